@@ -1,0 +1,25 @@
+"""The JSON Schema of a level file, made from the same tables that read it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..level.language.whole import LEVEL
+
+
+def level_schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of a level file.
+
+    Returns:
+        The schema, for text editors to complete and check level files with.
+
+    Example:
+        >>> sorted(level_schema()["required"])
+        ['goal', 'rooms', 'start']
+    """
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "A Ukemi level",
+        **LEVEL.schema(),
+        "required": ["start", "goal", "rooms"],
+    }

@@ -1,0 +1,115 @@
+"""Raw values, with their places, from YAML or JSON text."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+import yaml
+
+from ..level import LevelError, Place, Problem
+from ..level.language.nodes import BOOL, NULL, NUMBER, WHOLE, Node
+
+_Base: Any = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
+
+
+class _Loader(_Base):  # type: ignore[misc]
+    """Reads plain scalars as JSON does, so that a room may be called ``no`` or ``on``."""
+
+    yaml_implicit_resolvers: dict[str, Any] = {}
+
+
+for _tag, _pattern, _first in (
+    (BOOL, r"true|True|TRUE|false|False|FALSE", "tTfF"),
+    (NULL, r"null|Null|NULL|~|", ["n", "N", "~", ""]),
+    (WHOLE, r"-?(?:0|[1-9][0-9]*)", "-0123456789"),
+    (NUMBER, r"-?[0-9]*(?:\.[0-9]*)?(?:[eE][-+]?[0-9]+)?", "-.0123456789"),
+):
+    _Loader.add_implicit_resolver(_tag, re.compile(f"^(?:{_pattern})$"), _first)
+
+
+def compose(text: str, file: str | None = None) -> Node:
+    """Parse YAML (or JSON, which is part of it) into nodes.
+
+    Args:
+        text: The text of a level file.
+        file: Its name, for messages.
+
+    Returns:
+        The root node.
+
+    Raises:
+        LevelError: The text is not YAML, is empty, or holds more than one document.
+    """
+    if file is not None and file.endswith(".json"):
+        text = _check_json(text, file)
+    if _too_deep(text):
+        message = "lists or mappings are nested too deeply to read"
+        raise LevelError([Problem("syntax", message)], file)
+    try:
+        node: Any = yaml.compose(text, Loader=_Loader)
+    except yaml.MarkedYAMLError as error:
+        raise LevelError([_yaml_problem(error, text)], file) from None
+    except yaml.reader.ReaderError as error:
+        line = text.count("\n", 0, error.position) + 1
+        message = f"the character U+{_code(error.character):04X} cannot stand in a level file"
+        raise LevelError([Problem("syntax", message, Place(line, 1))], file) from None
+    if node is None:
+        hint = "begin with a line such as `start: quay`"
+        raise LevelError([Problem("syntax", f"there is no level here; {hint}", Place(1, 1))], file)
+    return node  # type: ignore[no-any-return]
+
+
+#: Far deeper than a level goes, and far from where the C parser would overrun its stack.
+_DEEPEST = 200
+_deeply_indented = re.compile(r"^[ \t?:-]{1000}", re.MULTILINE).search
+
+
+def _too_deep(text: str) -> bool:
+    if _deeply_indented(text):
+        return True
+    if text.count("[") + text.count("{") < _DEEPEST:
+        return False
+    depth = 0
+    for bracket in re.finditer(r"[\[\]{}]", text):
+        depth += 1 if bracket[0] in "[{" else -1
+        if depth > _DEEPEST:
+            return True
+    return False
+
+
+def _code(character: Any) -> int:
+    return ord(character) if isinstance(character, str) else int(character)
+
+
+def _check_json(text: str, file: str) -> str:
+    import json
+
+    try:
+        json.loads(text)
+    except json.JSONDecodeError as error:
+        place = Place(error.lineno, error.colno)
+        raise LevelError([Problem("syntax", f"broken JSON: {error.msg}", place)], file) from None
+    except RecursionError:
+        message = "lists or objects are nested too deeply to read"
+        raise LevelError([Problem("syntax", message)], file) from None
+    # JSON writes a character beyond the sixteen-bit range as two escapes, which YAML has not.
+    return re.sub(
+        r"\\u[dD][89abAB][0-9a-fA-F]{2}\\u[dD][c-fC-F][0-9a-fA-F]{2}",
+        lambda pair: json.loads(f'"{pair[0]}"'),
+        text,
+    )
+
+
+def _yaml_problem(error: yaml.MarkedYAMLError, text: str) -> Problem:
+    mark = error.problem_mark or error.context_mark
+    said = error.problem or "it cannot be parsed"
+    if mark is None:
+        return Problem("syntax", f"broken YAML: {said}")
+    lines = text.splitlines()
+    line = lines[mark.line].strip() if mark.line < len(lines) else ""
+    shown = f", at {line[:60]!r}" if line else ", at the end of the file"
+    if line and "\t" in lines[mark.line][: mark.column + 1]:
+        said = "a tab cannot indent; use spaces"
+    place = Place(mark.line + 1, mark.column + 1)
+    return Problem("syntax", f"broken YAML: {said}{shown}", place, line)

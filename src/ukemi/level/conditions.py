@@ -1,0 +1,183 @@
+"""Conditions: what must hold for a door to unlock, a gate to let through, a goal to be met.
+
+A condition is a small tree of the classes here. ``str()`` writes it in the words of the level
+file, and :func:`ukemi.level.parse_condition` reads that text to an equal tree.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from math import prod
+
+
+class Condition:
+    """The base of all conditions."""
+
+    __slots__ = ()
+    #: How tightly the condition's text binds: 0 ``or``, 1 ``and``, 2 ``not`` and the atoms.
+    binds = 2
+
+    def _within(self, binds: int) -> str:
+        return str(self) if self.binds > binds else f"({self})"
+
+
+@dataclass(frozen=True, slots=True)
+class Has(Condition):
+    """At least ``count`` of the item are carried; for a flag (``count`` 1): it is on."""
+
+    name: str
+    count: int = 1
+
+    def __str__(self) -> str:
+        return self.name if self.count == 1 else f"{self.count} {self.name}"
+
+
+@dataclass(frozen=True, slots=True)
+class HasAll(Condition):
+    """As many of the item are carried as the level places and starts with."""
+
+    item: str
+
+    def __str__(self) -> str:
+        return f"all {self.item}"
+
+
+@dataclass(frozen=True, slots=True)
+class At(Condition):
+    """The player is in the room."""
+
+    room: str
+
+    def __str__(self) -> str:
+        return f"at {self.room}"
+
+
+@dataclass(frozen=True, slots=True)
+class Opened(Condition):
+    """The door or chest has been opened."""
+
+    name: str
+
+    def __str__(self) -> str:
+        return f"opened {self.name}"
+
+
+@dataclass(frozen=True, slots=True)
+class Done(Condition):
+    """The act or switch has been used at least once."""
+
+    name: str
+
+    def __str__(self) -> str:
+        return f"done {self.name}"
+
+
+@dataclass(frozen=True, slots=True)
+class Not(Condition):
+    """The part does not hold."""
+
+    part: Condition
+
+    def __str__(self) -> str:
+        return f"not {self.part._within(1)}"
+
+
+@dataclass(frozen=True, slots=True)
+class And(Condition):
+    """All parts hold; with no parts, always."""
+
+    parts: tuple[Condition, ...]
+    binds = 1
+
+    def __str__(self) -> str:
+        return " and ".join(part._within(1) for part in self.parts) or "always"
+
+
+@dataclass(frozen=True, slots=True)
+class Or(Condition):
+    """At least one part holds."""
+
+    parts: tuple[Condition, ...]
+    binds = 0
+
+    def __str__(self) -> str:
+        return " or ".join(part._within(0) for part in self.parts)
+
+
+#: The condition of whatever asks for nothing.
+ALWAYS = And(())
+
+Atom = Has | HasAll | At | Opened | Done
+
+
+def atoms(condition: Condition) -> Iterator[Atom]:
+    """Every atom of a condition, from left to right.
+
+    Example:
+        >>> from ukemi.level import parse_condition
+        >>> [str(atom) for atom in atoms(parse_condition("not 2 grain and (at quay or lamp)"))]
+        ['2 grain', 'at quay', 'lamp']
+    """
+    match condition:
+        case And(parts) | Or(parts):
+            for part in parts:
+                yield from atoms(part)
+        case Not(part):
+            yield from atoms(part)
+        case Has() | HasAll() | At() | Opened() | Done():
+            yield condition
+
+
+def alternatives(condition: Condition) -> list[tuple[Condition, ...]]:
+    """The disjunctive normal form: each alternative is a tuple of atoms and negated atoms.
+
+    Alternatives that say the same are listed once, and one that contradicts itself is left out.
+
+    Args:
+        condition: Any condition.
+
+    Returns:
+        The alternatives in the order they are written; ``[()]`` for a condition that always
+        holds, ``[]`` for one that never can.
+
+    Example:
+        >>> from ukemi.level import parse_condition
+        >>> ways = alternatives(parse_condition("lamp and (2 iron-key or not at quay)"))
+        >>> [" + ".join(map(str, way)) for way in ways]
+        ['lamp + 2 iron-key', 'lamp + not at quay']
+    """
+    ways = dict.fromkeys(tuple(dict.fromkeys(way)) for way in _ways(condition, positive=True))
+    return [way for way in ways if not any(Not(part) in way for part in way)]
+
+
+def count_alternatives(condition: Condition, *, positive: bool = True) -> int:
+    """How many alternatives :func:`alternatives` would multiply out, before any is left out.
+
+    Example:
+        >>> from ukemi.level import parse_condition
+        >>> count_alternatives(parse_condition("(a or b) and (c or d) and not (e and f)"))
+        8
+    """
+    match condition:
+        case Not(part):
+            return count_alternatives(part, positive=not positive)
+        case And(parts) | Or(parts):
+            counts = [count_alternatives(part, positive=positive) for part in parts]
+            return prod(counts) if isinstance(condition, And) == positive else sum(counts)
+    return 1
+
+
+def _ways(condition: Condition, *, positive: bool) -> list[tuple[Condition, ...]]:
+    match condition:
+        case Not(part):
+            return _ways(part, positive=not positive)
+        case And(parts) | Or(parts) if isinstance(condition, And) == positive:
+            product: list[tuple[Condition, ...]] = [()]
+            for part in parts:
+                ways = _ways(part, positive=positive)
+                product = [way + more for way in product for more in ways]
+            return product
+        case And(parts) | Or(parts):
+            return [way for part in parts for way in _ways(part, positive=positive)]
+    return [(condition if positive else Not(condition),)]

@@ -1,0 +1,38 @@
+"""What changes when something happens."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, fields
+
+
+@dataclass(frozen=True, slots=True)
+class Effects:
+    """What changes when a door is unlocked, a chest opened, an act done, a passage walked.
+
+    Attributes:
+        spends: Items taken, which must be carried.
+        loses: Items taken as far as there are any.
+        gives: Items handed over.
+        sets: Flags turned on.
+        clears: Flags turned off.
+        flips: Flags turned over.
+        opens: Doors, or locks all of whose doors, come open without their key.
+    """
+
+    spends: dict[str, int] = field(default_factory=dict)
+    loses: dict[str, int] = field(default_factory=dict)
+    gives: dict[str, int] = field(default_factory=dict)
+    sets: tuple[str, ...] = ()
+    clears: tuple[str, ...] = ()
+    flips: tuple[str, ...] = ()
+    opens: tuple[str, ...] = ()
+
+    def __bool__(self) -> bool:
+        return any(getattr(self, name) for name in EFFECT_NAMES)
+
+
+#: The effects in the order in which they apply (the move itself comes before ``gives``).
+EFFECT_NAMES = tuple(one.name for one in fields(Effects))
+
+#: Shared by everything that changes nothing further.
+NO_EFFECTS = Effects()

@@ -1,0 +1,130 @@
+"""The keywords of :class:`Level`'s methods, for editors and type checkers.
+
+They are the fields of the level file with ``-`` written ``_``; a test holds them to its tables.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from typing import Any, TypedDict
+
+from .conditions import Condition
+
+ConditionGiven = str | Condition
+CountsGiven = str | Sequence[str] | Mapping[str, int]
+NamesGiven = str | Sequence[str]
+PlacedGiven = str | Sequence[str] | Mapping[str, int | Mapping[str, Any]]
+LockGiven = str | Condition | Mapping[str, Any]
+PartsGiven = Mapping[str, Mapping[str, Any]]
+
+
+class EffectFields(TypedDict, total=False):
+    """What changes."""
+
+    spends: CountsGiven
+    loses: CountsGiven
+    gives: CountsGiven
+    sets: NamesGiven
+    clears: NamesGiven
+    flips: NamesGiven
+    opens: NamesGiven
+
+
+class NotedFields(TypedDict, total=False):
+    """What a thing is called, and a remark."""
+
+    label: str
+    note: str
+
+
+class ItemFields(NotedFields, total=False):
+    """The fields of an item."""
+
+    kind: str
+    use: str
+    max: int
+    vital: bool
+    slots: int
+    on_pickup: Mapping[str, Any]
+    color: str
+
+
+class LockFields(EffectFields, NotedFields, total=False):
+    """The fields of a lock."""
+
+    needs: ConditionGiven
+    from_: str
+    relocks: bool
+    together: bool
+    color: str
+
+
+class RoomFields(NotedFields, total=False):
+    """The fields of a room."""
+
+    items: PlacedGiven
+    chests: PartsGiven
+    switches: PartsGiven
+    acts: PartsGiven
+
+
+class ChestFields(EffectFields, NotedFields, total=False):
+    """The fields of a chest."""
+
+    lock: LockGiven
+    holds: CountsGiven
+
+
+class ActFields(EffectFields, NotedFields, total=False):
+    """The fields of an act."""
+
+    needs: ConditionGiven
+    repeat: bool
+    teaches: str
+
+
+class SwitchFields(EffectFields, NotedFields, total=False):
+    """The fields of a switch."""
+
+    needs: ConditionGiven
+    once: bool
+    teaches: str
+
+
+class PassageFields(EffectFields, NotedFields, total=False):
+    """The fields of a passage."""
+
+    lock: LockGiven
+    gate: ConditionGiven
+    once: bool
+    steps: int
+    name: str
+
+
+class InventoryFields(TypedDict, total=False):
+    """The fields of the inventory."""
+
+    start: CountsGiven
+    slots: int
+    drop: bool
+
+
+class RulesFields(TypedDict, total=False):
+    """The rules of play."""
+
+    pickup: str
+    finish: str
+
+
+class ExpectFields(TypedDict, total=False):
+    """What is claimed of the level."""
+
+    finish: str
+    stuck: str
+    rewards: str
+    never: ConditionGiven | Sequence[ConditionGiven]
+    possible: ConditionGiven | Sequence[ConditionGiven]
+    always_possible: ConditionGiven | Sequence[ConditionGiven]
+    required: NamesGiven
+    optional: NamesGiven
+    shortest: Mapping[str, int]

@@ -1,0 +1,247 @@
+"""The fields of a level file: for each part of a level, what may be said of it.
+
+These tables are the one source for reading a file, for building in Python, for the JSON Schema
+and for the check that the docs name every field.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..effects import EFFECT_NAMES, NO_EFFECTS, Effects
+from ..item import ITEM_KINDS
+from ..names import nearest
+from .nodes import NULL, Node, shown
+from .notes import BadValue, Notes, bad
+from .types import (
+    BoolType,
+    ConditionType,
+    Counts,
+    FlagTurned,
+    OneOf,
+    Reference,
+    Schema,
+    Several,
+    TextType,
+    Type,
+    WholeType,
+)
+
+
+def attribute(name: str) -> str:
+    """A field's name as a Python attribute: ``at-most`` is ``at_most``, ``from`` is ``from_``."""
+    return "from_" if name == "from" else name.replace("-", "_")
+
+
+@dataclass(frozen=True, slots=True)
+class Field:
+    """One field: its name in the file, its type, and a line of help."""
+
+    name: str
+    type: Type
+    help: str
+    attr: str = field(init=False)
+
+    def __post_init__(self) -> None:
+        object.__setattr__(self, "attr", attribute(self.name))
+
+
+class Fields:
+    """The fields a part of a level can have.
+
+    Args:
+        what: The part, for messages ("a room").
+        fields: Its fields.
+    """
+
+    def __init__(self, what: str, *fields: Field) -> None:
+        self.what = what
+        self.by_name = {one.name: one for one in fields}
+
+    def __iter__(self) -> Iterator[Field]:
+        return iter(self.by_name.values())
+
+    def read(self, notes: Notes, node: Node) -> dict[str, Any]:
+        """The values of a mapping's fields, by attribute; what is wrong goes to the notes.
+
+        Effects are gathered under the attribute ``effects``.
+        """
+        values: dict[str, Any] = {}
+        for key, value in self.entries(node):
+            found = self.by_name.get(key.value) if key.id == "scalar" else None
+            if found is None:
+                notes.problems.append(self._unknown(key).problem)
+            elif found.attr in values:
+                notes.add("duplicate-name", f"{key.value!r} is given twice", key)
+            else:
+                try:
+                    values[found.attr] = found.type.read(notes, value)
+                except BadValue as error:
+                    notes.problems.append(error.problem)
+        if not _EFFECT_SET.isdisjoint(values):
+            values["effects"] = _gather_effects(values, notes, node)
+        return values
+
+    def entries(self, node: Node) -> list[tuple[Node, Node]]:
+        """The entries of a mapping; none where nothing is written.
+
+        Raises:
+            BadValue: The node is neither a mapping nor empty.
+        """
+        if node.id == "mapping":
+            return list(node.value)
+        if node.id == "scalar" and node.tag == NULL:
+            return []
+        names = ", ".join(list(self.by_name)[:4])
+        message = f"{self.what} takes fields such as {names}; this is {shown(node)}"
+        raise bad("bad-value", message, node)
+
+    def _unknown(self, key: Node) -> BadValue:
+        if key.id != "scalar":
+            return bad("unknown-field", f"{self.what} has no such field: {shown(key)}", key)
+        near = nearest(key.value, self.by_name)
+        message = f"{self.what} has no field {key.value!r}"
+        if near is None:
+            message += f"; it has {', '.join(self.by_name)}"
+        return bad("unknown-field", message, key, near)
+
+    def schema(self) -> Schema:
+        """The JSON Schema of the mapping."""
+        properties = {one.name: {**one.type.schema(), "description": one.help} for one in self}
+        return {"type": "object", "properties": properties, "additionalProperties": False}
+
+
+_EFFECT_SET = frozenset(EFFECT_NAMES)
+
+
+def _gather_effects(values: dict[str, Any], notes: Notes, node: Node) -> Effects:
+    effects = Effects(**{name: values.pop(name) for name in EFFECT_NAMES if name in values})
+    turned = [set(effects.sets), set(effects.clears), set(effects.flips)]
+    for flag in sorted((turned[0] & turned[1]) | (turned[0] & turned[2]) | (turned[1] & turned[2])):
+        message = f"{flag!r} is turned two ways at once; keep one of sets, clears and flips"
+        notes.add("contradicting-effects", message, _key_naming(node, flag))
+    return effects
+
+
+def _key_naming(node: Node, flag: str) -> Node:
+    """The last node below a mapping that names the flag."""
+    found = node
+    for key, value in node.value:
+        if key.value in ("sets", "clears", "flips"):
+            for one in value.value if value.id == "sequence" else [value]:
+                if one.value == flag:
+                    found = one
+    return found
+
+
+ITEMS = Counts(Reference("item"))
+_FLAGS = Several(FlagTurned())
+_CONDITION = ConditionType()
+LABEL = Field("label", TextType(), "What pictures and messages call it.")
+NOTE = Field("note", TextType(), "A remark for the designer; nothing reads it.")
+_COLOR = Field("color", TextType(), "Its colour in pictures: a CSS name or #rrggbb.")
+
+_REST_OF_EFFECTS = (
+    Field("loses", ITEMS, "Items taken, as far as there are any."),
+    Field("gives", ITEMS, "Items handed over."),
+    Field("sets", _FLAGS, "Flags turned on."),
+    Field("clears", _FLAGS, "Flags turned off."),
+    Field("flips", _FLAGS, "Flags turned over: on becomes off, off becomes on."),
+    Field("opens", Several(Reference("opens")), "Doors, or locks, that open without their key."),
+)
+EFFECTS = (
+    Field("spends", ITEMS, "Items taken; they must be carried."),
+    *_REST_OF_EFFECTS,
+)
+
+ON_PICKUP = Fields("on-pickup", *EFFECTS)
+
+
+class Part:
+    """A nested mapping as a field's type, read into a class of its own."""
+
+    def __init__(self, fields: Fields, make: Any) -> None:
+        self.fields = fields
+        self.make = make
+
+    def read(self, notes: Notes, node: Node) -> Any:
+        return self.make(**self.fields.read(notes, node))
+
+    def schema(self) -> Schema:
+        return self.fields.schema()
+
+
+def _effects_alone(effects: Effects = NO_EFFECTS) -> Effects:
+    return effects
+
+
+ITEM = Fields(
+    "an item",
+    Field("kind", OneOf(ITEM_KINDS), "What it is for: a key (the default), tool, reward, supply."),
+    Field("use", OneOf(("kept", "spent")), "Whether a lock that needs it takes it. Default: kept."),
+    Field("max", WholeType(1), "The most that can be carried; a supply is cut off there."),
+    Field("vital", BoolType(), "A supply whose end is the player's death. Default: false."),
+    Field("slots", WholeType(), "Inventory space one unit takes. Default: 1."),
+    Field("on-pickup", Part(ON_PICKUP, _effects_alone), "What happens when a unit is picked up."),
+    _COLOR,
+    LABEL,
+    NOTE,
+)
+
+LOCK = Fields(
+    "a lock",
+    Field("needs", _CONDITION, "What must hold to unlock; each `or` is one way. Default: always."),
+    Field(
+        "spends",
+        Counts(Reference("item"), nothing=True),
+        "What unlocking takes, or `nothing`. Default: the `use: spent` items that needs counts.",
+    ),
+    Field("from", Reference("room"), "The room it can be unlocked from. Default: either end."),
+    Field("relocks", BoolType(), "Shut again behind the player, each time. Default: false."),
+    Field("together", BoolType(), "Unlocking one door unlocks all of this lock. Default: false."),
+    *_REST_OF_EFFECTS,
+    _COLOR,
+    LABEL,
+    NOTE,
+)
+
+PLACEMENT = Fields(
+    "an item lying in a room",
+    Field("count", WholeType(1), "How many units lie there. Default: 1."),
+    Field("needs", _CONDITION, "What must hold to take one. Default: always."),
+    LABEL,
+    NOTE,
+)
+
+_ACT = (
+    Field("needs", _CONDITION, "What must hold to do it. Default: always."),
+    *EFFECTS,
+    Field("teaches", FlagTurned(), "A flag it turns on that a player can know from before."),
+    LABEL,
+    NOTE,
+)
+ACT = Fields("an act", Field("repeat", BoolType(), "It can be done again. Default: false."), *_ACT)
+SWITCH = Fields(
+    "a switch", Field("once", BoolType(), "It works a single time. Default: false."), *_ACT
+)
+
+INVENTORY = Fields(
+    "inventory",
+    Field("start", ITEMS, "What the player carries at the start."),
+    Field("slots", WholeType(), "Units carried at once. Default: no bound."),
+    Field("drop", BoolType(), "Things can be put down and taken again. Default: false."),
+)
+
+RULES = Fields(
+    "rules",
+    Field("pickup", OneOf(("choice", "touch")), "May be left lying, or taken on entering."),
+    Field("finish", OneOf(("choice", "touch")), "May play on at the goal, or it ends the level."),
+)
+
+SHORTEST = Fields(
+    "shortest",
+    Field("at-most", WholeType(), "The shortest finishing run has at most so many steps."),
+    Field("at-least", WholeType(), "The shortest finishing run has at least so many steps."),
+)

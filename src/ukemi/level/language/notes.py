@@ -1,0 +1,46 @@
+"""What reading a level takes down on its way, to be looked at once all names are known."""
+
+from __future__ import annotations
+
+from collections.abc import Container
+from dataclasses import dataclass, field
+
+from ..conditions import Condition
+from ..problems import Problem
+from .nodes import Node, place_of
+
+
+class BadValue(Exception):
+    """Carries a problem out of the value that has it."""
+
+    def __init__(self, problem: Problem) -> None:
+        self.problem = problem
+
+
+def bad(code: str, message: str, node: Node, near: str | None = None, offset: int = 0) -> BadValue:
+    """A problem at a node, ready to be raised."""
+    text = node.value if node.id == "scalar" else ""
+    return BadValue(Problem(code, message, place_of(node, offset), text, near))
+
+
+@dataclass(slots=True)
+class Notes:
+    """Problems found so far, and the names and conditions still to be checked.
+
+    Attributes:
+        problems: What is wrong, in the order it was met.
+        references: Each name used, with the namespace it must be found in.
+        conditions: Each condition read.
+        flags: Each flag that something turns, with the first node that does.
+        locks: The names of the locks described so far.
+    """
+
+    problems: list[Problem] = field(default_factory=list)
+    references: list[tuple[str, str, Node]] = field(default_factory=list)
+    conditions: list[tuple[Condition, Node]] = field(default_factory=list)
+    flags: dict[str, Node] = field(default_factory=dict)
+    locks: Container[str] = ()
+
+    def add(self, code: str, message: str, node: Node, near: str | None = None) -> None:
+        """Take down a problem at a node."""
+        self.problems.append(bad(code, message, node, near).problem)

@@ -1,0 +1,154 @@
+"""Checking every name a level uses against what it declares."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+from ..conditions import At, Atom, Condition, Done, Has, HasAll, Opened, atoms
+from ..names import RESERVED, nearest
+from .nodes import Node, shown
+from .notes import BadValue, Notes, bad
+
+if TYPE_CHECKING:
+    from ..level import Level
+
+
+def resolve(level: Level, notes: Notes) -> None:
+    """Check names that were used, and add what is wrong to the notes.
+
+    Args:
+        level: The level, with everything read so far in it.
+        notes: The names and conditions to check.
+    """
+    flags = level.all_flags()
+    known: dict[str, Iterable[str]] = {
+        "item": level.items,
+        "room": level.rooms,
+        "lock": level.locks,
+    }
+    for namespace, name, node in notes.references:
+        names = known.get(namespace)
+        if names is None:
+            _check_special(level, namespace, name, node, notes)
+        elif name not in names:
+            near = nearest(name, names)
+            what = "an item" if namespace == "item" else f"a {namespace}"
+            notes.add("unknown-name", f"{name!r} is not the name of {what}", node, near)
+        elif namespace == "lock" and (name in level.items or name in flags):
+            other = "an item" if name in level.items else "a flag"
+            message = f"{name!r} is both a lock and {other}; rename one of them"
+            notes.add("duplicate-name", message, node)
+    for flag, node in notes.flags.items():
+        if flag in level.items:
+            notes.add("duplicate-name", f"{flag!r} is both an item and a flag", node)
+        elif flag in RESERVED:
+            notes.add("bad-value", f"{flag!r} is a word of the condition language", node)
+    for condition, node in notes.conditions:
+        check_condition(level, flags, condition, node, notes)
+
+
+def check_condition(
+    level: Level, flags: set[str], condition: Condition, node: Node, notes: Notes
+) -> None:
+    """Check the names of one condition."""
+    for atom in atoms(condition):
+        try:
+            _check_atom(level, flags, atom, node)
+        except BadValue as error:
+            notes.problems.append(error.problem)
+
+
+def _check_atom(level: Level, flags: set[str], atom: Atom, node: Node) -> None:
+    match atom:
+        case Has(name, count) if name in flags and name not in level.items:
+            if count > 1:
+                raise _bad_name(node, name, f"{name!r} is a flag: it is on or off, not counted")
+        case Has(name, _) if name not in level.items:
+            near = nearest(name, [*level.items, *flags])
+            hint = "" if near else _other_role(level, name)
+            message = f"{name!r} is not the name of an item or a flag{hint}"
+            raise _bad_name(node, name, message, near)
+        case HasAll(item) if item not in level.items:
+            message = f"{item!r} is not the name of an item"
+            raise _bad_name(node, item, message, nearest(item, level.items))
+        case At(room) if room not in level.rooms:
+            message = f"{room!r} is not the name of a room"
+            raise _bad_name(node, room, message, nearest(room, level.rooms))
+        case Opened(name):
+            _check_thing(level, name, ("door", "chest"), node)
+        case Done(name):
+            _check_thing(level, name, ("act", "switch"), node)
+        case _:
+            pass
+
+
+def _other_role(level: Level, name: str) -> str:
+    if name in level.rooms:
+        return f"; for the room, write `at {name}`"
+    thing = level.things.get(name)
+    if thing is None:
+        return ""
+    return f"; write `{'done' if thing.kind in ('act', 'switch') else 'opened'} {name}`"
+
+
+def _check_thing(level: Level, name: str, kinds: tuple[str, str], node: Node) -> None:
+    thing = level.things.get(name)
+    if thing is None or thing.kind not in kinds:
+        names = [one for one, thing in level.things.items() if thing.kind in kinds]
+        message = f"{name!r} is not the name of {_a(kinds[0])} or {_a(kinds[1])}"
+        if thing is not None:
+            message += f": it is {_a(thing.kind)}"
+            message += " without a lock" if thing.kind == "passage" else ""
+        raise _bad_name(node, name, message, nearest(name, names) if thing is None else None)
+
+
+def _a(kind: str) -> str:
+    return f"an {kind}" if kind == "act" else f"a {kind}"
+
+
+def _bad_name(node: Node, name: str, message: str, near: str | None = None) -> BadValue:
+    offset = max(node.value.find(name), 0) if node.id == "scalar" else 0
+    return bad("unknown-name", message, node, near, offset)
+
+
+def _check_special(level: Level, namespace: str, name: str, node: Node, notes: Notes) -> None:
+    if namespace == "opens":
+        doors = [one for one, thing in level.things.items() if thing.kind == "door"]
+        is_door = name in level.things and level.things[name].kind == "door"
+        if is_door and name in level.locks:
+            message = f"{name!r} is both a door and a lock; rename one of them"
+            notes.add("duplicate-name", message, node)
+        elif not is_door and name not in level.locks:
+            near = nearest(name, [*doors, *level.locks])
+            message = f"{name!r} is not the name of a door or a lock"
+            notes.add("unknown-name", message, node, near)
+    elif namespace == "subject":
+        roles = subjects(level, name)
+        if not roles:
+            near = nearest(name, all_subjects(level))
+            message = f"{shown(node)} is not a door, chest, act, room or item of the level"
+            notes.add("unknown-name", message, node, near)
+        elif len(roles) > 1:
+            notes.add("duplicate-name", f"{name!r} is both {' and '.join(roles)}", node)
+
+
+def subjects(level: Level, name: str) -> list[str]:
+    """What a name in a claim can mean: a room, an item, a placed item, a door, chest or act."""
+    roles = []
+    if name in level.rooms:
+        roles.append("a room")
+    if name in level.things:
+        roles.append(_a(level.things[name].kind))
+    if name in level.items:
+        roles.append("an item")
+    room, slash, item = name.partition("/")
+    if slash and room in level.rooms and item in level.rooms[room].items:
+        roles.append("a placed item")
+    return roles
+
+
+def all_subjects(level: Level) -> list[str]:
+    """Every name a claim can be about."""
+    placed = [f"{room.name}/{item}" for room in level.rooms.values() for item in room.items]
+    return [*level.rooms, *level.things, *level.items, *placed]

@@ -1,0 +1,185 @@
+"""Reading a whole level: what holds for all of it, and its parts in the order that helps."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..conditions import Condition
+from ..item import Item
+from ..lock import Lock
+from ..names import NAME_PATTERN
+from ..settings import Claim, Expect, Inventory, PlayRules, Shortest
+from .fields import INVENTORY, ITEM, LOCK, RULES, SHORTEST, Field, Fields, Part, attribute
+from .nodes import Node, PlainNode, place_of, shown
+from .notes import Notes, bad
+from .parts import Named, Rooms
+from .passages import Passages
+from .types import (
+    BoolType,
+    ConditionType,
+    OneOf,
+    Reference,
+    Schema,
+    Several,
+    TextType,
+    Type,
+    name_of,
+)
+
+
+class Flags:
+    """Flags: a mapping to whether each starts on, or a plain list of ones that start off."""
+
+    _on = BoolType()
+
+    def read(self, notes: Notes, node: Node) -> dict[str, bool]:
+        flags: dict[str, bool] = {}
+        pairs = node.value if node.id == "mapping" else None
+        if pairs is None:
+            pairs = [(one, None) for one in (node.value if node.id == "sequence" else [node])]
+        for key, value in pairs:
+            name = name_of(key, "a flag")
+            if name in flags:
+                raise bad("duplicate-name", f"flag {name!r} is given twice", key)
+            flags[name] = value is not None and self._on.read(notes, value)
+            notes.flags.setdefault(name, key)
+        return flags
+
+    def schema(self) -> Schema:
+        name = {"type": "string", "pattern": f"^{NAME_PATTERN}$"}
+        on = {
+            "type": "object",
+            "patternProperties": {f"^{NAME_PATTERN}$": {"type": "boolean"}},
+            "additionalProperties": False,
+        }
+        return {"anyOf": [name, {"type": "array", "items": name}, on]}
+
+
+class Version:
+    """The version of the format: 1."""
+
+    def read(self, notes: Notes, node: Node) -> int:
+        if node.id == "scalar" and node.value == "1":
+            return 1
+        raise bad("bad-value", f"this reads levels of format 1, not {shown(node)}", node)
+
+    def schema(self) -> Schema:
+        return {"const": 1}
+
+
+class Claims:
+    """One claim or a list of them, each kept with its place."""
+
+    def __init__(self, one: Type) -> None:
+        self.several = Several(one)
+
+    def read(self, notes: Notes, node: Node) -> tuple[tuple[Condition | str, Node], ...]:
+        nodes = node.value if node.id == "sequence" else [node]
+        return tuple((self.several.one.read(notes, one), one) for one in nodes)
+
+    def schema(self) -> Schema:
+        return self.several.schema()
+
+
+_CONDITIONS = Claims(ConditionType())
+_SUBJECTS = Claims(Reference("subject"))
+
+EXPECT = Fields(
+    "expect",
+    Field("finish", OneOf(("possible", "impossible")), "Default: possible."),
+    Field("stuck", OneOf(("never", "possible")), "Default: never."),
+    Field(
+        "rewards",
+        OneOf(("reachable", "together", "never-missed", "any")),
+        "Each in some finishing run (the default), all in one, never missed, or no claim.",
+    ),
+    Field("never", _CONDITIONS, "Conditions that hold in no reachable position."),
+    Field("possible", _CONDITIONS, "Conditions that hold in some reachable position."),
+    Field("always-possible", _CONDITIONS, "Conditions that can always still come to hold."),
+    Field(
+        "required", _SUBJECTS, "What every finishing run does: doors, chests, acts, rooms, items."
+    ),
+    Field("optional", _SUBJECTS, "What some finishing run does and some does not."),
+    Field("shortest", Part(SHORTEST, Shortest), "Bounds on the shortest finishing run."),
+)
+
+
+class ExpectType:
+    """The claims of a level, with their places."""
+
+    def read(self, notes: Notes, node: Node) -> Expect:
+        values = EXPECT.read(notes, node)
+        for name, value in values.items():
+            if isinstance(value, tuple):
+                values[name] = tuple(Claim(says, place_of(one)) for says, one in value)
+        pairs = node.value if node.id == "mapping" else []
+        places = {attribute(key.value): place for key, _ in pairs if (place := place_of(key))}
+        return Expect(**values, places=places)
+
+    def schema(self) -> Schema:
+        return EXPECT.schema()
+
+
+class Locks(Named):
+    """The locks with a name; what comes after them can use it."""
+
+    def __init__(self) -> None:
+        super().__init__("a lock", LOCK, Lock)
+
+    def read(self, notes: Notes, node: Node) -> dict[str, Any]:
+        made = super().read(notes, node)
+        notes.locks = made
+        return made
+
+
+class Goal:
+    """When the level can be finished; what a bare name means is settled when all are known."""
+
+    _condition = ConditionType()
+
+    def read(self, notes: Notes, node: Node) -> tuple[Condition, Node]:
+        condition = self._condition.read(notes, node)
+        notes.conditions.pop()
+        return condition, node
+
+    def schema(self) -> Schema:
+        return self._condition.schema()
+
+
+#: The fields of a level file, in the order they are read: locks before what uses them.
+LEVEL = Fields(
+    "a level",
+    Field("ukemi", Version(), "The version of this format: 1."),
+    Field("name", TextType(), "The level's name. Default: the file's."),
+    Field("start", Reference("room"), "The room the player starts in."),
+    Field("goal", Goal(), "When the level can be finished: a condition, or just a room."),
+    Field("items", Named("an item", ITEM, Item), "Every kind of thing that is carried."),
+    Field("flags", Flags(), "Facts that are on or off; ones that something turns need no entry."),
+    Field("locks", Locks(), "Locks described once, for many doors and chests."),
+    Field("inventory", Part(INVENTORY, Inventory), "What the player starts with; how much fits."),
+    Field("rules", Part(RULES, PlayRules), "How things are picked up and how a run ends."),
+    Field("rooms", Rooms(), "The places the player can stand."),
+    Field("passages", Passages(), "The ways between rooms."),
+    Field("expect", ExpectType(), "What you claim about the level; a failed claim is an error."),
+)
+
+
+def read_fields(notes: Notes, node: Node) -> dict[str, Any]:
+    """The fields of a level, read in the order of :data:`LEVEL`, with those it must have.
+
+    Args:
+        notes: Takes what is wrong and what is still to be checked.
+        node: The level.
+
+    Returns:
+        The values by attribute.
+    """
+    rank = {name: number for number, name in enumerate(LEVEL.by_name)}
+    entries = sorted(LEVEL.entries(node), key=lambda entry: rank.get(str(entry[0].value), 99))
+    values = LEVEL.read(notes, PlainNode("mapping", node.tag, entries))
+    given = {key.value for key, _ in entries if key.id == "scalar"}
+    for name, example in (("start", "start: quay"), ("goal", "goal: bell-loft"), ("rooms", "")):
+        if name not in given:
+            hint = f"; add a line such as `{example}`" if example else ""
+            notes.add("bad-value", f"the level has no {name}{hint}", node)
+    return values

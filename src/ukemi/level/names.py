@@ -1,0 +1,46 @@
+"""What may be a name, and which known name is nearest to a mistyped one."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+
+NAME_PATTERN = r"[^\W\d_][\w-]*"
+is_name = re.compile(NAME_PATTERN).fullmatch
+
+#: Words of the condition language, which no item, flag, room or thing may take as its name.
+RESERVED = frozenset({"and", "or", "not", "all", "at", "opened", "done", "nothing"})
+
+
+def nearest(name: str, known: Iterable[str]) -> str | None:
+    """The known name most like a mistyped one.
+
+    Args:
+        name: What was written.
+        known: The names that would have been right.
+
+    Returns:
+        The nearest of them, or ``None`` where nothing is near.
+
+    Example:
+        >>> nearest("irn-key", ["oak-key", "iron-key", "lantern"])
+        'iron-key'
+        >>> nearest("windmill", ["oak-key"]) is None
+        True
+    """
+    import difflib
+
+    by_folded = {one.casefold(): one for one in known}
+    found = difflib.get_close_matches(name.casefold(), by_folded, n=1, cutoff=0.6)
+    return by_folded[found[0]] if found else None
+
+
+def in_list(names: Iterable[str]) -> str:
+    """Names in a sentence, separated by commas and a last "and".
+
+    Example:
+        >>> in_list(["quay", "granary", "race"])
+        'quay, granary and race'
+    """
+    *most, last = list(names) or [""]
+    return f"{', '.join(most)} and {last}" if most else last

@@ -1,0 +1,50 @@
+"""A way from one room to another."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from .conditions import ALWAYS, Condition
+from .effects import NO_EFFECTS, Effects
+from .lock import Lock
+from .place import Place
+
+
+@dataclass(slots=True)
+class Passage:
+    """A way between two rooms.
+
+    Attributes:
+        name: Its name, or its text (``quay <-> granary``) where it was given none.
+        a, b: The rooms it joins; a one-way passage leads from ``a`` to ``b``.
+        two_way: Whether it can be walked from ``b`` to ``a`` too.
+        named: Whether the designer gave it a name.
+        lock: A lock, the name of one, or ``None``: a passage with a lock is a door.
+        gate: What must hold each time it is walked.
+        once: Whether it collapses after one walk.
+        steps: What walking it costs.
+        effects: What happens on walking it.
+    """
+
+    name: str
+    a: str
+    b: str
+    two_way: bool = True
+    named: bool = False
+    lock: str | Lock | None = None
+    gate: Condition = ALWAYS
+    once: bool = False
+    steps: int = 1
+    effects: Effects = NO_EFFECTS
+    label: str | None = None
+    note: str | None = None
+    place: Place | None = field(default=None, compare=False, repr=False)
+
+    @property
+    def text(self) -> str:
+        """The passage as it is written, without its fields."""
+        return f"{self.a} {'<->' if self.two_way else '->'} {self.b}"
+
+    def walks(self) -> list[tuple[str, str]]:
+        """The directions it can be walked in, as pairs of rooms."""
+        return [(self.a, self.b), (self.b, self.a)] if self.two_way else [(self.a, self.b)]

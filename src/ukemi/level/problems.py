@@ -1,0 +1,63 @@
+"""What is wrong with a level as it is written: problems, and the error that carries them."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .place import Place
+
+
+@dataclass(frozen=True, slots=True)
+class Problem:
+    """One thing that keeps a level from being read.
+
+    Attributes:
+        code: What kind of problem, such as ``unknown-name``.
+        message: The problem in a sentence, with the offending text in it.
+        place: Line and column in the file; ``None`` for a level built in Python.
+        text: The offending text.
+        near: The nearest name that would have been right, where one is near.
+    """
+
+    code: str
+    message: str
+    place: Place | None = None
+    text: str = ""
+    near: str | None = None
+
+    def __str__(self) -> str:
+        hint = f" (did you mean {self.near!r}?)" if self.near else ""
+        return f"{self.message}{hint} [{self.code}]"
+
+
+class LevelError(ValueError):
+    """A level that cannot be read or built.
+
+    Args:
+        problems: Everything that is wrong, in the order of the file.
+        file: The file it was read from, if any.
+
+    Example:
+        >>> from ukemi.level import Problem
+        >>> print(LevelError([Problem("bad-value", "no such thing", Place(3, 5))], "mill.yaml"))
+        mill.yaml:3:5: no such thing [bad-value]
+    """
+
+    def __init__(self, problems: list[Problem], file: str | None = None) -> None:
+        self.problems = problems
+        self.file = file
+        super().__init__("\n".join(self.lines()))
+
+    def lines(self) -> list[str]:
+        """Each problem on one line, with its file, line and column.
+
+        Returns:
+            The lines, in the order of :attr:`problems`.
+        """
+        return [self._where(problem) + str(problem) for problem in self.problems]
+
+    def _where(self, problem: Problem) -> str:
+        parts = [self.file] if self.file else []
+        if problem.place:
+            parts += [str(problem.place.line), str(problem.place.column)]
+        return ":".join(parts) + ": " if parts else ""

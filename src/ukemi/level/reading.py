@@ -1,0 +1,54 @@
+"""A level from the raw values of a file."""
+
+from __future__ import annotations
+
+from .language.nodes import Node, place_of
+from .language.notes import BadValue, Notes
+from .language.resolve import resolve
+from .language.whole import read_fields
+from .level import Level
+from .problems import LevelError, Problem
+from .sense import sense_problems
+
+
+def read_level(node: Node, file: str | None = None, name: str = "level") -> Level:
+    """Read a level from raw values, checking everything that can be checked without playing.
+
+    Args:
+        node: The whole file as a mapping.
+        file: The file's name, for messages.
+        name: The level's name, where the file gives none.
+
+    Returns:
+        The level.
+
+    Raises:
+        LevelError: With all that is wrong, in the order of the file.
+    """
+    notes = Notes()
+    level = Level(name)
+    try:
+        values = read_fields(notes, node)
+    except BadValue as error:
+        raise LevelError([error.problem], file) from None
+    values.pop("ukemi", None)
+    goal = values.pop("goal", None)
+    level.expected = values.pop("expect", level.expected)
+    for attribute, value in values.items():
+        setattr(level, attribute, value)
+    notes.problems += level.adopt(notes.flags)
+    if goal is not None:
+        try:
+            level.goal = level.goal_from(goal[0], goal[1], notes)
+        except BadValue as error:
+            notes.problems.append(error.problem)
+    level.places = {key.value: place for key, _ in node.value if (place := place_of(key))}
+    resolve(level, notes)
+    problems = notes.problems or sense_problems(level)
+    if problems:
+        raise LevelError(sorted(problems, key=_in_file_order), file)
+    return level
+
+
+def _in_file_order(problem: Problem) -> tuple[int, int]:
+    return problem.place or (0, 0)

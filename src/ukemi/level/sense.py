@@ -1,0 +1,200 @@
+"""What each name allows but the whole does not: things that cannot be, or grow without end."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from .conditions import count_alternatives
+from .effects import Effects
+from .level import Level
+from .lock import Lock
+from .passage import Passage
+from .place import Place
+from .problems import Problem
+from .room import Act, Chest
+
+#: More ways to unlock one door than anyone means.
+MOST_WAYS = 200
+
+
+def sense_problems(level: Level) -> list[Problem]:
+    """What is wrong with a level whose names are all known.
+
+    Args:
+        level: The level.
+
+    Returns:
+        The problems; none where the level can be played.
+    """
+    if not level.start or level.goal is None:
+        missing = "start" if not level.start else "goal"
+        return [Problem("bad-value", f"the level has no {missing}")]
+    return [
+        *_inventory(level),
+        *_locks(level),
+        *_opened_from_afar(level),
+        *_endless_pickup(level),
+        *_growth(level),
+        *_taught_and_cleared(level),
+    ]
+
+
+def _inventory(level: Level) -> Iterator[Problem]:
+    start = level.inventory.start
+    place = level.places.get("inventory")
+    for item in level.items.values():
+        count = start.get(item.name, 0)
+        if item.vital and item.kind != "supply":
+            yield Problem(
+                "bad-value", f"{item.name!r} is vital, so its kind must be supply", item.place
+            )
+        if item.vital and count == 0:
+            message = f"{item.name!r} is vital and starts at 0: the player would be dead at once"
+            yield Problem("bad-value", message, item.place, item.name)
+        if item.max is not None and count > item.max:
+            message = f"the player starts with {count} {item.name}, but {item.max} is its max"
+            yield Problem("bad-value", message, place, item.name)
+        if item.on_pickup.gives and any(
+            level.items[one].kind == "reward" for one in item.on_pickup.gives
+        ):
+            message = f"{item.name!r} hands over a reward on pickup; let a chest or an act give it"
+            yield Problem("bad-value", message, item.place, item.name)
+    slots = level.inventory.slots
+    taken = sum(level.items[item].slots * count for item, count in start.items())
+    if slots is not None and taken > slots:
+        message = f"the player starts with {taken} slots full, but has {slots}"
+        yield Problem("bad-value", message, place)
+
+
+def _locks(level: Level) -> Iterator[Problem]:
+    for lock in level.locks.values():
+        yield from _ways(lock, lock.name or "", lock.place)
+        if lock.together and lock.relocks:
+            message = f"lock {lock.name!r} is both together and relocks: nothing would stay open"
+            yield Problem("contradicting-effects", message, lock.place)
+    for passage, lock in level.doors():
+        if not isinstance(passage.lock, str):
+            yield from _ways(lock, passage.name, passage.place)
+        if lock.from_ is not None and lock.from_ not in (passage.a, passage.b):
+            message = (
+                f"{passage.name!r} is unlocked from {lock.from_!r}, which is not one of its ends"
+            )
+            yield Problem("bad-value", message, passage.place, lock.from_)
+        elif lock.relocks and lock.from_ == passage.b and not passage.two_way:
+            message = (
+                f"{passage.name!r} relocks and is unlocked from its far end: it never lets through"
+            )
+            yield Problem("bad-value", message, passage.place, lock.from_)
+    for room in level.rooms.values():
+        for chest in room.chests.values():
+            own = level.lock_of(chest)
+            if own is None:
+                continue
+            if not isinstance(chest.lock, str):
+                yield from _ways(own, chest.name, chest.place)
+            for word, given in (
+                ("together", own.together), ("relocks", own.relocks), ("from", own.from_)
+            ):  # fmt: skip
+                if given:
+                    message = (
+                        f"chest {chest.name!r} has a lock with {word!r}, which is for doors only"
+                    )
+                    yield Problem("bad-value", message, chest.place, word)
+
+
+def _ways(lock: Lock, name: str, place: Place | None) -> Iterator[Problem]:
+    if count_alternatives(lock.needs) > MOST_WAYS:
+        message = f"{name!r} can be unlocked in more than {MOST_WAYS} ways; split its condition up"
+        yield Problem("bad-value", message, lock.place or place)
+
+
+def _opened_from_afar(level: Level) -> Iterator[Problem]:
+    for effects, _, _, place in all_effects(level):
+        for name in effects.opens:
+            doors = [
+                (passage, lock)
+                for passage, lock in level.doors()
+                if name in (passage.name, passage.lock)
+            ]
+            if not doors:
+                message = f"no door has the lock {name!r}, so opens does nothing"
+                yield Problem("bad-value", message, place, name)
+            for passage, lock in doors:
+                if lock.relocks:
+                    message = f"door {passage.name!r} relocks, so it cannot be opened from afar"
+                    yield Problem("contradicting-effects", message, place, name)
+
+
+def _endless_pickup(level: Level) -> Iterator[Problem]:
+    for item in level.items.values():
+        seen: set[str] = set()
+        ahead = list(item.on_pickup.gives)
+        while ahead:
+            name = ahead.pop()
+            if name == item.name:
+                message = f"picking up {name!r} gives {name!r} again, without end"
+                yield Problem("bad-value", message, item.place, name)
+                break
+            if name not in seen:
+                seen.add(name)
+                ahead += level.items[name].on_pickup.gives
+
+
+def _growth(level: Level) -> Iterator[Problem]:
+    reported: set[str] = set()
+    for effects, again, source, place in all_effects(level):
+        if not again:
+            continue
+        ahead = list(effects.gives)
+        while ahead:
+            item = level.items[ahead.pop()]
+            ahead += [one for one in item.on_pickup.gives if one not in reported]
+            if item.name in reported:
+                continue
+            if item.max is None:
+                reported.add(item.name)
+                message = f"{source} gives {item.name!r} again and again: give {item.name!r} a max"
+                yield Problem("bad-value", message, place, item.name)
+            elif level.inventory.drop and not item.vital:
+                reported.add(item.name)
+                message = (
+                    f"{source} gives {item.name!r} again and again, and it can be put down: "
+                    "it would pile up without end"
+                )
+                yield Problem("bad-value", message, place, item.name)
+
+
+def _taught_and_cleared(level: Level) -> Iterator[Problem]:
+    for room in level.rooms.values():
+        for act in room.all_acts():
+            if act.teaches and act.teaches in (*act.effects.clears, *act.effects.flips):
+                message = f"{act.name!r} teaches {act.teaches!r} and turns it another way too"
+                yield Problem("contradicting-effects", message, act.place, act.teaches)
+
+
+def all_effects(level: Level) -> Iterator[tuple[Effects, bool, str, Place | None]]:
+    """Every set of effects in a level.
+
+    Returns:
+        For each: the effects, whether they can happen again and again, what has them (for a
+        message) and its place. Effects on pickup count as happening once; what they give again
+        and again follows from what gives their item.
+    """
+    for item in level.items.values():
+        yield item.on_pickup, False, f"picking up {item.name!r}", item.place
+    for lock in level.locks.values():
+        yield lock.effects, lock.relocks, f"lock {lock.name!r}", lock.place
+    for room in level.rooms.values():
+        for chest in room.chests.values():
+            yield from _of_thing(chest)
+        for act in room.all_acts():
+            yield act.effects, act.repeat, f"{act.name!r}", act.place
+    for passage in level.passages:
+        yield from _of_thing(passage)
+
+
+def _of_thing(thing: Passage | Chest | Act) -> Iterator[tuple[Effects, bool, str, Place | None]]:
+    again = isinstance(thing, Passage) and not thing.once
+    yield thing.effects, again, f"{thing.name!r}", thing.place
+    if not isinstance(thing, Act) and isinstance(thing.lock, Lock):
+        yield thing.lock.effects, thing.lock.relocks, f"{thing.name!r}", thing.place

@@ -1,0 +1,79 @@
+"""What holds for a whole level: the inventory, the rules of play, the designer's claims."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from .conditions import Condition
+from .place import Place
+
+
+@dataclass(slots=True)
+class Inventory:
+    """What the player starts with, how much fits, and whether things can be put down.
+
+    Attributes:
+        start: Items carried at the start.
+        slots: Units carried at once; ``None`` for no bound.
+        drop: Whether the player may put things down and take them again.
+    """
+
+    start: dict[str, int] = field(default_factory=dict)
+    slots: int | None = None
+    drop: bool = False
+
+
+@dataclass(slots=True)
+class PlayRules:
+    """How things are picked up and how a run ends.
+
+    Attributes:
+        pickup: ``choice`` (may be left lying) or ``touch`` (taken on entering the room).
+        finish: ``choice`` (may play on at the goal) or ``touch`` (the level ends there).
+    """
+
+    pickup: str = "choice"
+    finish: str = "choice"
+
+
+@dataclass(slots=True)
+class Claim:
+    """One condition or name that the designer makes a claim about."""
+
+    says: Condition | str
+    place: Place | None = field(default=None, compare=False, repr=False)
+
+
+@dataclass(slots=True)
+class Shortest:
+    """Bounds on the steps of the shortest finishing run; ``None`` for no bound."""
+
+    at_most: int | None = None
+    at_least: int | None = None
+
+
+@dataclass(slots=True)
+class Expect:
+    """What the designer claims about the level; each claim that fails is an error.
+
+    Attributes:
+        finish: ``possible`` or ``impossible``.
+        stuck: ``never`` or ``possible``.
+        rewards: ``reachable``, ``together``, ``never-missed`` or ``any``.
+        never, possible, always_possible: Conditions that hold in no position, in some, or can
+            still come to hold from every position.
+        required, optional: Doors, chests, acts, rooms, items.
+        shortest: Bounds on the shortest finishing run.
+        places: Where each field stands in the file.
+    """
+
+    finish: str = "possible"
+    stuck: str = "never"
+    rewards: str = "reachable"
+    never: tuple[Claim, ...] = ()
+    possible: tuple[Claim, ...] = ()
+    always_possible: tuple[Claim, ...] = ()
+    required: tuple[Claim, ...] = ()
+    optional: tuple[Claim, ...] = ()
+    shortest: Shortest | None = None
+    places: dict[str, Place] = field(default_factory=dict, compare=False, repr=False)
