@@ -1,0 +1,16 @@
+"""A level as variables and moves: a guard and an effect each. Nothing below knows rooms or doors."""
+
+from .compile import compile_level
+from .rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Position, Rules
+
+__all__ = [
+    "DEAD",
+    "END",
+    "FINISHED",
+    "PLACE",
+    "PLAYING",
+    "Move",
+    "Position",
+    "Rules",
+    "compile_level",
+]

@@ -1,0 +1,230 @@
+"""Turning a level into variables and moves."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..level import Act, Chest, Effects, Level, LevelError, Lock, Passage, Room
+from ..level.sense import sense_problems
+from .effects import EffectSteps
+from .expressions import TRUE, AtLeast, Expression, Is, all_of, any_of
+from .locks import ways_to_unlock
+from .names import Names
+from .rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Rules
+from .steps import Add, Attempt, ByValue, Require, Set, Step, UntilSettled, When
+
+
+def compile_level(level: Level) -> Rules:
+    """Turn a level into variables and moves, as the rules of play say.
+
+    Args:
+        level: The level.
+
+    Returns:
+        Its rules.
+
+    Raises:
+        LevelError: The level cannot be played: it has no start or goal, say, or something in it
+            would grow without end.
+
+    Example:
+        >>> level = Level()
+        >>> level.room("quay")
+        >>> level.room("mill")
+        >>> level.passage("quay <-> mill")
+        >>> level.set_start("quay")
+        >>> level.set_goal("mill")
+        >>> [move.what["do"] for move in compile_level(level).moves]
+        ['walk', 'walk', 'finish']
+    """
+    problems = sense_problems(level)
+    if problems:
+        raise LevelError(problems, level.file)
+    return _Compiler(level).rules()
+
+
+class _Compiler:
+    def __init__(self, level: Level) -> None:
+        self.level = level
+        self.names = Names(level)
+        self.effects = EffectSteps(level, self.names)
+        self.moves: list[Move] = []
+        self.everywhere = tuple(self.names.places.values())
+
+    def rules(self) -> Rules:
+        assert self.level.goal is not None  # or compile_level would have refused the level
+        goal = self.names.guard(self.level.goal)
+        for room in self.level.rooms.values():
+            here = (self.names.places[room.name],)
+            if self.level.rules.pickup == "choice":
+                self._takes(room, here)
+            for chest in room.chests.values():
+                self._chest(chest, here)
+            for act in room.all_acts():
+                self._act(act, here)
+            if self.level.inventory.drop:
+                self._drops(room, here)
+        for passage in self.level.passages:
+            self._passage(passage)
+        if self.level.rules.finish == "choice":
+            self._move({"do": "finish"}, self.everywhere, goal, (Set(END, FINISHED),), cost=0)
+        names = self.names
+        return Rules(
+            names.variables,
+            names.index,
+            list(names.places),
+            names.initial,
+            self.moves,
+            self._settling(goal),
+            goal,
+        )
+
+    def _move(
+        self,
+        what: dict[str, Any],
+        places: tuple[int, ...],
+        guard: Expression,
+        steps: tuple[Step, ...],
+        cost: int = 1,
+    ) -> None:
+        self.moves.append(Move(len(self.moves), what, places, guard, steps, cost))
+
+    # -- in a room ----------------------------------------------------------------------------
+
+    def _takes(self, room: Room, here: tuple[int, ...]) -> None:
+        for placement in room.items.values():
+            lying = self.names.index["lying", room.name, placement.item]
+            guard = all_of(AtLeast(lying, 1), self.names.guard(placement.needs))
+            what = {"do": "take", "item": placement.item, "in": room.name}
+            self._move(what, here, guard, self._pick_up(lying, placement.item))
+
+    def _pick_up(self, lying: int, item: str) -> tuple[Step, ...]:
+        gain = self.effects.gain({item: 1})
+        return (Add(lying, -1), *gain, *self.effects.picked_up(item))
+
+    def _chest(self, chest: Chest, here: tuple[int, ...]) -> None:
+        opened = self.names.index["opened", chest.name]
+        lock = self.level.lock_of(chest) or Lock()
+        for guard, spends in ways_to_unlock(self.level, self.names, lock):
+            steps = self.effects.steps(
+                [lock.effects, chest.effects], [Set(opened, 1)], spends, chest.holds
+            )
+            paid = _sum(spends, chest.effects)
+            what = {"do": "open", "name": chest.name, "with": paid}
+            self._move(what, here, all_of(Is(opened, 0), guard), steps)
+
+    def _act(self, act: Act, here: tuple[int, ...]) -> None:
+        done = self.names.index["done", act.name]
+        taught = Effects(sets=(act.teaches,)) if act.teaches else Effects()
+        steps = self.effects.steps([act.effects, taught], [Set(done, 1)])
+        first = TRUE if act.repeat else Is(done, 0)
+        guard = all_of(first, self.names.guard(act.needs))
+        self._move({"do": "act", "name": act.name}, here, guard, steps)
+
+    def _drops(self, room: Room, here: tuple[int, ...]) -> None:
+        for name, item in self.level.items.items():
+            if item.vital:
+                continue
+            carried = self.names.index["carried", name]
+            put_down = self.names.index["put-down", room.name, name]
+            drop = {"do": "drop", "item": name, "in": room.name}
+            self._move(drop, here, AtLeast(carried, 1), (Add(carried, -1), Add(put_down, 1)))
+            take = {"do": "take", "item": name, "in": room.name}
+            again = (Add(put_down, -1), *self.effects.gain({name: 1}))
+            self._move(take, here, AtLeast(put_down, 1), again)
+
+    # -- between rooms ------------------------------------------------------------------------
+
+    def _passage(self, passage: Passage) -> None:
+        lock = self.level.lock_of(passage)
+        if lock is not None and lock.relocks:
+            self._relocking(passage, lock)
+            return
+        if lock is not None:
+            self._unlocks(passage, lock)
+        is_open = [] if lock is None else [Is(self.names.index["opened", passage.name], 1)]
+        guard = self._may_walk(passage, *is_open)
+        for here, to, itself in self._directions(passage):
+            steps = self.effects.steps([passage.effects], itself)
+            what = {"do": "walk", "name": passage.name, "to": to}
+            self._move(what, here, guard, steps, passage.steps)
+
+    def _unlocks(self, passage: Passage, lock: Lock) -> None:
+        opened = self.names.index["opened", passage.name]
+        ends = {passage.a, passage.b} if passage.two_way else {passage.a}
+        ends = {lock.from_} if lock.from_ is not None else ends
+        places = tuple(sorted(self.names.places[end] for end in ends))
+        doors = [passage.name]
+        if lock.together:
+            doors = [one.name for one in self.level.passages if one.lock == lock.name]
+        opening = [Set(self.names.index["opened", door], 1) for door in doors]
+        for guard, spends in ways_to_unlock(self.level, self.names, lock):
+            steps = self.effects.steps([lock.effects], opening, spends)
+            what = {"do": "unlock", "name": passage.name, "with": spends}
+            self._move(what, places, all_of(Is(opened, 0), guard), steps)
+
+    def _relocking(self, passage: Passage, lock: Lock) -> None:
+        opened = Set(self.names.index["opened", passage.name], 1)
+        for guard, spends in ways_to_unlock(self.level, self.names, lock):
+            for here, to, itself in self._directions(passage):
+                if lock.from_ is not None and self.names.places[lock.from_] not in here:
+                    continue
+                steps = self.effects.steps(
+                    [lock.effects, passage.effects], [opened, *itself], spends
+                )
+                paid = _sum(spends, passage.effects)
+                what = {"do": "walk", "name": passage.name, "to": to, "with": paid}
+                self._move(what, here, self._may_walk(passage, guard), steps, passage.steps)
+
+    def _may_walk(self, passage: Passage, *more: Expression) -> Expression:
+        standing = []
+        if passage.once:
+            standing = [Is(self.names.index["collapsed", passage.name], 0)]
+        return all_of(*standing, *more, self.names.guard(passage.gate))
+
+    def _directions(self, passage: Passage) -> list[tuple[tuple[int, ...], str, list[Step]]]:
+        """Each way to walk a passage: where from, the room it leads to, and the walk itself."""
+        found: list[tuple[tuple[int, ...], str, list[Step]]] = []
+        for a, b in passage.walks():
+            itself: list[Step] = [Set(PLACE, self.names.places[b])]
+            if passage.once:
+                itself.append(Set(self.names.index["collapsed", passage.name], 1))
+            found.append(((self.names.places[a],), b, itself))
+        return found
+
+    # -- by itself ----------------------------------------------------------------------------
+
+    def _settling(self, goal: Expression) -> tuple[Step, ...]:
+        steps: list[Step] = []
+        if self.level.rules.pickup == "touch":
+            steps += self._touch()
+        vital = [
+            Is(self.names.index["carried", name], 0)
+            for name, item in self.level.items.items()
+            if item.vital
+        ]
+        if vital:
+            steps.append(When(any_of(*vital), (Set(END, DEAD),)))
+        if self.level.rules.finish == "touch":
+            steps.append(When(all_of(Is(END, PLAYING), goal), (Set(END, FINISHED),)))
+        return (When(Is(END, PLAYING), tuple(steps)),) if steps else ()
+
+    def _touch(self) -> list[Step]:
+        cases: dict[int, tuple[Step, ...]] = {}
+        for room in self.level.rooms.values():
+            takes: list[Step] = []
+            for placement in room.items.values():
+                lying = self.names.index["lying", room.name, placement.item]
+                may = all_of(AtLeast(lying, 1), self.names.guard(placement.needs))
+                one = Attempt((Require(may), *self._pick_up(lying, placement.item)))
+                takes.append(UntilSettled((one,)))
+            if takes:
+                cases[self.names.places[room.name]] = (UntilSettled(tuple(takes)),)
+        return [ByValue(PLACE, cases)]
+
+
+def _sum(spends: dict[str, int], effects: Effects) -> dict[str, int]:
+    total = dict(spends)
+    for item, count in effects.spends.items():
+        total[item] = total.get(item, 0) + count
+    return total

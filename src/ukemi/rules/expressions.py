@@ -1,0 +1,99 @@
+"""Guards: truth over the values of a position's variables."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+Values = Sequence[int]
+
+
+class Expression:
+    """The base of all guards."""
+
+    __slots__ = ()
+
+    def holds(self, values: Values) -> bool:
+        """Whether the expression is true of these values."""
+        raise NotImplementedError
+
+
+@dataclass(frozen=True, slots=True)
+class AtLeast(Expression):
+    """The variable's value is ``least`` or more."""
+
+    variable: int
+    least: int
+
+    def holds(self, values: Values) -> bool:  # noqa: D102
+        return values[self.variable] >= self.least
+
+
+@dataclass(frozen=True, slots=True)
+class Is(Expression):
+    """The variable has this value."""
+
+    variable: int
+    value: int
+
+    def holds(self, values: Values) -> bool:  # noqa: D102
+        return values[self.variable] == self.value
+
+
+@dataclass(frozen=True, slots=True)
+class Within(Expression):
+    """The weighted sum of some variables does not exceed a limit."""
+
+    terms: tuple[tuple[int, int], ...]
+    limit: int
+
+    def holds(self, values: Values) -> bool:  # noqa: D102
+        return sum(values[variable] * weight for variable, weight in self.terms) <= self.limit
+
+
+@dataclass(frozen=True, slots=True)
+class Negated(Expression):
+    """The part is false."""
+
+    part: Expression
+
+    def holds(self, values: Values) -> bool:  # noqa: D102
+        return not self.part.holds(values)
+
+
+@dataclass(frozen=True, slots=True)
+class AllOf(Expression):
+    """Every part is true; with no parts, always."""
+
+    parts: tuple[Expression, ...]
+
+    def holds(self, values: Values) -> bool:  # noqa: D102
+        for part in self.parts:  # a plain loop: this is where a search spends its time
+            if not part.holds(values):
+                return False
+        return True
+
+
+@dataclass(frozen=True, slots=True)
+class AnyOf(Expression):
+    """At least one part is true; with no parts, never."""
+
+    parts: tuple[Expression, ...]
+
+    def holds(self, values: Values) -> bool:  # noqa: D102
+        return any(part.holds(values) for part in self.parts)
+
+
+#: The guard of what can always be done.
+TRUE = AllOf(())
+
+
+def all_of(*parts: Expression) -> Expression:
+    """The conjunction of some expressions, without the ones that always hold."""
+    needed = [part for part in parts if part != TRUE]
+    return needed[0] if len(needed) == 1 else AllOf(tuple(needed))
+
+
+def any_of(*parts: Expression) -> Expression:
+    """The disjunction of some expressions."""
+    return parts[0] if len(parts) == 1 else AnyOf(parts)

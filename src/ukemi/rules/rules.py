@@ -1,0 +1,114 @@
+"""A level as variables and moves: all that a search has to know."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Any
+
+from .expressions import Expression
+from .steps import Step, run
+
+#: The values of all variables, in order.
+Position = tuple[int, ...]
+
+#: The variables every level has: where the player is, and whether and how the run has ended.
+PLACE, END = 0, 1
+#: The values of :data:`END`.
+PLAYING, FINISHED, DEAD = 0, 1, 2
+
+
+@dataclass(slots=True)
+class Move:
+    """Something the player may do.
+
+    Attributes:
+        number: Its index in :attr:`Rules.moves`.
+        what: The move as reports write it, such as ``{"do": "walk", ...}``.
+        places: The values of :data:`PLACE` at which it can be made.
+        guard: What must hold for it.
+        steps: What it changes; a step may still find that it cannot be made.
+        cost: Its length in steps.
+    """
+
+    number: int
+    what: dict[str, Any]
+    places: tuple[int, ...]
+    guard: Expression
+    steps: tuple[Step, ...]
+    cost: int
+
+
+@dataclass(slots=True)
+class Rules:
+    """Variables and moves.
+
+    Attributes:
+        variables: What each variable stands for, such as ``("carried", "iron-key")``.
+        index: The number of each variable.
+        places: The names of the values of :data:`PLACE`.
+        initial: The values before the level has settled.
+        moves: Every move.
+        settling: What happens by itself, after each move and at the start.
+        goal: When the level can be finished.
+    """
+
+    variables: list[tuple[str, ...]]
+    index: dict[tuple[str, ...], int]
+    places: list[str]
+    initial: list[int]
+    moves: list[Move]
+    settling: tuple[Step, ...]
+    goal: Expression
+    _moves_at: list[list[Move]] = field(default_factory=list)
+
+    def __post_init__(self) -> None:
+        self._moves_at = [[] for _ in self.places]
+        for move in self.moves:
+            for place in move.places:
+                self._moves_at[place].append(move)
+
+    def start(self) -> Position:
+        """The position in which a run begins."""
+        return self.settle(self.initial)
+
+    def settle(self, values: list[int]) -> Position:
+        """The position these values lead to by themselves: touch, death, the goal.
+
+        Args:
+            values: The values; they are left as they are.
+
+        Returns:
+            The settled position.
+        """
+        settled = values.copy()
+        run(self.settling, settled)
+        return tuple(settled)
+
+    def after(self, position: Position, move: Move) -> Position | None:
+        """The position after a move.
+
+        Args:
+            position: Where the player is.
+            move: The move.
+
+        Returns:
+            The next position, or ``None`` where the move cannot be made.
+        """
+        if position[END] != PLAYING or position[PLACE] not in move.places:
+            return None
+        if not move.guard.holds(position):
+            return None
+        values = list(position)
+        if not run(move.steps, values):
+            return None
+        run(self.settling, values)
+        return tuple(values)
+
+    def successors(self, position: Position) -> Iterator[tuple[Move, Position]]:
+        """Every move that can be made in a position, with the position after it."""
+        if position[END] == PLAYING:
+            for move in self._moves_at[position[PLACE]]:
+                after = self.after(position, move)
+                if after is not None:
+                    yield move, after

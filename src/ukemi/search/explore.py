@@ -1,0 +1,141 @@
+"""The plain search: every position that can be reached, cheapest first.
+
+Meant to be checked by eye: it is the reference that faster searches are compared with.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from functools import cached_property
+from heapq import heappop, heappush
+from time import perf_counter
+
+from ..rules import END, PLAYING, Move, Position, Rules
+from .limits import Limits
+
+
+@dataclass
+class Exploration:
+    """The positions reached and the moves between them.
+
+    Attributes:
+        rules: The rules they follow.
+        positions: The positions, the start first.
+        costs: The steps of the cheapest run found to each; exact where ``exact`` says so.
+        came: For each but the start, the position and the move it is reached by.
+        moves: For each position, the moves that can be made in it and where each leads; empty
+            where the run has ended and where the search did not get to.
+        explored: For each position, 1 if its moves are known, or it has none.
+        seconds: How long it took.
+    """
+
+    rules: Rules
+    positions: list[Position] = field(default_factory=list)
+    costs: list[int] = field(default_factory=list)
+    came: list[tuple[int, Move] | None] = field(default_factory=list)
+    moves: list[list[tuple[Move, int]]] = field(default_factory=list)
+    explored: bytearray = field(default_factory=bytearray)
+    numbers: dict[Position, int] = field(default_factory=dict)
+    seconds: float = 0.0
+
+    @cached_property
+    def complete(self) -> bool:
+        """Whether every position that can be reached has been."""
+        return 0 not in self.explored
+
+    @cached_property
+    def bound(self) -> float:
+        """The cost up to which costs are exact: nothing cheaper is left to explore."""
+        open_costs = [c for c, done in zip(self.costs, self.explored, strict=True) if not done]
+        return min(open_costs, default=float("inf"))
+
+    @cached_property
+    def before(self) -> list[list[int]]:
+        """For each position, the positions that a move leads from to it."""
+        before: list[list[int]] = [[] for _ in self.positions]
+        for number, moves in enumerate(self.moves):
+            for _, after in moves:
+                before[after].append(number)
+        return before
+
+    def exact(self, number: int) -> bool:
+        """Whether the cost of a position is proven to be the least."""
+        return self.costs[number] <= self.bound
+
+    def route_to(self, number: int) -> list[Move]:
+        """The moves of the cheapest run found to a position."""
+        moves: list[Move] = []
+        came = self.came[number]
+        while came is not None:
+            number, move = came
+            moves.append(move)
+            came = self.came[number]
+        return moves[::-1]
+
+
+def explore(
+    rules: Rules, limits: Limits | None = None, start: Position | None = None
+) -> Exploration:
+    """Explore every position that can be reached, in order of cost.
+
+    Uniform-cost search: E. W. Dijkstra, "A note on two problems in connexion with graphs",
+    Numerische Mathematik 1 (1959), 269-271; with moves that all cost the same it is
+    breadth-first search.
+
+    Args:
+        rules: The variables and moves.
+        limits: How far to go.
+        start: Where to start, if not where the level does.
+
+    Returns:
+        What was found; :attr:`Exploration.complete` tells whether that is everything.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> from ukemi.rules import compile_level
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
+        >>> found = explore(compile_level(level))
+        >>> len(found.positions), found.complete
+        (3, True)
+    """
+    limits = limits or Limits()
+    began = perf_counter()
+    found = Exploration(rules)
+    queue: list[tuple[int, int]] = []
+
+    def reach(position: Position, cost: int, came: tuple[int, Move] | None) -> int:
+        number = found.numbers.get(position)
+        if number is None:
+            number = found.numbers[position] = len(found.positions)
+            found.positions.append(position)
+            found.costs.append(cost)
+            found.came.append(came)
+            found.moves.append([])
+            found.explored.append(0)
+            heappush(queue, (cost, number))
+        elif cost < found.costs[number]:
+            found.costs[number] = cost
+            found.came[number] = came
+            heappush(queue, (cost, number))
+        return number
+
+    reach(rules.start() if start is None else start, 0, None)
+    looked = 0
+    while queue:
+        cost, number = heappop(queue)
+        if found.explored[number]:
+            continue
+        position = found.positions[number]
+        if position[END] == PLAYING:
+            if len(found.positions) >= limits.positions:
+                break
+            looked += 1
+            if limits.seconds is not None and looked % 64 == 0:
+                if perf_counter() - began > limits.seconds:
+                    break
+            for move, after in rules.successors(position):
+                reached = reach(after, cost + move.cost, (number, move))
+                found.moves[number].append((move, reached))
+        found.explored[number] = 1
+    found.seconds = perf_counter() - began
+    return found

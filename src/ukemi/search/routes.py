@@ -1,0 +1,65 @@
+"""Routes: listed moves, shown as evidence only after the rules have replayed them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..rules import Move, Position, Rules
+
+
+class ReplayError(RuntimeError):
+    """A route that the rules do not allow; a bug in Ukemi, never in a level."""
+
+
+@dataclass(frozen=True)
+class Route:
+    """Moves from the start, with the position before the first and after each.
+
+    Attributes:
+        moves: The chosen moves, in order.
+        positions: One position more than moves.
+    """
+
+    moves: tuple[Move, ...]
+    positions: tuple[Position, ...]
+
+    @property
+    def steps(self) -> int:
+        """What the route costs."""
+        return sum(move.cost for move in self.moves)
+
+    @property
+    def whats(self) -> list[dict[str, Any]]:
+        """The moves as reports write them."""
+        return [move.what for move in self.moves]
+
+    def __repr__(self) -> str:
+        names = [" ".join(str(part) for part in what.values()) for what in self.whats]
+        return f"<Route of {self.steps} steps: {', '.join(names)}>"
+
+
+def replay(rules: Rules, moves: Sequence[Move], start: Position | None = None) -> Route:
+    """Play moves by the rules, one after another.
+
+    Args:
+        rules: The rules.
+        moves: The moves.
+        start: Where to start, if not where the level does.
+
+    Returns:
+        The route, which the rules allow.
+
+    Raises:
+        ReplayError: A move cannot be made.
+    """
+    position = rules.start() if start is None else start
+    positions = [position]
+    for number, move in enumerate(moves, 1):
+        after = rules.after(position, move)
+        if after is None:
+            raise ReplayError(f"move {number} of a route cannot be made: {move.what}")
+        position = after
+        positions.append(position)
+    return Route(tuple(moves), tuple(positions))
