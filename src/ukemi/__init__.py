@@ -1,0 +1,104 @@
+"""Ukemi proves that a level of keys, locks and passages can always be completed.
+
+Example:
+    >>> import ukemi
+    >>> level = ukemi.Level("The Tide Mill")
+    >>> level.item("iron-key", use="spent")
+    >>> level.room("quay", items="iron-key")
+    >>> level.room("store-room")
+    >>> level.room("bell-loft")
+    >>> level.passage("quay <-> store-room", lock="iron-key", name="store-door")
+    >>> level.passage("quay <-> bell-loft", lock="iron-key", name="loft-door")
+    >>> level.set_start("quay")
+    >>> level.set_goal("bell-loft")
+    >>> report = ukemi.check(level)
+    >>> report.answers.finish, report.answers.stuck
+    (<Answer.YES: 'yes'>, <Answer.POSSIBLE: 'possible'>)
+    >>> report.findings[0]
+    <Finding error can-get-stuck: After `unlock store-door with iron-key` the level can no \
+longer be finished.>
+"""
+
+from __future__ import annotations
+
+import os
+from typing import TYPE_CHECKING
+
+from .checks import Answer, Answers, Finding, Report, check_level
+from .files import load, loads
+from .level import Level, LevelError
+from .search import MAX_POSITIONS, Limits, Route
+
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
+
+__version__ = "0.1.0"
+
+__all__ = [
+    "Answer",
+    "Answers",
+    "Finding",
+    "Level",
+    "LevelError",
+    "Report",
+    "Route",
+    "check",
+    "draw_map",
+    "load",
+    "loads",
+]
+
+
+def check(
+    level: Level | str | os.PathLike[str],
+    *,
+    max_positions: int = MAX_POSITIONS,
+    max_seconds: float | None = None,
+) -> Report:
+    """Check a level: can it be finished, can anyone get stuck, and why.
+
+    Args:
+        level: A level, or the path of a level file.
+        max_positions: The most positions to look at.
+        max_seconds: The most time to search, in seconds.
+
+    Returns:
+        The report.
+
+    Raises:
+        LevelError: The level cannot be read or played.
+    """
+    if not isinstance(level, Level):
+        level = load(level)
+    return check_level(level, Limits(max_positions, max_seconds))
+
+
+def draw_map(
+    level: Level | str | os.PathLike[str],
+    path: str | os.PathLike[str] | None = None,
+    *,
+    route: Route | None = None,
+) -> Figure:
+    """Draw a level.
+
+    Args:
+        level: A level, or the path of a level file.
+        path: Where to save the picture: a ``.png``, ``.svg`` or ``.pdf`` file; ``None`` to save
+            nothing.
+        route: A route to lay on the picture, such as ``report.routes["finish"]``.
+
+    Returns:
+        The Matplotlib figure.
+
+    Raises:
+        LevelError: The level cannot be read, or names a colour that is none.
+        ValueError: The path has another ending.
+    """
+    from . import draw
+
+    if not isinstance(level, Level):
+        level = load(level)
+    figure = draw.draw_map(level, route)
+    if path is not None:
+        draw.save(figure, path)
+    return figure

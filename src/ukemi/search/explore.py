@@ -120,7 +120,6 @@ def explore(
         return number
 
     reach(rules.start() if start is None else start, 0, None)
-    looked = 0
     while queue:
         cost, number = heappop(queue)
         if found.explored[number]:
@@ -129,10 +128,8 @@ def explore(
         if position[END] == PLAYING:
             if len(found.positions) >= limits.positions:
                 break
-            looked += 1
-            if limits.seconds is not None and looked % 64 == 0:
-                if perf_counter() - began > limits.seconds:
-                    break
+            if limits.seconds is not None and perf_counter() - began > limits.seconds:
+                break
             for move, after in rules.successors(position):
                 reached = reach(after, cost + move.cost, (number, move))
                 found.moves[number].append((move, reached))

@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+#: The most positions to explore where nothing else is asked for.
+MAX_POSITIONS = 1_000_000
+
 
 @dataclass(frozen=True, slots=True)
 class Limits:
@@ -14,5 +17,5 @@ class Limits:
         seconds: The most time to take, in seconds; ``None`` for no bound.
     """
 
-    positions: int = 1_000_000
+    positions: int = MAX_POSITIONS
     seconds: float | None = None

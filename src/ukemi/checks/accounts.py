@@ -1,0 +1,83 @@
+"""Where every unit of an item went."""
+
+from __future__ import annotations
+
+from collections.abc import Set
+
+from ..level import Level
+from ..level.names import in_list
+from ..rules import PLACE, Position, Rules
+from ..search import Route
+from .words import move_words, subject_of
+
+
+def account(level: Level, rules: Rules, item: str, route: Route, within: Set[str]) -> str:
+    """Say where each unit of an item is at the end of a route, or what became of it.
+
+    Args:
+        level: The level.
+        rules: Its rules.
+        item: The item.
+        route: How the position was reached.
+        within: The rooms that can still be reached from there.
+
+    Returns:
+        A phrase such as ``iron-key: 2 in the level, 1 spent on meal-chest, 1 left behind in
+        race``.
+    """
+    visited = {rules.places[position[PLACE]] for position in route.positions}
+    total, parts = _where(level, rules, item, route.positions[-1], within, visited)
+    used = used_up(rules, item, route)
+    if not total and not used and not parts:
+        return f"{item}: none in the level"
+    total += sum(used.values())
+    parts = [f"{count} {how}" for how, count in used.items()] + parts
+    return f"{item}: {total} in the level, {in_list(parts)}" if parts else f"{item}: {total} in all"
+
+
+def used_up(rules: Rules, item: str, route: Route) -> dict[str, int]:
+    """How many units of an item a route's moves did away with, by what took them."""
+    carried = rules.index["carried", item]
+    used: dict[str, int] = {}
+    for number, move in enumerate(route.moves):
+        gone = route.positions[number][carried] - route.positions[number + 1][carried]
+        if gone <= 0 or move.what["do"] == "drop":
+            continue
+        if item in move.what.get("with", {}) or move.what["do"] in ("act", "unlock", "open"):
+            how = f"spent on {subject_of(move.what)}"
+        else:
+            how = f"lost on `{move_words(move.what)}`"
+        used[how] = used.get(how, 0) + gone
+    return used
+
+
+def _where(
+    level: Level, rules: Rules, item: str, last: Position, within: Set[str], visited: Set[str]
+) -> tuple[int, list[str]]:
+    parts: list[str] = []
+    total = 0
+
+    def add(count: int, words: str) -> None:
+        nonlocal total
+        if count:
+            total += count
+            parts.append(f"{count} {words}")
+
+    add(last[rules.index["carried", item]], "carried")
+    for room in level.rooms.values():
+        here = f"lying in {room.name}"
+        if room.name not in within:
+            here = f"left behind in {room.name}"
+            here = here if room.name in visited else f"out of reach in {room.name}"
+        if item in room.items:
+            add(last[rules.index["lying", room.name, item]], here)
+        if ("put-down", room.name, item) in rules.index:
+            add(last[rules.index["put-down", room.name, item]], here.replace("lying", "put down"))
+        for chest in room.chests.values():
+            if not last[rules.index["opened", chest.name]]:
+                inside = chest.holds.get(item, 0) + chest.effects.gives.get(item, 0)
+                add(inside, f"in {chest.name}, which is shut")
+        for act in room.all_acts():
+            if not act.repeat and not last[rules.index["done", act.name]]:
+                add(act.effects.gives.get(item, 0), f"to be had from {act.name}")
+    return total, parts

@@ -1,0 +1,168 @@
+"""A level under check: its rules, the positions reached, and what follows from them at once."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+from operator import itemgetter
+from typing import Any
+
+from ..level import Level
+from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Position, Rules, compile_level
+from ..search import Exploration, Limits, Route, explore, reaching, replay
+from .answers import Answer, settled
+from .subjects import Subject, rewards, subjects
+
+
+class Case:
+    """What every check looks at; each part is worked out once, when first asked for.
+
+    Args:
+        level: The level.
+        limits: How far the search may go.
+
+    Attributes:
+        rules: The level as variables and moves.
+        found: The positions that were reached.
+        complete: Whether those are all.
+    """
+
+    def __init__(self, level: Level, limits: Limits | None = None) -> None:
+        self.level = level
+        self.limits = limits or Limits()
+        self.rules: Rules = compile_level(level)
+        self.found: Exploration = explore(self.rules, self.limits)
+        self.complete: bool = self.found.complete
+
+    def positions_with(self, test: Callable[[Position], bool]) -> list[int]:
+        """The numbers of the positions that pass a test, cheapest first."""
+        numbers = [n for n, position in enumerate(self.found.positions) if test(position)]
+        return sorted(numbers, key=self.found.costs.__getitem__)
+
+    @cached_property
+    def finished(self) -> list[int]:
+        """The finished positions, cheapest first."""
+        return self.positions_with(lambda position: position[END] == FINISHED)
+
+    @cached_property
+    def dead(self) -> list[int]:
+        """The positions in which the player is dead, cheapest first."""
+        return self.positions_with(lambda position: position[END] == DEAD)
+
+    @cached_property
+    def unexplored(self) -> list[int]:
+        """Positions that were reached but not looked into; none in a complete search."""
+        return [n for n, explored in enumerate(self.found.explored) if not explored]
+
+    @cached_property
+    def can_finish(self) -> bytearray:
+        """Positions from which a finishing run was found."""
+        return reaching(self.found, self.finished)
+
+    @cached_property
+    def may_finish(self) -> bytearray:
+        """Positions from which finishing was found, or cannot be ruled out."""
+        if self.complete:
+            return self.can_finish
+        return reaching(self.found, [*self.finished, *self.unexplored])
+
+    def is_stuck(self, number: int) -> bool:
+        """Whether a position is proven to be neither finished nor dead nor able to finish."""
+        return self.found.positions[number][END] == PLAYING and not self.may_finish[number]
+
+    @cached_property
+    def finish(self) -> Answer:
+        """Whether the level can be finished."""
+        return settled(bool(self.finished), self.complete)
+
+    @cached_property
+    def stuck(self) -> Answer:
+        """Whether anyone can get stuck: possible, never or unknown."""
+        found = any(self.is_stuck(number) for number in range(len(self.found.positions)))
+        if found:
+            return Answer.POSSIBLE
+        return Answer.NEVER if self.complete else Answer.UNKNOWN
+
+    @cached_property
+    def subjects(self) -> list[Subject]:
+        """The doors, chests, acts and placed items of the level."""
+        return subjects(self.level, self.rules)
+
+    @cached_property
+    def bits(self) -> dict[str, int]:
+        """For each subject, its bit in :attr:`did`."""
+        return {subject.name: 1 << number for number, subject in enumerate(self.subjects)}
+
+    @cached_property
+    def did(self) -> list[int]:
+        """For each position, the subjects that were done on every way to it, as bits."""
+        variables = [subject.variable for subject in self.subjects]
+        if not variables:
+            return [0] * len(self.found.positions)
+        pick: Callable[[Position], Any] = itemgetter(*variables)
+        known: dict[Any, int] = {}
+        masks = []
+        for position in self.found.positions:
+            values = pick(position)
+            mask = known.get(values)
+            if mask is None:
+                mask = known[values] = sum(
+                    1 << number
+                    for number, subject in enumerate(self.subjects)
+                    if position[subject.variable] != subject.before
+                )
+            masks.append(mask)
+        return masks
+
+    @cached_property
+    def rewards(self) -> dict[str, str]:
+        """For each reward by name, the subject that hands it over."""
+        return rewards(self.level)
+
+    @cached_property
+    def entered(self) -> list[int]:
+        """For each position, the rooms that every run found to it has entered, as bits.
+
+        The meet over all paths of a forward data-flow analysis: G. A. Kildall, "A unified
+        approach to global program optimization", POPL 1973.
+        """
+        return self.entered_avoiding(None)
+
+    def entered_avoiding(self, avoided: int | None) -> list[int]:
+        """As :attr:`entered`, for runs that do not enter one room.
+
+        Args:
+            avoided: The number of the room, or ``None``.
+
+        Returns:
+            The bits; -1 for a position no such run was found to.
+        """
+        positions, moves = self.found.positions, self.found.moves
+        entered = [-1] * len(positions)
+        if positions[0][PLACE] == avoided:
+            return entered
+        entered[0] = 1 << positions[0][PLACE]
+        ahead = [0]
+        waiting = bytearray(len(positions))
+        for number in ahead:  # grows as it is walked: first come, first served
+            waiting[number] = 0
+            so_far = entered[number]
+            for _, after in moves[number]:
+                place = positions[after][PLACE]
+                if place == avoided:
+                    continue
+                now = (entered[after] & so_far) | (1 << place)
+                if now != entered[after]:
+                    entered[after] = now
+                    if not waiting[after]:
+                        waiting[after] = 1
+                        ahead.append(after)
+        return entered
+
+    def route_to(self, number: int) -> Route:
+        """The cheapest route found to a position, replayed by the rules.
+
+        Raises:
+            ReplayError: The rules do not allow it: a bug.
+        """
+        return replay(self.rules, self.found.route_to(number))

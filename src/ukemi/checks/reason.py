@@ -1,0 +1,308 @@
+"""Why nothing finishes from a position: what one change would make finishing possible again.
+
+Each candidate (a unit more of an item, a door open, a flag turned, a step back, a larger
+inventory) is tried: the rules play on from the position with that one change. What then finishes
+is what was missing, so that a reason is found by the same rules as the answer.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+
+from ..level import Has, HasAll, Inventory, Level
+from ..level.conditions import Condition, atoms
+from ..level.names import in_list
+from ..rules import DEAD, END, PLACE, Position, Rules, compile_level
+from ..rules.names import Names
+from ..search import OutOfBudgetError, Route, find_finish, reached_from
+from .accounts import account, used_up
+from .case import Case
+from .words import counted, move_words, some, subject_of
+
+#: Positions to look at for each candidate, and for all the reasons of one check.
+BUDGET = 20_000
+TOTAL_BUDGET = 1_000_000
+
+#: Extra units of an item to try, at the most.
+MOST_EXTRA = 12
+
+
+@dataclass(frozen=True)
+class Reason:
+    """Why nothing finishes.
+
+    Attributes:
+        why: A sentence or two.
+        mend: What would mend it.
+        cause: The same for all mistakes with one cause.
+    """
+
+    why: str
+    mend: str
+    cause: tuple[str, ...]
+
+
+@dataclass
+class _Findings:
+    """What was found to be missing."""
+
+    why: list[str] = field(default_factory=list)
+    mend: list[str] = field(default_factory=list)
+    cause: list[str] = field(default_factory=list)
+
+    def add(self, cause: str, why: str, mend: str) -> None:
+        self.cause.append(cause)
+        self.why.append(why)
+        if mend not in self.mend:
+            self.mend.append(mend)
+
+
+class Reasons:
+    """Finds reasons for the positions of one case, within a budget for all of them.
+
+    Args:
+        case: The case.
+    """
+
+    def __init__(self, case: Case) -> None:
+        self.case = case
+        self.level: Level = case.level
+        self.rules: Rules = case.rules
+        self.left = TOTAL_BUDGET
+        self.asked = _asked_for(case.level)
+
+    def explain(self, number: int, route: Route) -> Reason:
+        """Why nothing finishes from a position.
+
+        Args:
+            number: The position's number; it is stuck.
+            route: A route to it.
+
+        Returns:
+            The reason.
+        """
+        position = self.case.found.positions[number]
+        closure = reached_from(self.case.found, number)
+        positions = self.case.found.positions
+        within = {self.rules.places[positions[one][PLACE]] for one in closure}
+        found = _Findings()
+        self._missing_items(position, route, within, found)
+        if not found.why:
+            self._shut_doors(position, route, within, found)
+        self._way_back(position, route, found)
+        if not found.why:
+            self._flags(position, found)
+        if not found.why:
+            self._full(position, found)
+        if any(positions[one][END] == DEAD for one in closure):
+            found.why.append("All that is left from there is to die or to stay")
+        if not found.cause:
+            self._what_remains(position, within, found)
+        cause = tuple(sorted(found.cause))
+        return Reason(". ".join(found.why), "; or ".join(found.mend), cause)
+
+    # -- trying one change --------------------------------------------------------------------
+
+    def _finishes(self, values: list[int], rules: Rules | None = None) -> list[int] | None:
+        """The numbers of the moves that finish from given values; None if none were found."""
+        if self.left <= 0:
+            return None
+        self.left -= BUDGET // 10  # a small search costs little, but not nothing
+        try:
+            moves = find_finish(rules or self.rules, values, BUDGET, self._hopeless)
+        except OutOfBudgetError:
+            self.left -= BUDGET
+            return None
+        return None if moves is None else [move.number for move in moves]
+
+    def _hopeless(self, position: Position) -> bool:
+        number = self.case.found.numbers.get(position)
+        return number is not None and not self.case.may_finish[number]
+
+    def _first_impossible(self, position: Position, moves: list[int]) -> str:
+        """The first of some moves that the position does not allow, in words."""
+        for number in moves:
+            move = self.rules.moves[number]
+            after = self.rules.after(position, move)
+            if after is None:
+                return move_words({**move.what, "with": {}})
+            position = after
+        return "finish"
+
+    # -- the candidates -----------------------------------------------------------------------
+
+    def _missing_items(
+        self, position: Position, route: Route, within: set[str], found: _Findings
+    ) -> None:
+        missing: list[tuple[str, int, str]] = []
+        for item, most in self.asked.items():
+            carried = self.rules.index["carried", item]
+            for extra in range(1, min(most, MOST_EXTRA) + 1):
+                values = list(position)
+                values[carried] += extra
+                moves = self._finishes(values)
+                if moves is not None:
+                    missing.append((item, extra, self._first_impossible(position, moves)))
+                    break
+        if not missing:
+            return
+        gone = [one for one in missing if used_up(self.rules, one[0], route)]
+        missing = gone or missing  # what lies beyond a shut door is missing only because of it
+        wants = []
+        for item, extra, purpose in missing:
+            more = "more " if position[self.rules.index["carried", item]] else ""
+            wants.append(f"{extra} {more}{item} to {purpose}")
+        accounts = [
+            account(self.level, self.rules, item, route, within) for item, _, _ in missing[:3]
+        ]
+        why = f"Missing to finish: {' or '.join(wants[:3])} ({'; '.join(accounts)})"
+        item, extra, _ = missing[0]
+        found.add(
+            "item:" + ",".join(one for one, _, _ in missing), why, self._mend_item(item, route)
+        )
+
+    def _mend_item(self, item: str, route: Route) -> str:
+        spent_on = [
+            subject_of(move.what) for move in route.moves if item in move.what.get("with", {})
+        ]
+        if spent_on:
+            return (
+                f"place another {item} that can be reached, or let {spent_on[-1]} ask for "
+                "something else"
+            )
+        last = route.moves[-1].what if route.moves else {}
+        if last.get("do") == "walk":
+            name = last["name"]
+            return f"let {name} ask for it (`gate: {item}`), or place another {item} beyond {name}"
+        return f"place another {item} that can be reached"
+
+    def _shut_doors(
+        self, position: Position, route: Route, within: set[str], found: _Findings
+    ) -> None:
+        for passage, lock in self.level.doors():
+            opened = self.rules.index["opened", passage.name]
+            if position[opened] or not within & {passage.a, passage.b}:
+                continue
+            values = list(position)
+            values[opened] = 1
+            if self._finishes(values) is None:
+                continue
+            accounts = [
+                account(self.level, self.rules, atom.name, route, within)
+                for atom in atoms(lock.needs)
+                if isinstance(atom, Has) and atom.name in self.level.items
+            ]
+            why = f"{passage.name} stays shut: it needs {lock.needs}"
+            why += f" ({'; '.join(accounts)})" if accounts else ""
+            mend = f"see that what {passage.name} needs can always be had before it is wanted"
+            found.add(f"door:{passage.name}", why, mend)
+            return
+
+    def _way_back(self, position: Position, route: Route, found: _Findings) -> None:
+        if not route.moves or route.moves[-1].what["do"] != "walk":
+            return
+        before = route.positions[-2][PLACE]
+        values = list(position)
+        values[PLACE] = before
+        if before == position[PLACE] or self._finishes(values) is None:
+            return
+        there, back = self.rules.places[position[PLACE]], self.rules.places[before]
+        name = route.moves[-1].what["name"]
+        mend = f"make {name} two-way, or add a way back from {there}"
+        found.add(f"back:{name}", f"There is no way back from {there} to {back}", mend)
+
+    def _flags(self, position: Position, found: _Findings) -> None:
+        for flag in sorted(self.level.all_flags()):
+            variable = self.rules.index["flag", flag]
+            values = list(position)
+            values[variable] = 1 - values[variable]
+            if self._finishes(values) is not None:
+                now, wanted = ("on", "off") if position[variable] else ("off", "on")
+                why = f"{flag} is {now}, and nothing within reach turns it {wanted}"
+                where = self.rules.places[position[PLACE]]
+                mend = f"put something that turns {flag} {wanted} within reach of {where}"
+                found.add(f"flag:{flag}", why, mend)
+                return
+
+    def _full(self, position: Position, found: _Findings) -> None:
+        slots = self.level.inventory.slots
+        if slots is None:
+            return
+        roomy = Level(self.level.name)
+        roomy.__dict__.update(self.level.__dict__)
+        roomy.inventory = Inventory(self.level.inventory.start, None, self.level.inventory.drop)
+        if self._finishes(list(position), compile_level(roomy)) is None:
+            return
+        carried = {
+            item: position[self.rules.index["carried", item]]
+            for item in self.level.items
+            if position[self.rules.index["carried", item]]
+        }
+        full = f"The inventory is too full ({slots} slots, carried: {counted(carried)})"
+        found.add("full", full, "allow more slots, or let things be put down (`drop: true`)")
+
+    def _what_remains(self, position: Position, within: set[str], found: _Findings) -> None:
+        shut = []
+        for passage, lock in self.level.doors():
+            unopened = not position[self.rules.index["opened", passage.name]]
+            if unopened and within & {passage.a, passage.b}:
+                shut.append(f"{passage.name} (needs {lock.needs})")
+        why = f"From there only {some(sorted(within))} can be reached"
+        if shut:
+            why += f"; still shut: {some(shut)}"
+        why += f". The goal asks for `{self.level.goal}`"
+        found.add("rest:" + in_list(sorted(within)), why, "open a way from there to the goal")
+
+
+def _asked_for(level: Level) -> dict[str, int]:
+    """The items that some condition or cost of a level asks for, and how many at the most."""
+    names = Names(level)
+    asked: dict[str, int] = {}
+
+    def want(item: str, count: int) -> None:
+        asked[item] = max(asked.get(item, 0), count)
+
+    for condition in _conditions(level):
+        for atom in atoms(condition):
+            if isinstance(atom, Has) and atom.name in level.items:
+                want(atom.name, atom.count)
+            elif isinstance(atom, HasAll):
+                want(atom.item, names.placed(atom.item))
+    for effects in _spending(level):
+        for item, count in effects.items():
+            want(item, count)
+    return asked
+
+
+def _conditions(level: Level) -> Iterator[Condition]:
+    if level.goal is not None:
+        yield level.goal
+    for lock in level.locks.values():
+        yield lock.needs
+    for room in level.rooms.values():
+        for placement in room.items.values():
+            yield placement.needs
+        for act in room.all_acts():
+            yield act.needs
+        for chest in room.chests.values():
+            if lock_of_chest := level.lock_of(chest):
+                yield lock_of_chest.needs
+    for passage in level.passages:
+        yield passage.gate
+        if lock_of_door := level.lock_of(passage):
+            yield lock_of_door.needs
+
+
+def _spending(level: Level) -> Iterator[dict[str, int]]:
+    for room in level.rooms.values():
+        for act in room.all_acts():
+            yield act.effects.spends
+        for chest in room.chests.values():
+            yield chest.effects.spends
+            if lock := level.lock_of(chest):
+                yield lock.spends or {}
+    for passage in level.passages:
+        yield passage.effects.spends
+        if lock := level.lock_of(passage):
+            yield lock.spends or {}

@@ -1,0 +1,200 @@
+"""What a finished check says: answers, routes and findings, as plain objects."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..level import Level, Place
+from ..search import Route
+from .answers import Answer
+
+SEVERITIES = ("error", "warning", "note")
+
+
+@dataclass(frozen=True)
+class Mistake:
+    """One move after which the level can no longer be finished, and a shortest way into it."""
+
+    move: dict[str, Any]
+    route: Route
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing a check has to say.
+
+    Attributes:
+        code: A short phrase that says what is wrong.
+        severity: ``error``, ``warning`` or ``note``.
+        subject: The name of what it is about.
+        message: What happens.
+        why: Why it happens.
+        mend: What would mend it.
+        place: Line and column in the file.
+        route: The moves that show it.
+        mistake: The one wrong move, where there is one.
+        also: Other mistakes with the same cause.
+    """
+
+    code: str
+    severity: str
+    subject: str
+    message: str
+    why: str = ""
+    mend: str = ""
+    place: Place | None = None
+    route: Route | None = None
+    mistake: dict[str, Any] | None = None
+    also: tuple[Mistake, ...] = ()
+
+    def __repr__(self) -> str:
+        where = f" at {self.place.line}:{self.place.column}" if self.place else ""
+        return f"<Finding {self.severity} {self.code}{where}: {self.message}>"
+
+
+@dataclass(frozen=True)
+class RewardAnswer:
+    """What a finishing run does about a reward, and whether it can be missed."""
+
+    status: Answer
+    missable: Answer
+
+
+@dataclass(frozen=True)
+class KeyMeasure:
+    """How many of a spent key there are: placed, needed at least to finish, and spare."""
+
+    placed: int
+    needed: int
+    spare: int
+
+
+@dataclass(frozen=True)
+class RunMeasure:
+    """A run's steps and moves."""
+
+    steps: int
+    moves: int
+
+
+@dataclass(frozen=True)
+class Measures:
+    """What a designer compares between versions of a level.
+
+    Attributes:
+        finish: The shortest finishing run; ``None`` where none was found.
+        all_rewards: The shortest finishing run that takes every reward; ``None`` likewise.
+        walked_again: The share of the shortest run's steps that go along passages it has walked
+            before, from 0 to 1.
+        choices: At each point of the shortest run, how many different things could be done next,
+            walking aside.
+        keys: For each kind of spent key, its slack.
+    """
+
+    finish: RunMeasure | None = None
+    all_rewards: RunMeasure | None = None
+    walked_again: float | None = None
+    choices: tuple[int, ...] = ()
+    keys: dict[str, KeyMeasure] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Answers:
+    """The answer to every question.
+
+    Attributes:
+        finish: Is a finished position reachable?
+        stuck: Can anyone get stuck: ``possible``, ``never`` or ``unknown``.
+        all_rewards: Does some finishing run take every reward?
+        deadly: Can the player die?
+        rewards, doors, chests, acts, rooms, items: The status of each, by name.
+        order: Pairs of what must come before what; ``None`` where that is unknown.
+        measures: Figures to compare.
+    """
+
+    finish: Answer
+    stuck: Answer
+    all_rewards: Answer = Answer.UNKNOWN
+    deadly: Answer = Answer.UNKNOWN
+    rewards: dict[str, RewardAnswer] = field(default_factory=dict)
+    doors: dict[str, Answer] = field(default_factory=dict)
+    chests: dict[str, Answer] = field(default_factory=dict)
+    acts: dict[str, Answer] = field(default_factory=dict)
+    rooms: dict[str, Answer] = field(default_factory=dict)
+    items: dict[str, Answer] = field(default_factory=dict)
+    order: tuple[tuple[str, str], ...] | None = None
+    measures: Measures = field(default_factory=Measures)
+
+
+@dataclass(frozen=True)
+class SearchInfo:
+    """How far the search went, and how long it took in seconds."""
+
+    positions: int
+    complete: bool
+    seconds: float
+
+
+@dataclass(frozen=True)
+class Report:
+    """Everything a check of one level says.
+
+    Attributes:
+        level: The level.
+        answers: The answers.
+        routes: Routes by name: ``finish``, ``all-rewards``.
+        findings: The findings, gravest first.
+        search: How far the search went.
+        finish_is_shortest: Whether the finishing route is proven to be a shortest one.
+    """
+
+    level: Level
+    answers: Answers
+    routes: dict[str, Route]
+    findings: tuple[Finding, ...]
+    search: SearchInfo
+    finish_is_shortest: bool = True
+
+    @property
+    def sound(self) -> bool:
+        """Whether nothing is wrong and nothing needed is unknown."""
+        return self.exit_code() == 0
+
+    def exit_code(self, strict: bool = False) -> int:
+        """The exit code of a check: 0, 1 or 3.
+
+        Args:
+            strict: Whether warnings count as errors.
+
+        Returns:
+            1 with an error-level finding, 3 where something needed is unknown, else 0.
+        """
+        grave = {"error", "warning"} if strict else {"error"}
+        if any(one.severity in grave and one.code != "undecided" for one in self.findings):
+            return 1
+        return 3 if any(one.code == "undecided" for one in self.findings) else 0
+
+    def with_code(self, code: str) -> list[Finding]:
+        """The findings of one code."""
+        return [finding for finding in self.findings if finding.code == code]
+
+    def __repr__(self) -> str:
+        answers = self.answers
+        counts = ", ".join(
+            f"{number} {severity}{'s' if number > 1 else ''}"
+            for severity in SEVERITIES
+            if (number := sum(one.severity == severity for one in self.findings))
+        )
+        said = f"finish {answers.finish}, stuck {answers.stuck}"
+        return f"<Report {self.level.name!r}: {said}, {counts or 'nothing found'}>"
+
+
+def by_weight(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Findings with the gravest first, and in the order of the file within one severity."""
+
+    def weight(finding: Finding) -> tuple[int, tuple[int, int]]:
+        return SEVERITIES.index(finding.severity), finding.place or (0, 0)
+
+    return tuple(sorted(findings, key=weight))

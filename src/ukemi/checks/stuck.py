@@ -1,0 +1,115 @@
+"""Can anyone get stuck, and by which mistakes?
+
+A level that passes, and one that fails (the key opens one of two doors)::
+
+    {start: quay, goal: mill, items: {iron-key: {}}, rooms: {quay: {items: iron-key}, mill: {},
+     store: {}}, passages: [quay <-> mill: {lock: iron-key}, quay <-> store: {lock: iron-key}]}
+    the same with `iron-key: {use: spent}`
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+
+from ..level import Level, Place
+from ..rules import PLAYING, Move
+from ..rules.rules import END
+from ..search import replay
+from .answers import Answer
+from .case import Case
+from .reason import Reason, Reasons
+from .result import Finding, Mistake
+from .words import move_words, subject_of
+
+
+@dataclass(slots=True)
+class _Slip:
+    """The cheapest way found into one kind of mistake."""
+
+    cost: int
+    before: int
+    move: Move
+    after: int
+
+
+def find_mistakes(case: Case) -> list[_Slip]:
+    """Every kind of move that loses the level, cheapest first.
+
+    Args:
+        case: The level under check.
+
+    Returns:
+        For each kind, the move that costs least to reach, with the positions around it.
+    """
+    slips: dict[str, _Slip] = {}
+    found = case.found
+    for before, can_finish in enumerate(case.can_finish):
+        if not can_finish:
+            continue
+        for move, after in found.moves[before]:
+            if case.may_finish[after] or found.positions[after][END] != PLAYING:
+                continue
+            kind = json.dumps(move.what)
+            cost = found.costs[before] + move.cost
+            known = slips.get(kind)
+            if known is None or (cost, before) < (known.cost, known.before):
+                slips[kind] = _Slip(cost, before, move, after)
+    return sorted(slips.values(), key=lambda slip: (slip.cost, slip.move.number))
+
+
+def check_stuck(case: Case, reasons: Reasons) -> list[Finding]:
+    """Tell each mistake after which nothing finishes; those with one cause are one finding.
+
+    Args:
+        case: The level under check.
+        reasons: Finds out why.
+
+    Returns:
+        ``can-get-stuck`` for each cause, ``undecided``, or nothing.
+    """
+    allowed = case.level.expected.stuck == "possible"
+    findings: list[Finding] = []
+    causes: dict[tuple[str, ...], list[tuple[_Slip, Reason, Mistake]]] = {}
+    for slip in find_mistakes(case):
+        moves = [*case.found.route_to(slip.before), slip.move]
+        mistake = Mistake(slip.move.what, replay(case.rules, moves))
+        reason = reasons.explain(slip.after, mistake.route)
+        causes.setdefault(reason.cause, []).append((slip, reason, mistake))
+    for group in causes.values():
+        (slip, reason, first), *others = group
+        subject = subject_of(slip.move.what)
+        findings.append(
+            Finding(
+                "can-get-stuck",
+                "note" if allowed else "error",
+                subject,
+                f"After `{move_words(slip.move.what)}` the level can no longer be finished.",
+                reason.why,
+                reason.mend,
+                place_of_move(case.level, slip.move.what),
+                first.route,
+                first.move,
+                tuple(mistake for _, _, mistake in others),
+            )
+        )
+    if case.stuck == Answer.UNKNOWN and not allowed:
+        message = "Whether anyone can get stuck is not settled: the search was cut short."
+        mend = "raise --max-positions or --max-seconds"
+        place = case.level.expected.places.get("stuck")
+        findings.append(Finding("undecided", "warning", "stuck", message, mend=mend, place=place))
+    return findings
+
+
+def place_of_move(level: Level, what: dict[str, object]) -> Place | None:
+    """Where the thing that a move is about stands in the file."""
+    thing = level.things.get(str(what.get("name")))
+    if thing is not None:
+        return thing.what.place
+    room = level.rooms.get(str(what.get("in")))
+    item = str(what.get("item"))
+    if room is not None and item in room.items:
+        return room.items[item].place
+    if item in level.items:
+        return level.items[item].place
+    return level.places.get("goal")

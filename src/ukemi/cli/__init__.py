@@ -1,0 +1,1 @@
+"""The commands: parse, call, print."""

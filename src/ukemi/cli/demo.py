@@ -1,0 +1,58 @@
+"""``ukemi demo``: the whole job on the levels that ship."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from ..checks import check_level
+from ..demo import DEMO_LEVELS, DemoLevel
+from ..files import load
+from ..level import LevelError
+from ..report import Line, report_lines
+from ..report.on_console import print_lines
+from .output import console, fail, fail_reading
+
+
+def demo(
+    folder: Annotated[
+        Path, typer.Argument(help="Where to put the levels and their pictures.")
+    ] = Path("tide-mill"),
+) -> None:
+    """Check and draw the levels of the old tide mill, and say what to try next."""
+    try:
+        folder.mkdir(parents=True, exist_ok=True)
+        for level in DEMO_LEVELS:
+            _show(level, folder)
+    except LevelError as error:
+        fail_reading(error)
+    except OSError as error:
+        fail(f"{error.filename or folder}: {(error.strerror or str(error)).lower()}")
+    wasted = folder / "wasted-key.yaml"
+    lines = [
+        Line("", f"Levels and pictures are in the folder {folder}.", "bold"),
+        Line("", "Try next:"),
+        Line("", f"open {wasted}, take `use: spent` out of iron-key, save it, and run", "", 2),
+        Line("", f"ukemi check {wasted}", "bold", 4),
+        Line("", "look at the mistake again, on its own picture:", "", 2),
+        Line("", f"ukemi draw {wasted} --route stuck -o wasted-key.png", "bold", 4),
+    ]
+    print_lines(console(), lines)
+
+
+def _show(shown: DemoLevel, folder: Path) -> None:
+    from ..draw import draw_map, save
+
+    file = folder / shown.file
+    if not file.exists():  # one that is there may have been worked on: it is used as it is
+        file.write_text(shown.text(), encoding="utf-8")
+    level = load(file)
+    report = check_level(level)
+    routes = [finding.route for finding in report.findings if finding.route is not None]
+    picture = file.with_suffix(".png")
+    save(draw_map(level, routes[0] if routes else report.routes.get("finish")), picture)
+    print_lines(console(), [Line("", f"--- {shown.shows} ---", "bold")])
+    print_lines(console(), report_lines(report))
+    print_lines(console(), [Line("Picture", str(picture), "", 2), Line("", "")])

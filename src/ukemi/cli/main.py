@@ -1,0 +1,54 @@
+"""The ``ukemi`` command."""
+
+from __future__ import annotations
+
+import os
+import sys
+from typing import Annotated
+
+import typer
+
+from .check import check
+from .demo import demo
+from .draw import draw
+
+app = typer.Typer(
+    name="ukemi",
+    help="Proves that a level of keys, locks and passages can always be completed.",
+    no_args_is_help=True,
+    add_completion=False,
+    rich_markup_mode=None,
+    pretty_exceptions_enable=False,
+)
+app.command()(check)
+app.command()(draw)
+app.command()(demo)
+
+
+def _version(wanted: bool) -> None:
+    if wanted:
+        from .. import __version__
+
+        print(f"ukemi {__version__}")
+        raise typer.Exit
+
+
+@app.callback()
+def _main(
+    version: Annotated[
+        bool, typer.Option("--version", callback=_version, is_eager=True, help="Print the version.")
+    ] = False,
+) -> None:
+    pass
+
+
+def run() -> None:
+    """Run the command line; a reader that goes away early is no error."""
+    for stream in (sys.stdout, sys.stderr):
+        if hasattr(stream, "reconfigure"):
+            stream.reconfigure(errors="replace")
+    try:
+        app()
+    except BrokenPipeError:
+        os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
+        sys.exit(1)

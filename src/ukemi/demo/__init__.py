@@ -1,0 +1,25 @@
+"""The levels that ship with Ukemi: the old tide mill, sound and with mistakes."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+from typing import NamedTuple
+
+
+class DemoLevel(NamedTuple):
+    """A level that ships, with a line on what it shows."""
+
+    file: str
+    shows: str
+
+    def text(self) -> str:
+        """The level file."""
+        return (files(__name__) / "levels" / self.file).read_text(encoding="utf-8")
+
+
+#: The demo levels, in the order to look at them.
+DEMO_LEVELS = (
+    DemoLevel("tide-mill.yaml", "a sound level: nobody can get stuck"),
+    DemoLevel("wasted-key.yaml", "one key, two doors: the wrong one wastes it"),
+    DemoLevel("one-way-drop.yaml", "a drop into the water with no way out in the dark"),
+)

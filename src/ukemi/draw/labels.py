@@ -1,0 +1,85 @@
+"""What is written in rooms and on passages."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..level import ALWAYS, At, Chest, Level, Lock, Passage, Room
+from .style import FAINT, FONT, INK, SMALL, item_colors, lock_color, text_width
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """A line of text, with the colour of the mark before it, if it has one."""
+
+    text: str
+    mark: str | None = None
+    color: str = INK
+    size: float = SMALL
+    bold: bool = False
+
+
+def room_lines(level: Level, room: Room) -> list[Written]:
+    """The lines of a room's box: its name, its part in the level, and what is in it."""
+    colors = item_colors(level)
+    lines = [Written(room.label or room.name, size=FONT, bold=True)]
+    if room.name == level.start:
+        carried = [_times(item, count) for item, count in level.inventory.start.items()]
+        lines.append(Written("START" + (f", carrying {', '.join(carried)}" if carried else "")))
+    if level.goal == At(room.name):
+        lines.append(Written("GOAL"))
+    for placement in room.items.values():
+        kind = level.items[placement.item].kind
+        extra = "" if kind == "key" else f" ({kind})"
+        extra += f", needs {placement.needs}" if placement.needs != ALWAYS else ""
+        text = _times(placement.item, placement.count) + extra
+        lines.append(Written(text, mark=colors[placement.item]))
+    for chest in room.chests.values():
+        lines.append(Written(_chest_text(level, chest)))
+    for act in room.all_acts():
+        kind = "switch" if act.switch else "act"
+        needs = f", needs {act.needs}" if act.needs != ALWAYS else ""
+        lines.append(Written(f"{kind} {act.name}{needs}"))
+    return lines
+
+
+def _chest_text(level: Level, chest: Chest) -> str:
+    holds = ", ".join(_times(item, count) for item, count in chest.holds.items())
+    lock = level.lock_of(chest)
+    needs = f", needs {lock.needs}" if lock and lock.needs != ALWAYS else ""
+    return f"chest {chest.name}{needs}" + (f": {holds}" if holds else "")
+
+
+def _times(item: str, count: int) -> str:
+    return item if count == 1 else f"{count} {item}"
+
+
+def passage_lines(level: Level, passage: Passage) -> list[Written]:
+    """The lines of a passage's label; none for a plain passage without a name."""
+    lines: list[Written] = []
+    lock = level.lock_of(passage)
+    if passage.named or passage.label:
+        lines.append(Written(passage.label or passage.name, bold=True))
+    if lock is not None:
+        mark = lock_color(level, lock, item_colors(level))
+        lines.append(Written(_lock_text(lock), mark=mark))
+    if passage.gate != ALWAYS:
+        lines.append(Written(f"gate: {passage.gate}"))
+    if passage.once:
+        lines.append(Written("once", color=FAINT))
+    if passage.steps != 1:
+        lines.append(Written(f"{passage.steps} steps", color=FAINT))
+    return lines
+
+
+def _lock_text(lock: Lock) -> str:
+    text = "locked" if lock.needs == ALWAYS else f"needs {lock.needs}"
+    if lock.from_:
+        text += f", from {lock.from_}"
+    return text + (", relocks" if lock.relocks else "")
+
+
+def size_of(lines: list[Written]) -> tuple[float, float]:
+    """The width and height a block of lines takes, in points."""
+    widths = [text_width(line.text, line.size) + (14 if line.mark else 0) for line in lines]
+    return max(widths, default=0.0) + 16, sum(line.size * 1.45 for line in lines) + 10

@@ -1,0 +1,207 @@
+"""The picture of a level: rooms, passages, what lies where, and a route if one is asked for."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Any
+
+from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.figure import Figure
+from matplotlib.patches import Circle, FancyArrowPatch, FancyBboxPatch, Rectangle
+
+from ..level import At, Level
+from ..search import Route
+from .labels import Written, passage_lines, room_lines, size_of
+from .layout import Box, place_rooms
+from .route import draw_route, list_height
+from .style import FAINT, GOAL_FILL, INK, PAPER, ROOM_FILL, START_FILL, plain, text_width
+from .ways import Way, place_label, ways
+
+_MARGIN = 30.0
+_ENDINGS = (".png", ".svg", ".pdf")
+
+
+def draw_map(level: Level, route: Route | None = None) -> Figure:
+    """Draw a level as rooms and passages.
+
+    Args:
+        level: The level.
+        route: A route to lay on it.
+
+    Returns:
+        The figure.
+
+    Raises:
+        LevelError: An item or a lock names a colour that is none.
+    """
+    written = {name: room_lines(level, room) for name, room in level.rooms.items()}
+    labels = {passage.name: passage_lines(level, passage) for passage in level.passages}
+    widths: dict[frozenset[str], float] = {}
+    for passage in level.passages:
+        pair = frozenset((passage.a, passage.b))
+        width = size_of(labels[passage.name])[0] if labels[passage.name] else 0.0
+        widths[pair] = max(widths.get(pair, 0.0), width)
+    sizes = {name: _room_size(lines) for name, lines in written.items()}
+    boxes = place_rooms(level, sizes, widths)
+    lines = ways(level, boxes)
+    placed = _place_labels(lines, labels, list(boxes.values()))
+
+    middles = [Box(*way.at(0.5), 30, 30) for way in lines]
+    figure, axes = _canvas([*boxes.values(), *placed.values(), *middles], level.name, route)
+    for way in lines:
+        _draw_way(axes, way)
+    for name, box in boxes.items():
+        _draw_room(axes, level, name, box, written[name])
+    for name, box in placed.items():
+        _draw_label(axes, box, labels[name])
+    if route is not None:
+        rooms = {name: boxes[name] for name in level.rooms}
+        draw_route(figure, axes, route, rooms, {way.passage.name: way for way in lines}, placed)
+    return figure
+
+
+def save(figure: Figure, path: str | os.PathLike[str]) -> None:
+    """Save a picture; the file appears whole or not at all.
+
+    Args:
+        figure: The picture.
+        path: A file that ends in ``.png``, ``.svg`` or ``.pdf``.
+
+    Raises:
+        ValueError: The file ends in something else.
+        OSError: The file cannot be written.
+    """
+    target = Path(path)
+    if target.suffix.lower() not in _ENDINGS:
+        endings = ", ".join(_ENDINGS)
+        raise ValueError(f"{str(path)!r}: a picture's file ends in one of {endings}")
+    # Without its date, the same level gives the same file, byte for byte.
+    metadata: dict[str, Any] = {".svg": {"Date": None}, ".pdf": {"CreationDate": None}}.get(
+        target.suffix.lower(), {}
+    )
+    scratch = target.with_name(f".{target.name}.{os.getpid()}.new")
+    try:
+        figure.savefig(scratch, format=target.suffix[1:].lower(), metadata=metadata)
+        scratch.replace(target)
+    finally:
+        scratch.unlink(missing_ok=True)
+
+
+def _room_size(lines: list[Written]) -> tuple[float, float]:
+    width, height = size_of(lines)
+    return max(width, 84.0), max(height, 40.0)
+
+
+def _place_labels(
+    lines: list[Way], labels: dict[str, list[Written]], rooms: list[Box]
+) -> dict[str, Box]:
+    placed: dict[str, Box] = {}
+    for way in lines:
+        if labels[way.passage.name]:
+            size = size_of(labels[way.passage.name])
+            placed[way.passage.name] = place_label(way, size, [*rooms, *placed.values()])
+    return placed
+
+
+def _canvas(boxes: list[Box], title: str, route: Route | None) -> tuple[Figure, Any]:
+    left = min(box.x - box.width / 2 for box in boxes) - _MARGIN
+    right = max(box.x + box.width / 2 for box in boxes) + _MARGIN
+    low = min(box.y - box.height / 2 for box in boxes) - _MARGIN
+    high = max(box.y + box.height / 2 for box in boxes) + _MARGIN
+    right = max(right, left + 360, left + 2 * _MARGIN + text_width(title, 15))
+    foot = 0.0 if route is None else list_height(route)
+    width, height = right - left, high - low
+    figure = Figure(figsize=(width / 72, (height + foot + 34) / 72), dpi=110, facecolor=PAPER)
+    FigureCanvasAgg(figure)
+    total = height + foot + 34
+    axes = figure.add_axes((0, foot / total, 1, height / total))
+    axes.set_xlim(left, right)
+    axes.set_ylim(low, high)
+    axes.set_axis_off()
+    figure.text(
+        _MARGIN / width,
+        1 - 24 / total,
+        plain(title),
+        size=15,
+        weight="bold",
+        color=INK,
+        va="center",
+    )
+    return figure, axes
+
+
+def _draw_way(axes: Any, way: Way) -> None:
+    passage = way.passage
+    style = "-" if passage.two_way else "-|>"
+    axes.add_patch(
+        FancyArrowPatch(
+            path=_path(way),
+            arrowstyle=style,
+            mutation_scale=16,
+            linewidth=1.6,
+            linestyle=(0, (4, 2)) if passage.once else "-",
+            color=INK if passage.lock is None else FAINT,
+            zorder=1,
+        )
+    )
+
+
+def _path(way: Way) -> Any:
+    from matplotlib.path import Path as Curve
+
+    return Curve([way.begin, way.bend, way.end], [Curve.MOVETO, Curve.CURVE3, Curve.CURVE3])
+
+
+def _draw_room(axes: Any, level: Level, name: str, box: Box, lines: list[Written]) -> None:
+    is_start, is_goal = name == level.start, level.goal == At(name)
+    fill = START_FILL if is_start else GOAL_FILL if is_goal else ROOM_FILL
+    corner = (box.x - box.width / 2, box.y - box.height / 2)
+    shape = FancyBboxPatch(
+        corner,
+        box.width,
+        box.height,
+        boxstyle="round,pad=0,rounding_size=5",
+        facecolor=fill,
+        edgecolor=INK,
+        linewidth=2.4 if is_start or is_goal else 1.1,
+        zorder=2,
+    )
+    axes.add_patch(shape)
+    _write(axes, box, lines, zorder=3)
+
+
+def _draw_label(axes: Any, box: Box, lines: list[Written]) -> None:
+    corner = (box.x - box.width / 2, box.y - box.height / 2)
+    axes.add_patch(
+        Rectangle(
+            corner, box.width, box.height, facecolor=PAPER, edgecolor=FAINT, linewidth=0.7, zorder=4
+        )
+    )
+    _write(axes, box, lines, zorder=5)
+
+
+def _write(axes: Any, box: Box, lines: list[Written], zorder: int) -> None:
+    y = box.y + sum(line.size * 1.45 for line in lines) / 2
+    x = box.x - box.width / 2 + 8
+    for line in lines:
+        middle = y - line.size * 1.45 / 2
+        start = x
+        if line.mark:
+            axes.add_patch(
+                Circle(
+                    (x + 4, middle), 4, facecolor=line.mark, edgecolor=INK, lw=0.6, zorder=zorder
+                )
+            )
+            start = x + 14
+        axes.text(
+            start,
+            middle,
+            plain(line.text),
+            size=line.size,
+            color=line.color,
+            weight="bold" if line.bold else "normal",
+            va="center_baseline",
+            zorder=zorder,
+        )
+        y -= line.size * 1.45

@@ -1,0 +1,143 @@
+"""A route on the map: the passages walked, and a number where each move is made."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from typing import Any
+
+from matplotlib.patches import FancyArrowPatch
+
+from ..checks.words import move_words
+from ..rules import END, PLAYING, Move
+from ..search import Route
+from .layout import Box
+from .style import INK, PAPER, ROUTE, WRONG, plain
+from .ways import Way
+
+
+def draw_route(
+    figure: Any,
+    axes: Any,
+    route: Route,
+    boxes: dict[str, Box],
+    lines: dict[str, Way],
+    labels: dict[str, Box],
+) -> None:
+    """Lay a route on a map, and list its moves below.
+
+    Args:
+        figure: The figure.
+        axes: The map's axes.
+        route: The route.
+        boxes: The rooms' boxes, in the order of the level.
+        lines: The passages' lines.
+        labels: The passages' labels.
+    """
+    rooms = list(boxes)
+    at_spot: dict[tuple[str, str], list[int]] = defaultdict(list)
+    for number, move in enumerate(route.moves, 1):
+        here = rooms[route.positions[number - 1][0]]
+        at_spot[_spot(move, here)].append(number)
+    wrong = len(route.moves) if ends_wrong(route) else None
+    for (kind, name), numbers in at_spot.items():
+        if kind == "walk":
+            passage, _, towards = name.partition("\n")
+            _walk(axes, lines[passage], towards, numbers, wrong)
+        elif kind == "door" and name in labels:
+            box = labels[name]
+            _badge(axes, box.x + box.width / 2, box.y + box.height / 2, numbers, wrong)
+        else:
+            box = boxes[name]
+            _badge(axes, box.x + box.width / 2, box.y + box.height / 2, numbers, wrong)
+    _list_moves(figure, route)
+
+
+def _spot(move: Move, here: str) -> tuple[str, str]:
+    """Where on the map a move is made."""
+    match move.what["do"]:
+        case "walk":
+            return "walk", f"{move.what['name']}\n{move.what['to']}"
+        case "unlock":
+            return "door", move.what["name"]
+    return "room", here
+
+
+def _walk(axes: Any, way: Way, towards: str, numbers: list[int], wrong: int | None) -> None:
+    from matplotlib.path import Path as Curve
+
+    ends = [way.begin, way.bend, way.end]
+    backward = towards == way.passage.a and way.passage.a != way.passage.b
+    if backward:
+        ends = ends[::-1]
+    axes.add_patch(
+        FancyArrowPatch(
+            path=Curve(ends, [Curve.MOVETO, Curve.CURVE3, Curve.CURVE3]),
+            arrowstyle="-|>",
+            mutation_scale=18,
+            linewidth=3.4,
+            color=ROUTE,
+            alpha=0.85,
+            zorder=1.5,
+        )
+    )
+    x, y = way.at(0.85 if backward else 0.15)
+    _badge(axes, x, y, numbers, wrong)
+
+
+def ends_wrong(route: Route) -> bool:
+    """Whether a route ends in a mistake: every other one ends by finishing or in a goal."""
+    return bool(route.moves) and route.positions[-1][END] == PLAYING
+
+
+def _badge(axes: Any, x: float, y: float, numbers: list[int], wrong: int | None) -> None:
+    is_wrong = wrong in numbers
+    color = WRONG if is_wrong else ROUTE
+    axes.text(
+        x,
+        y,
+        " ".join(f"{number} ×" if number == wrong else str(number) for number in numbers),
+        size=10 if is_wrong else 8,
+        weight="bold",
+        color=PAPER,
+        ha="center",
+        va="center",
+        zorder=8,
+        bbox={
+            "boxstyle": "round,pad=0.3" if is_wrong else "round,pad=0.25",
+            "facecolor": color,
+            "edgecolor": PAPER,
+            "lw": 1,
+        },
+    )
+
+
+def list_height(route: Route) -> float:
+    """The height, in points, of the list of a route's moves."""
+    return 24.0 + 14.0 * (_rows(route) + ends_wrong(route))
+
+
+def _rows(route: Route) -> int:
+    return max(-(-len(route.moves) // 2), min(len(route.moves), 5))
+
+
+def _list_moves(figure: Any, route: Route) -> None:
+    height, width = figure.get_figheight() * 72, figure.get_figwidth() * 72
+    rows = _rows(route)
+    wrong = ends_wrong(route)
+
+    def write(text: str, column: int, row: int, grave: bool) -> None:
+        figure.text(
+            (30 + column * width / 2) / width,
+            (10 + 14 * (rows + wrong - row)) / height,
+            plain(text),
+            size=9,
+            color=WRONG if grave else INK,
+            weight="bold" if grave else "normal",
+            va="center",
+        )
+
+    for number, move in enumerate(route.moves):
+        last = number == len(route.moves) - 1
+        write(f"{number + 1}. {move_words(move.what)}", *divmod(number, rows), wrong and last)
+    if wrong:
+        write(f"× After move {len(route.moves)} no run finishes the level.", 0, rows, True)

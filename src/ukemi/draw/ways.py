@@ -1,0 +1,112 @@
+"""Passages as lines between the boxes of their rooms, with their labels where there is space."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from math import hypot
+
+from ..level import Level, Passage
+from .layout import Box
+
+Point = tuple[float, float]
+
+#: How far apart passages between the same two rooms run, in points.
+_APART = 34.0
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """The line of a passage, as the three points of a quadratic curve from ``a`` to ``b``."""
+
+    passage: Passage
+    begin: Point
+    bend: Point
+    end: Point
+
+    def at(self, t: float) -> Point:
+        """The point a share ``t`` of the way along."""
+        u = 1 - t
+        return (
+            u * u * self.begin[0] + 2 * u * t * self.bend[0] + t * t * self.end[0],
+            u * u * self.begin[1] + 2 * u * t * self.bend[1] + t * t * self.end[1],
+        )
+
+
+def ways(level: Level, boxes: dict[str, Box]) -> list[Way]:
+    """The line of every passage."""
+    between: dict[frozenset[str], list[Passage]] = {}
+    for passage in level.passages:
+        between.setdefault(frozenset((passage.a, passage.b)), []).append(passage)
+    found = []
+    for passages in between.values():
+        for number, passage in enumerate(passages):
+            shift = (number - (len(passages) - 1) / 2) * _APART
+            found.append(_way(passage, boxes, shift))
+    return found
+
+
+def _way(passage: Passage, boxes: dict[str, Box], shift: float) -> Way:
+    a, b = boxes[passage.a], boxes[passage.b]
+    if passage.a == passage.b:
+        top = a.y + a.height / 2
+        begin, end = (a.x - 20 + shift, top), (a.x + 20 + shift, top)
+        return Way(passage, begin, (a.x + shift, top + 70), end)
+    dx, dy = b.x - a.x, b.y - a.y
+    length = hypot(dx, dy)
+    across = (-dy / length * shift, dx / length * shift)
+    bend = ((a.x + b.x) / 2 + across[0], (a.y + b.y) / 2 + across[1])
+    if a.x == b.x:
+        # In one column the line swings out to pass the boxes that may lie between.
+        others = [
+            box for box in boxes.values() if box.x == a.x and min(a.y, b.y) < box.y < max(a.y, b.y)
+        ]
+        if others:
+            side = max(box.width for box in [a, b, *others])
+            # A quadratic curve goes half as far out as its bend.
+            bend = (a.x + side + 130 + abs(shift), bend[1])
+    return Way(passage, _edge(a, bend), bend, _edge(b, bend))
+
+
+def _edge(box: Box, towards: Point) -> Point:
+    """Where the line from a box's middle towards a point leaves the box."""
+    dx, dy = towards[0] - box.x, towards[1] - box.y
+    if dx == dy == 0:
+        return box.x, box.y
+    scale = min(
+        (box.width / 2 + 3) / abs(dx) if dx else float("inf"),
+        (box.height / 2 + 3) / abs(dy) if dy else float("inf"),
+    )
+    return box.x + dx * scale, box.y + dy * scale
+
+
+def place_label(way: Way, size: tuple[float, float], taken: Iterable[Box]) -> Box:
+    """A box for a passage's label: on its line, clear of rooms and other labels where it can be.
+
+    Args:
+        way: The passage's line.
+        size: The label's width and height.
+        taken: What it should keep clear of.
+
+    Returns:
+        The box.
+    """
+    others = list(taken)
+    best: tuple[float, Box] | None = None
+    for t in (0.5, 0.42, 0.58, 0.34, 0.66, 0.27, 0.73):
+        x, y = way.at(t)
+        for lift in (0, 1, -1, 2, -2):
+            box = Box(x, y + lift * size[1] * 0.55, *size)
+            overlap = sum(_shared(box, other) for other in others)
+            worth = overlap * 100 + abs(lift) * 10 + abs(t - 0.5)
+            if best is None or worth < best[0]:
+                best = (worth, box)
+    assert best is not None
+    return best[1]
+
+
+def _shared(a: Box, b: Box) -> float:
+    """The area two boxes share."""
+    width = (a.width + b.width) / 2 - abs(a.x - b.x)
+    height = (a.height + b.height) / 2 - abs(a.y - b.y)
+    return max(width, 0.0) * max(height, 0.0)

@@ -1,0 +1,93 @@
+"""A report as JSON."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..checks import Finding, Report
+from ..checks.result import Mistake
+from ..level import LevelError
+from ..search import Route
+
+
+def report_dict(report: Report) -> dict[str, Any]:
+    """A report as plain values, ready for :func:`json.dumps`.
+
+    Args:
+        report: The report.
+
+    Returns:
+        A mapping of the shape that ``ukemi schema report`` describes.
+    """
+    answers = report.answers
+    search = report.search
+    return {
+        "ukemi": 1,
+        "level": report.level.name,
+        "file": report.level.file,
+        "answers": {"finish": str(answers.finish), "stuck": str(answers.stuck)},
+        "routes": {name: _route(route) for name, route in report.routes.items()},
+        "findings": [_finding(finding) for finding in report.findings],
+        "search": {
+            "positions": search.positions,
+            "complete": search.complete,
+            "seconds": round(search.seconds, 3),
+        },
+    }
+
+
+def unreadable_dict(error: LevelError) -> dict[str, Any]:
+    """What is wrong with a level that cannot be read, in the shape of a report.
+
+    Args:
+        error: What is wrong.
+
+    Returns:
+        A report without answers, whose findings are the problems.
+    """
+    findings = []
+    for problem in error.problems:
+        message = problem.message + (f" (did you mean {problem.near!r}?)" if problem.near else "")
+        said = Finding(problem.code, "error", problem.text, message, place=problem.place)
+        findings.append(_finding(said))
+    return {
+        "ukemi": 1,
+        "level": None,
+        "file": error.file,
+        "answers": {},
+        "routes": {},
+        "findings": findings,
+        "search": {"positions": 0, "complete": False, "seconds": 0.0},
+    }
+
+
+def _route(route: Route) -> dict[str, Any]:
+    return {"steps": route.steps, "moves": route.whats}
+
+
+def _finding(finding: Finding) -> dict[str, Any]:
+    said: dict[str, Any] = {
+        "code": finding.code,
+        "severity": finding.severity,
+        "subject": finding.subject,
+        "message": " ".join(_sentence(part) for part in (finding.message, finding.why) if part),
+    }
+    if finding.mend:
+        said["mend"] = finding.mend
+    if finding.place is not None:
+        said |= {"line": finding.place.line, "column": finding.place.column}
+    if finding.route is not None:
+        said["route"] = _route(finding.route)
+    if finding.mistake is not None:
+        said["mistake"] = finding.mistake
+    if finding.also:
+        said["also"] = [_mistake(mistake) for mistake in finding.also]
+    return said
+
+
+def _mistake(mistake: Mistake) -> dict[str, Any]:
+    return {"mistake": mistake.move, "route": _route(mistake.route)}
+
+
+def _sentence(text: str) -> str:
+    return text if text.endswith((".", "!", "?")) else text + "."
