@@ -28,7 +28,7 @@ TOTAL_BUDGET = 1_000_000
 MOST_EXTRA = 12
 
 
-@dataclass(frozen=True)
+@dataclass(eq=False)
 class Reason:
     """Why nothing finishes.
 
@@ -43,7 +43,7 @@ class Reason:
     cause: tuple[str, ...]
 
 
-@dataclass
+@dataclass(eq=False)
 class _Findings:
     """What was found to be missing."""
 

@@ -23,7 +23,7 @@ from .result import Finding, Mistake
 from .words import move_words, subject_of
 
 
-@dataclass(slots=True)
+@dataclass(eq=False)
 class _Slip:
     """The cheapest way found into one kind of mistake."""
 

@@ -8,7 +8,7 @@ from ..level import Level
 from ..rules import Rules
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False)
 class Subject:
     """One thing a run can do, and how a position shows that it was done.
 

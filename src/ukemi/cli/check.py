@@ -12,8 +12,9 @@ from ..files import load
 from ..level import LevelError
 from ..report import report_dict, report_lines
 from ..report.as_json import unreadable_dict
+from ..report.on_console import print_lines
 from ..search import MAX_POSITIONS, Limits
-from .output import CANNOT_READ, complain, console
+from .output import CANNOT_READ, complain
 
 
 class Format(StrEnum):
@@ -68,8 +69,6 @@ def check(
 
 
 def _print(report: Report, full: bool, first: bool) -> None:
-    from ..report.on_console import print_lines
-
     if not first:
-        print(file=console().file)
-    print_lines(console(), report_lines(report, full))
+        print()
+    print_lines(report_lines(report, full))

@@ -13,7 +13,7 @@ from ..files import load
 from ..level import LevelError
 from ..report import Line, report_lines
 from ..report.on_console import print_lines
-from .output import console, fail, fail_reading
+from .output import fail, fail_reading
 
 
 def demo(
@@ -39,7 +39,7 @@ def demo(
         Line("", "look at the mistake again, on its own picture:", "", 2),
         Line("", f"ukemi draw {wasted} --route stuck -o wasted-key.png", "bold", 4),
     ]
-    print_lines(console(), lines)
+    print_lines(lines)
 
 
 def _show(shown: DemoLevel, folder: Path) -> None:
@@ -53,6 +53,6 @@ def _show(shown: DemoLevel, folder: Path) -> None:
     routes = [finding.route for finding in report.findings if finding.route is not None]
     picture = file.with_suffix(".png")
     save(draw_map(level, routes[0] if routes else report.routes.get("finish")), picture)
-    print_lines(console(), [Line("", f"--- {shown.shows} ---", "bold")])
-    print_lines(console(), report_lines(report))
-    print_lines(console(), [Line("Picture", str(picture), "", 2), Line("", "")])
+    print_lines([Line("", f"--- {shown.shows} ---", "bold")])
+    print_lines(report_lines(report))
+    print_lines([Line("Picture", str(picture), "", 2), Line("", "")])

@@ -1,30 +1,37 @@
-"""Lines of a report on a console: coloured and wrapped on a terminal, plain elsewhere."""
+"""Lines of a report on standard output: coloured and wrapped on a terminal, plain elsewhere."""
 
 from __future__ import annotations
 
+import os
+import sys
 from collections.abc import Iterable
-from typing import TYPE_CHECKING
 
 from .as_text import Line, plain_text
 
-if TYPE_CHECKING:
-    from rich.console import Console
 
+def print_lines(lines: Iterable[Line]) -> None:
+    """Print lines on standard output.
 
-def print_lines(console: Console, lines: Iterable[Line]) -> None:
-    """Print lines.
+    On a terminal they are wrapped, and coloured unless ``NO_COLOR`` is set; elsewhere each line
+    is printed whole and plain, unless ``FORCE_COLOR`` is set.
 
     Args:
-        console: Where to.
         lines: What to print.
     """
-    for line in lines:
-        if not console.is_terminal:
-            print(plain_text([line]), file=console.file)
-            continue
-        from rich.padding import Padding
-        from rich.text import Text
+    if sys.stdout.isatty() or os.environ.get("FORCE_COLOR"):
+        _print_styled(lines)
+    else:
+        print(plain_text(lines))
 
+
+def _print_styled(lines: Iterable[Line]) -> None:
+    # Rich takes a third of a small check's time to load, so only a terminal pays for it.
+    from rich.console import Console
+    from rich.padding import Padding
+    from rich.text import Text
+
+    console = Console(highlight=False)
+    for line in lines:
         label = f"{line.label}: " if line.label else ""
         styled_label = bool(label) and line.style.startswith("bold")
         text = Text(label, style=line.style if styled_label else "dim")

@@ -18,7 +18,7 @@ class Expression:
         raise NotImplementedError
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class AtLeast(Expression):
     """The variable's value is ``least`` or more."""
 
@@ -29,7 +29,7 @@ class AtLeast(Expression):
         return values[self.variable] >= self.least
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class Is(Expression):
     """The variable has this value."""
 
@@ -40,7 +40,7 @@ class Is(Expression):
         return values[self.variable] == self.value
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class Within(Expression):
     """The weighted sum of some variables does not exceed a limit."""
 
@@ -51,7 +51,7 @@ class Within(Expression):
         return sum(values[variable] * weight for variable, weight in self.terms) <= self.limit
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class Negated(Expression):
     """The part is false."""
 
@@ -61,7 +61,7 @@ class Negated(Expression):
         return not self.part.holds(values)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class AllOf(Expression):
     """Every part is true; with no parts, always."""
 
@@ -74,7 +74,7 @@ class AllOf(Expression):
         return True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class AnyOf(Expression):
     """At least one part is true; with no parts, never."""
 
@@ -90,7 +90,7 @@ TRUE = AllOf(())
 
 def all_of(*parts: Expression) -> Expression:
     """The conjunction of some expressions, without the ones that always hold."""
-    needed = [part for part in parts if part != TRUE]
+    needed = [part for part in parts if part is not TRUE]
     return needed[0] if len(needed) == 1 else AllOf(tuple(needed))
 
 

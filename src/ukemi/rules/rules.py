@@ -18,7 +18,7 @@ PLACE, END = 0, 1
 PLAYING, FINISHED, DEAD = 0, 1, 2
 
 
-@dataclass(slots=True)
+@dataclass(eq=False, repr=False)
 class Move:
     """Something the player may do.
 
@@ -39,7 +39,7 @@ class Move:
     cost: int
 
 
-@dataclass(slots=True)
+@dataclass(eq=False, repr=False)
 class Rules:
     """Variables and moves.
 

@@ -42,7 +42,7 @@ def run(steps: Iterable[Step], values: list[int]) -> bool:
     return True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class Require(Step):
     """The move can only be made if the expression holds at this point."""
 
@@ -52,7 +52,7 @@ class Require(Step):
         return self.expression.holds(values)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class Set(Step):
     """Give the variable a value."""
 
@@ -64,7 +64,7 @@ class Set(Step):
         return True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class Add(Step):
     """Add to the variable; the amount may be negative."""
 
@@ -76,7 +76,7 @@ class Add(Step):
         return True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class AddUpTo(Step):
     """Add to the variable; what goes beyond ``most`` is lost."""
 
@@ -89,7 +89,7 @@ class AddUpTo(Step):
         return True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class TakeUpTo(Step):
     """Take from the variable, as far as there is any."""
 
@@ -101,7 +101,7 @@ class TakeUpTo(Step):
         return True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class Flip(Step):
     """Turn a variable of 0 or 1 over."""
 
@@ -112,7 +112,7 @@ class Flip(Step):
         return True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class When(Step):
     """Apply steps if the expression holds."""
 
@@ -123,7 +123,7 @@ class When(Step):
         return not self.expression.holds(values) or run(self.steps, values)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class Attempt(Step):
     """Apply steps all together, or none of them where one cannot be."""
 
@@ -136,7 +136,7 @@ class Attempt(Step):
         return True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class UntilSettled(Step):
     """Apply steps again and again until they change nothing."""
 
@@ -150,7 +150,7 @@ class UntilSettled(Step):
         return True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(eq=False, repr=False, slots=True)
 class ByValue(Step):
     """Apply the steps that belong to the variable's value, if any do."""
 

@@ -14,7 +14,7 @@ from ..rules import END, PLAYING, Move, Position, Rules
 from .limits import Limits
 
 
-@dataclass
+@dataclass(eq=False, repr=False)
 class Exploration:
     """The positions reached and the moves between them.
 

@@ -13,7 +13,7 @@ class ReplayError(RuntimeError):
     """A route that the rules do not allow; a bug in Ukemi, never in a level."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Route:
     """Moves from the start, with the position before the first and after each.
 
