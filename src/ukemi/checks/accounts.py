@@ -7,8 +7,8 @@ from collections.abc import Set
 from ..level import Level
 from ..level.names import in_list
 from ..rules import PLACE, Position, Rules
+from ..rules.words import move_words, subject_of
 from ..search import Route
-from .words import move_words, subject_of
 
 
 def account(level: Level, rules: Rules, item: str, route: Route, within: Set[str]) -> str:

@@ -15,10 +15,10 @@ from ..level.conditions import Condition, atoms
 from ..level.names import in_list
 from ..rules import DEAD, END, PLACE, Position, Rules, compile_level
 from ..rules.names import Names
+from ..rules.words import counted, move_words, some, subject_of
 from ..search import OutOfBudgetError, Route, find_finish, reached_from
 from .accounts import account, used_up
 from .case import Case
-from .words import counted, move_words, some, subject_of
 
 #: Positions to look at for each candidate, and for all the reasons of one check.
 BUDGET = 20_000

@@ -15,12 +15,12 @@ from dataclasses import dataclass
 from ..level import Level, Place
 from ..rules import PLAYING, Move
 from ..rules.rules import END
+from ..rules.words import move_words, subject_of
 from ..search import replay
 from .answers import Answer
 from .case import Case
 from .reason import Reason, Reasons
 from .result import Finding, Mistake
-from .words import move_words, subject_of
 
 
 @dataclass(eq=False)

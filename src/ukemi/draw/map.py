@@ -6,6 +6,7 @@ import os
 from pathlib import Path
 from typing import Any
 
+from matplotlib import rc_context
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.figure import Figure
 from matplotlib.patches import Circle, FancyArrowPatch, FancyBboxPatch, Rectangle
@@ -82,7 +83,8 @@ def save(figure: Figure, path: str | os.PathLike[str]) -> None:
     )
     scratch = target.with_name(f".{target.name}.{os.getpid()}.new")
     try:
-        figure.savefig(scratch, format=target.suffix[1:].lower(), metadata=metadata)
+        with rc_context({"svg.hashsalt": "ukemi"}):
+            figure.savefig(scratch, format=target.suffix[1:].lower(), metadata=metadata)
         scratch.replace(target)
     finally:
         scratch.unlink(missing_ok=True)

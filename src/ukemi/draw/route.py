@@ -7,8 +7,8 @@ from typing import Any
 
 from matplotlib.patches import FancyArrowPatch
 
-from ..checks.words import move_words
 from ..rules import END, PLAYING, Move
+from ..rules.words import move_words
 from ..search import Route
 from .layout import Box
 from .style import INK, PAPER, ROUTE, WRONG, plain

@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from typing import NamedTuple
 
 from ..checks import Answer, Finding, Report
-from ..checks.words import move_words
+from ..rules.words import move_words
 from ..search import Route
 
 #: A route with more moves than this is folded.
@@ -48,9 +48,9 @@ def report_lines(report: Report, full: bool = False) -> Iterator[Line]:
 def _verdict(report: Report) -> Iterator[Line]:
     answers = report.answers
     finish = {
-        Answer.YES: ("yes", "green"),
-        Answer.NO: ("no", "red"),
-        Answer.UNKNOWN: ("not settled", "yellow"),
+        Answer.YES: ("yes", "bold green"),
+        Answer.NO: ("no", "bold red"),
+        Answer.UNKNOWN: ("not settled", "bold yellow"),
     }[answers.finish]
     steps = ""
     if "finish" in report.routes:
@@ -60,9 +60,9 @@ def _verdict(report: Report) -> Iterator[Line]:
     mistakes = sum(1 + len(one.also) for one in report.with_code("can-get-stuck"))
     by = f", by {counted(mistakes, 'mistake')}" if mistakes else ""
     stuck = {
-        Answer.NEVER: ("never", "green"),
-        Answer.POSSIBLE: (f"yes{by}", "red"),
-        Answer.UNKNOWN: ("not settled", "yellow"),
+        Answer.NEVER: ("never", "bold green"),
+        Answer.POSSIBLE: (f"yes{by}", "bold red"),
+        Answer.UNKNOWN: ("not settled", "bold yellow"),
     }[answers.stuck]
     yield Line("Can get stuck", *stuck, 2)
     search = report.search

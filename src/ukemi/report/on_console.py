@@ -34,6 +34,7 @@ def _print_styled(lines: Iterable[Line]) -> None:
     for line in lines:
         label = f"{line.label}: " if line.label else ""
         styled_label = bool(label) and line.style.startswith("bold")
-        text = Text(label, style=line.style if styled_label else "dim")
+        text = Text()
+        text.append(label, style=line.style if styled_label else "bold" if label else "")
         text.append(line.text, style="" if styled_label else line.style)
         console.print(Padding(text, (0, 0, 0, line.indent)))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..rules import Move, Position, Rules
+from ..rules.words import move_words
 
 
 class ReplayError(RuntimeError):
@@ -36,8 +37,8 @@ class Route:
         return [move.what for move in self.moves]
 
     def __repr__(self) -> str:
-        names = [" ".join(str(part) for part in what.values()) for what in self.whats]
-        return f"<Route of {self.steps} steps: {', '.join(names)}>"
+        words = ", ".join(move_words(what) for what in self.whats)
+        return f"<Route of {self.steps} step{'' if self.steps == 1 else 's'}: {words}>"
 
 
 def replay(rules: Rules, moves: Sequence[Move], start: Position | None = None) -> Route:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
@@ -34,7 +35,8 @@ def resolve(level: Level, notes: Notes) -> None:
         elif name not in names:
             near = nearest(name, names)
             what = "an item" if namespace == "item" else f"a {namespace}"
-            notes.add("unknown-name", f"{name!r} is not the name of {what}", node, near)
+            message = f"{name!r} is not the name of {what}"
+            notes.problems.append(_bad_name(node, name, message, near).problem)
         elif namespace == "lock" and (name in level.items or name in flags):
             other = "an item" if name in level.items else "a flag"
             message = f"{name!r} is both a lock and {other}; rename one of them"
@@ -108,7 +110,8 @@ def _a(kind: str) -> str:
 
 
 def _bad_name(node: Node, name: str, message: str, near: str | None = None) -> BadValue:
-    offset = max(node.value.find(name), 0) if node.id == "scalar" else 0
+    word = re.search(rf"(?<![\w-]){re.escape(name)}(?![\w-])", node.value)
+    offset = word.start() if word else 0
     return bad("unknown-name", message, node, near, offset)
 
 

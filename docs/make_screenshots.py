@@ -1,0 +1,69 @@
+"""Make the pictures in docs/screenshots from the demo levels.
+
+Run ``python docs/make_screenshots.py`` where Ukemi is installed. Pictures of the terminal need
+Debian's xvfb, xterm and imagemagick.
+"""
+
+import os
+import subprocess
+import sys
+import tempfile
+import time
+from pathlib import Path
+
+import ukemi
+from ukemi.demo import DEMO_LEVELS
+
+SHOTS = Path(__file__).parent / "screenshots"
+DISPLAY = ":97"
+
+
+def levels(folder: Path) -> None:
+    """Write the demo levels into a folder."""
+    for level in DEMO_LEVELS:
+        (folder / level.file).write_text(level.text(), encoding="utf-8")
+
+
+def terminal(name: str, command: str, folder: Path) -> None:
+    """Take a picture of a terminal window in which a command has run."""
+    server = subprocess.Popen(
+        ["Xvfb", DISPLAY, "-screen", "0", "1280x1000x24"], stderr=subprocess.DEVNULL
+    )
+    environment = {**os.environ, "DISPLAY": DISPLAY}
+    environment["PATH"] = f"{Path(sys.executable).parent}:{environment['PATH']}"
+    time.sleep(1)
+    script = f"tput civis; echo '$ {command}'; {command}; sleep 20"
+    look = ["-fa", "DejaVu Sans Mono", "-fs", "11", "-bg", "#14161a", "-fg", "#e8e8e8", "-b", "8"]
+    window = subprocess.Popen(
+        ["xterm", "-geometry", "140x52+0+0", *look, "-e", "bash", "-c", script],
+        env=environment,
+        cwd=folder,
+    )
+    try:
+        time.sleep(4)
+        trim = ["-trim", "-bordercolor", "#14161a", "-border", "16"]
+        shot = ["import", "-window", "root", *trim, str(SHOTS / f"{name}.png")]
+        subprocess.run(shot, env=environment, check=True)
+    finally:
+        window.kill()
+        server.terminate()
+        server.wait()
+
+
+def main() -> None:
+    """Make every picture."""
+    SHOTS.mkdir(exist_ok=True)
+    with tempfile.TemporaryDirectory() as scratch:
+        folder = Path(scratch)
+        levels(folder)
+        sound = ukemi.check(folder / "tide-mill.yaml")
+        ukemi.draw_map(sound.level, SHOTS / "draw-finish.png", route=sound.routes["finish"])
+        wasted = ukemi.check(folder / "wasted-key.yaml")
+        (stuck,) = wasted.with_code("can-get-stuck")
+        ukemi.draw_map(wasted.level, SHOTS / "draw-stuck.png", route=stuck.route)
+        terminal("check", "ukemi check wasted-key.yaml", folder)
+        terminal("demo", "ukemi demo", folder)
+
+
+if __name__ == "__main__":
+    main()

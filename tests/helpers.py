@@ -1,0 +1,36 @@
+"""What several tests need: running the command, and the demo levels."""
+
+from __future__ import annotations
+
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+from typing import Any
+
+import ukemi
+
+ROOT = Path(__file__).parents[1]
+DEMO = ROOT / "src" / "ukemi" / "demo" / "levels"
+
+
+def run(*args: str | Path, cwd: Path | None = None, **env: str) -> subprocess.CompletedProcess[str]:
+    """Run the ``ukemi`` command as a user does."""
+    return subprocess.run(
+        [sys.executable, "-m", "ukemi", *map(str, args)],
+        capture_output=True,
+        encoding="utf-8",
+        cwd=cwd,
+        env={**os.environ, "PYTHONPATH": str(ROOT / "src"), **env},
+    )
+
+
+def check_json(*args: str | Path) -> Any:
+    """What ``ukemi check --format json`` prints."""
+    return json.loads(run("check", "--format", "json", *args).stdout)
+
+
+def check(text: str, **limits: Any) -> ukemi.Report:
+    """Check a level given as text."""
+    return ukemi.check(ukemi.loads(text), **limits)
