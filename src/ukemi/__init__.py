@@ -25,7 +25,7 @@ import os
 from typing import TYPE_CHECKING
 
 from .checks import Answer, Answers, Finding, Report, check_level
-from .files import load, loads
+from .files import dumps, load, loads, save
 from .level import Level, LevelError
 from .search import MAX_POSITIONS, Limits, Route
 
@@ -44,8 +44,10 @@ __all__ = [
     "Route",
     "check",
     "draw_map",
+    "dumps",
     "load",
     "loads",
+    "save",
 ]
 
 

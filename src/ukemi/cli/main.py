@@ -11,6 +11,7 @@ import typer
 from .check import check
 from .demo import demo
 from .draw import draw
+from .schema import schema
 
 app = typer.Typer(
     name="ukemi",
@@ -23,6 +24,7 @@ app = typer.Typer(
 app.command()(check)
 app.command()(draw)
 app.command()(demo)
+app.command()(schema)
 
 
 def _version(wanted: bool) -> None:

@@ -32,6 +32,7 @@ def sense_problems(level: Level) -> list[Problem]:
     return [
         *_inventory(level),
         *_locks(level),
+        *_given_on_the_way(level),
         *_opened_from_afar(level),
         *_endless_pickup(level),
         *_growth(level),
@@ -108,6 +109,17 @@ def _ways(lock: Lock, name: str, place: Place | None) -> Iterator[Problem]:
         yield Problem("bad-value", message, lock.place or place)
 
 
+def _given_on_the_way(level: Level) -> Iterator[Problem]:
+    """Rewards that a door or a walk hands over: they would have no place to be named by."""
+    for passage in level.passages:
+        lock = level.lock_of(passage)
+        for gives in (passage.effects.gives, lock.effects.gives if lock else {}):
+            for item in gives:
+                if level.items[item].kind == "reward":
+                    message = f"{passage.name!r} hands over the reward {item!r}; let a chest or an act give it"
+                    yield Problem("bad-value", message, passage.place, item)
+
+
 def _opened_from_afar(level: Level) -> Iterator[Problem]:
     for effects, _, _, place in all_effects(level):
         for name in effects.opens:
@@ -141,22 +153,19 @@ def _endless_pickup(level: Level) -> Iterator[Problem]:
 
 
 def _growth(level: Level) -> Iterator[Problem]:
-    reported: set[str] = set()
+    seen: set[str] = set()
     for effects, again, source, place in all_effects(level):
-        if not again:
-            continue
-        ahead = list(effects.gives)
+        ahead = list(effects.gives) if again else []
         while ahead:
             item = level.items[ahead.pop()]
-            ahead += [one for one in item.on_pickup.gives if one not in reported]
-            if item.name in reported:
+            if item.name in seen:
                 continue
+            seen.add(item.name)
+            ahead += item.on_pickup.gives
             if item.max is None:
-                reported.add(item.name)
                 message = f"{source} gives {item.name!r} again and again: give {item.name!r} a max"
                 yield Problem("bad-value", message, place, item.name)
             elif level.inventory.drop and not item.vital:
-                reported.add(item.name)
                 message = (
                     f"{source} gives {item.name!r} again and again, and it can be put down: "
                     "it would pile up without end"

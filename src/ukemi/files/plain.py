@@ -1,0 +1,137 @@
+"""A level as the plain values a level file would hold."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from ..level import ALWAYS, At, Claim, Condition, Effects, Level, Lock, Passage, Placement
+from ..level.effects import EFFECT_NAMES
+from ..level.language import fields as tables
+from ..level.language.fields import Fields
+from ..level.language.parts import CHEST, ROOM
+from ..level.language.passages import PASSAGE
+from ..level.language.whole import EXPECT
+
+
+def level_dict(level: Level) -> dict[str, Any]:
+    """A level as mappings, lists, text and numbers, with defaults left out.
+
+    Args:
+        level: The level; it has a start and a goal.
+
+    Returns:
+        What a level file would hold, in the order of the format.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
+        >>> level_dict(level)["passages"], level_dict(level)["goal"]
+        (['quay -> mill'], 'mill')
+    """
+    writer = _Writer(level)
+    said: dict[str, Any] = {"ukemi": 1, "name": level.name, "start": level.start}
+    said["goal"] = writer.goal()
+    said["items"] = {name: writer.part(item, tables.ITEM) for name, item in level.items.items()}
+    said["flags"] = dict(level.flags)
+    said["locks"] = {name: writer.lock(lock) for name, lock in level.locks.items()}
+    said["inventory"] = writer.part(level.inventory, tables.INVENTORY)
+    said["rules"] = writer.part(level.rules, tables.RULES)
+    said["rooms"] = {name: writer.part(room, ROOM) for name, room in level.rooms.items()}
+    said["passages"] = [writer.passage(passage) for passage in level.passages]
+    said["expect"] = writer.part(level.expected, EXPECT)
+    return {name: value for name, value in said.items() if value not in ({}, [], None)}
+
+
+class _Writer:
+    def __init__(self, level: Level) -> None:
+        self.level = level
+
+    def goal(self) -> str:
+        goal = self.level.goal
+        if isinstance(goal, At):
+            taken = goal.room in self.level.items or goal.room in self.level.all_flags()
+            return str(goal) if taken else goal.room
+        return str(goal)
+
+    def part(self, part: Any, table: Fields) -> dict[str, Any]:
+        """The fields of a part that differ from their defaults."""
+        said: dict[str, Any] = {}
+        for field in table:
+            if field.name in EFFECT_NAMES and hasattr(part, "effects"):
+                value, default = getattr(part.effects, field.attr), None
+            elif field.name == "once" and table is tables.SWITCH:
+                value, default = not part.repeat, False
+            elif field.name == "name":
+                value, default = (part.name if part.named else None), None
+            else:
+                value = getattr(part, field.attr)
+                default = type(part).__dataclass_fields__[field.attr].default
+            if value != default and not _is_nothing(value):
+                said[field.name] = self.value(value)
+        return said
+
+    def value(self, value: Any) -> Any:
+        match value:
+            case Condition():
+                return str(value)
+            case Lock():
+                return self.inline_lock(value)
+            case Effects():
+                return {
+                    name: self.value(one)
+                    for name in EFFECT_NAMES
+                    if not _is_nothing(one := getattr(value, name))
+                }
+            case Claim(says, _):
+                return str(says)
+            case tuple():
+                listed = [self.value(one) for one in value]
+                return listed[0] if len(listed) == 1 else listed
+            case Mapping():
+                return self.mapping(value)
+            case str() | int():
+                return value
+        if value.__class__.__name__ == "Shortest":
+            return self.part(value, tables.SHORTEST)
+        raise TypeError(f"no way to write {value!r}")
+
+    def mapping(self, value: Mapping[str, Any]) -> Any:
+        first = next(iter(value.values()))
+        if isinstance(first, int):
+            return list(value) if set(value.values()) == {1} else dict(value)
+        if isinstance(first, Placement):
+            placed = {name: self.part(one, tables.PLACEMENT) for name, one in value.items()}
+            if not any(placed.values()):
+                return list(placed)
+            return {
+                name: fields if fields.keys() - {"count"} else fields.get("count", 1)
+                for name, fields in placed.items()
+            }
+        named = {}
+        for name, one in value.items():
+            if hasattr(one, "switch"):
+                named[name] = self.part(one, tables.SWITCH if one.switch else tables.ACT)
+            else:
+                named[name] = self.part(one, CHEST)
+        return named
+
+    def lock(self, lock: Lock) -> dict[str, Any]:
+        said = self.part(lock, tables.LOCK)
+        if lock.spends is not None:
+            said["spends"] = self.value(lock.spends) if lock.spends else "nothing"
+        return said
+
+    def inline_lock(self, lock: Lock) -> Any:
+        said = self.lock(lock)
+        if said.keys() == {"needs"} and said["needs"] not in self.level.locks:
+            return said["needs"]
+        return said
+
+    def passage(self, passage: Passage) -> Any:
+        fields = self.part(passage, PASSAGE)
+        return {passage.text: fields} if fields else passage.text
+
+
+def _is_nothing(value: Any) -> bool:
+    return value is None or value == ALWAYS or (not value and not isinstance(value, (bool, int)))

@@ -1,0 +1,198 @@
+"""Random levels over the whole language, small enough for the naive player."""
+
+from __future__ import annotations
+
+from random import Random
+from typing import Any
+
+from hypothesis import strategies as st
+
+ROOMS = ["quay", "mill", "loft", "pit"]
+ITEMS = ["iron", "oak", "grain"]
+FLAGS = ["low", "lit"]
+
+
+class Drawer:
+    """Draws one level as plain data."""
+
+    def __init__(self, random: Random) -> None:
+        self.random = random
+        self.rooms = ROOMS[: random.randint(2, 4)]
+        self.items = ITEMS[: random.randint(1, 3)]
+        self.doors: list[str] = []
+        self.chests: list[str] = []
+        self.acts: list[str] = []
+
+    def maybe(self, share: float) -> bool:
+        return self.random.random() < share
+
+    def some(self, names: list[str], most: int = 2) -> list[str]:
+        return [self.random.choice(names) for _ in range(self.random.randint(1, most))]
+
+    def atom(self) -> str:
+        roll = self.random.random()
+        if roll < 0.55:
+            count = 2 if self.maybe(0.2) else 1
+            return (
+                f"{count} {self.random.choice(self.items)}"
+                if count > 1
+                else self.random.choice(self.items)
+            )
+        if roll < 0.75:
+            return self.random.choice(FLAGS)
+        if roll < 0.8:
+            return f"all {self.random.choice(self.items)}"
+        if roll < 0.87:
+            return f"at {self.random.choice(self.rooms)}"
+        if roll < 0.94 and self.doors + self.chests:
+            return f"opened {self.random.choice(self.doors + self.chests)}"
+        if self.acts:
+            return f"done {self.random.choice(self.acts)}"
+        return self.random.choice(FLAGS)
+
+    def condition(self) -> str:
+        roll = self.random.random()
+        if roll < 0.6:
+            return self.atom()
+        if roll < 0.7:
+            return f"not {self.atom()}"
+        word = self.random.choice(["and", "or"])
+        left = f"({self.condition()})" if self.maybe(0.2) else self.atom()
+        right = f"not {self.atom()}" if self.maybe(0.15) else self.atom()
+        return f"{left} {word} {right}"
+
+    def effects(self, share: float, gives: bool = True) -> dict[str, Any]:
+        found: dict[str, Any] = {}
+        if self.maybe(share):
+            found["spends"] = self.some(self.items, 1)
+        if self.maybe(share):
+            found["loses"] = self.some(self.items)
+        if gives and self.maybe(share):
+            found["gives"] = self.some(self.items, 1)
+        flags = FLAGS.copy()
+        self.random.shuffle(flags)
+        for effect in ("sets", "clears", "flips"):
+            if flags and self.maybe(share):
+                found[effect] = flags.pop()
+        if self.doors and self.maybe(share):
+            found["opens"] = self.random.choice(self.doors)
+        return found
+
+    def lock(self, for_chest: bool, ends: tuple[str, str] | None = None) -> Any:
+        if self.maybe(0.25):
+            return "shared"
+        if self.maybe(0.4):
+            return self.condition()
+        lock: dict[str, Any] = {"needs": self.condition(), **self.effects(0.08)}
+        lock.pop("spends", None)
+        if self.maybe(0.2):
+            lock["spends"] = "nothing" if self.maybe(0.3) else self.some(self.items, 1)
+        if not for_chest and ends and self.maybe(0.2):
+            lock["from"] = ends[0]
+        if not for_chest and self.maybe(0.25):
+            lock["relocks"] = True
+        return lock
+
+    def level(self) -> dict[str, Any]:
+        maybe, choice = self.maybe, self.random.choice
+        vital = maybe(0.2)
+        items: dict[str, Any] = {}
+        for name in self.items:
+            items[name] = {
+                "kind": choice(["key", "key", "tool", "reward", "supply"]),
+                "use": choice(["kept", "spent"]),
+            }
+            if maybe(0.4):
+                items[name]["max"] = self.random.randint(1, 3)
+            if maybe(0.2):
+                items[name]["slots"] = self.random.randint(0, 2)
+        if maybe(0.15):
+            effects = self.effects(0.3)
+            effects["gives"] = [one for one in effects.get("gives", []) if one > self.items[0]]
+            items[self.items[0]]["on-pickup"] = effects
+        inventory: dict[str, Any] = {"start": [one for one in self.items if maybe(0.25)]}
+        if vital:
+            items[self.items[0]] |= {"kind": "supply", "vital": True, "max": 3}
+            items[self.items[0]].pop("on-pickup", None)
+            inventory["start"] = {self.items[0]: self.random.randint(1, 3)}
+        if maybe(0.25):
+            inventory["slots"] = self.random.randint(2, 4)
+        if maybe(0.15):
+            inventory["drop"] = True
+        passages: list[Any] = []
+        pairs = list(zip(self.rooms, self.rooms[1:], strict=False))
+        pairs += [
+            (choice(self.rooms), choice(self.rooms)) for _ in range(self.random.randint(0, 3))
+        ]
+        for number, (a, b) in enumerate(pairs):
+            fields: dict[str, Any] = {}
+            if maybe(0.5):
+                fields = {"lock": self.lock(False, (a, b)), "name": f"door-{number}"}
+                relocks = isinstance(fields["lock"], dict) and fields["lock"].get("relocks")
+                if not relocks:
+                    self.doors.append(f"door-{number}")
+            if maybe(0.15):
+                fields["gate"] = self.condition()
+            if maybe(0.15):
+                fields["once"] = True
+            if maybe(0.15):
+                fields["steps"] = self.random.randint(0, 3)
+            fields |= self.effects(0.04)
+            passages.append({f"{a} {choice(['<->', '<->', '->'])} {b}": fields})
+        rooms: dict[str, Any] = {room: {} for room in self.rooms}
+        for number, room in enumerate(self.rooms):
+            if maybe(0.6):
+                rooms[room]["items"] = {
+                    item: {"count": self.random.randint(1, 2), **({"needs": self.condition()} if maybe(0.2) else {})}
+                    for item in set(self.some(self.items))
+                }  # fmt: skip
+            if maybe(0.25):
+                chest: dict[str, Any] = {"holds": self.some(self.items), **self.effects(0.05)}
+                if maybe(0.7):
+                    chest["lock"] = self.lock(True)
+                rooms[room]["chests"] = {f"chest-{number}": chest}
+                self.chests.append(f"chest-{number}")
+            if maybe(0.25):
+                rooms[room]["switches"] = {f"switch-{number}": self.act("once")}
+            if maybe(0.25):
+                rooms[room]["acts"] = {f"act-{number}": self.act("repeat")}
+                self.acts.append(f"act-{number}")
+        shared: dict[str, Any] = {"needs": self.condition(), **self.effects(0.05)}
+        shared.pop("spends", None)
+        only_doors = not any(
+            chest.get("lock") == "shared"
+            for room in rooms.values()
+            for chest in room.get("chests", {}).values()
+        )
+        if only_doors and maybe(0.4):
+            shared["together"] = True
+        return {
+            "ukemi": 1,
+            "start": self.rooms[0],
+            "goal": self.rooms[-1] if maybe(0.7) else self.condition(),
+            "items": items,
+            "flags": {flag: maybe(0.3) for flag in FLAGS},
+            "locks": {"shared": shared},
+            "inventory": inventory,
+            "rules": {
+                "pickup": "touch" if maybe(0.25) else "choice",
+                "finish": "touch" if maybe(0.25) else "choice",
+            },
+            "rooms": rooms,
+            "passages": passages,
+        }
+
+    def act(self, again: str) -> dict[str, Any]:
+        act: dict[str, Any] = self.effects(0.25)
+        if self.maybe(0.4):
+            act["needs"] = self.condition()
+        if self.maybe(0.3):
+            act[again] = True
+        if self.maybe(0.1) and not {"sets", "clears", "flips"} & act.keys():
+            act["teaches"] = self.random.choice(FLAGS)
+        return act
+
+
+def plain_levels() -> st.SearchStrategy[dict[str, Any]]:
+    """Levels as plain data; a few of them cannot be read."""
+    return st.randoms(use_true_random=False).map(lambda random: Drawer(random).level())
