@@ -27,6 +27,7 @@ from typing import TYPE_CHECKING
 from .checks import Answer, Answers, Finding, Report, check_level
 from .files import dumps, load, loads, save
 from .level import Level, LevelError
+from .report import measures_table
 from .search import MAX_POSITIONS, Limits, Route
 
 if TYPE_CHECKING:
@@ -47,6 +48,7 @@ __all__ = [
     "dumps",
     "load",
     "loads",
+    "measures_table",
     "save",
 ]
 
@@ -56,6 +58,7 @@ def check(
     *,
     max_positions: int = MAX_POSITIONS,
     max_seconds: float | None = None,
+    knowing: bool = False,
 ) -> Report:
     """Check a level: can it be finished, can anyone get stuck, and why.
 
@@ -63,6 +66,7 @@ def check(
         level: A level, or the path of a level file.
         max_positions: The most positions to look at.
         max_seconds: The most time to search, in seconds.
+        knowing: Whether to ask everything again for a player who knows the level's codes.
 
     Returns:
         The report.
@@ -72,7 +76,7 @@ def check(
     """
     if not isinstance(level, Level):
         level = load(level)
-    return check_level(level, Limits(max_positions, max_seconds))
+    return check_level(level, Limits(max_positions, max_seconds), knowing)
 
 
 def draw_map(

@@ -7,17 +7,16 @@ is what was missing, so that a reason is found by the same rules as the answer.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import dataclass, field
 
-from ..level import Has, HasAll, Inventory, Level
-from ..level.conditions import Condition, atoms
+from ..level import Has, Inventory, Level
+from ..level.conditions import atoms
 from ..level.names import in_list
 from ..rules import DEAD, END, PLACE, Position, Rules, compile_level
-from ..rules.names import Names
 from ..rules.words import counted, move_words, some, subject_of
 from ..search import OutOfBudgetError, Route, find_finish, reached_from
 from .accounts import account, used_up
+from .asked import most_asked
 from .case import Case
 
 #: Positions to look at for each candidate, and for all the reasons of one check.
@@ -70,7 +69,7 @@ class Reasons:
         self.level: Level = case.level
         self.rules: Rules = case.rules
         self.left = TOTAL_BUDGET
-        self.asked = _asked_for(case.level)
+        self.asked = most_asked(case.level)
 
     def explain(self, number: int, route: Route) -> Reason:
         """Why nothing finishes from a position.
@@ -90,9 +89,9 @@ class Reasons:
         self._missing_items(position, route, within, found)
         if not found.why:
             self._shut_doors(position, route, within, found)
-        self._way_back(position, route, found)
         if not found.why:
             self._flags(position, found)
+        self._way_back(position, route, found)
         if not found.why:
             self._full(position, found)
         if any(positions[one][END] == DEAD for one in closure):
@@ -253,56 +252,3 @@ class Reasons:
             why += f"; still shut: {some(shut)}"
         why += f". The goal asks for `{self.level.goal}`"
         found.add("rest:" + in_list(sorted(within)), why, "open a way from there to the goal")
-
-
-def _asked_for(level: Level) -> dict[str, int]:
-    """The items that some condition or cost of a level asks for, and how many at the most."""
-    names = Names(level)
-    asked: dict[str, int] = {}
-
-    def want(item: str, count: int) -> None:
-        asked[item] = max(asked.get(item, 0), count)
-
-    for condition in _conditions(level):
-        for atom in atoms(condition):
-            if isinstance(atom, Has) and atom.name in level.items:
-                want(atom.name, atom.count)
-            elif isinstance(atom, HasAll):
-                want(atom.item, names.placed(atom.item))
-    for effects in _spending(level):
-        for item, count in effects.items():
-            want(item, count)
-    return asked
-
-
-def _conditions(level: Level) -> Iterator[Condition]:
-    if level.goal is not None:
-        yield level.goal
-    for lock in level.locks.values():
-        yield lock.needs
-    for room in level.rooms.values():
-        for placement in room.items.values():
-            yield placement.needs
-        for act in room.all_acts():
-            yield act.needs
-        for chest in room.chests.values():
-            if lock_of_chest := level.lock_of(chest):
-                yield lock_of_chest.needs
-    for passage in level.passages:
-        yield passage.gate
-        if lock_of_door := level.lock_of(passage):
-            yield lock_of_door.needs
-
-
-def _spending(level: Level) -> Iterator[dict[str, int]]:
-    for room in level.rooms.values():
-        for act in room.all_acts():
-            yield act.effects.spends
-        for chest in room.chests.values():
-            yield chest.effects.spends
-            if lock := level.lock_of(chest):
-                yield lock.spends or {}
-    for passage in level.passages:
-        yield passage.effects.spends
-        if lock := level.lock_of(passage):
-            yield lock.spends or {}

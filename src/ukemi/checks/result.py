@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from dataclasses import dataclass, field
+from collections.abc import Collection, Iterable
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ..level import Level, Place
@@ -138,6 +138,21 @@ class SearchInfo:
 
 
 @dataclass(frozen=True)
+class Knowing:
+    """The level for a player who knows from the start what it teaches.
+
+    Attributes:
+        flags: The flags that are known.
+        passes_by: What every finishing run does, but not one of such a player.
+        report: The answers for such a player.
+    """
+
+    flags: tuple[str, ...]
+    passes_by: tuple[str, ...]
+    report: Report
+
+
+@dataclass(frozen=True)
 class Report:
     """Everything a check of one level says.
 
@@ -148,6 +163,7 @@ class Report:
         findings: The findings, gravest first.
         search: How far the search went.
         finish_is_shortest: Whether the finishing route is proven to be a shortest one.
+        knowing: The same for a player who knows the level's codes, where that was asked for.
     """
 
     level: Level
@@ -156,6 +172,7 @@ class Report:
     findings: tuple[Finding, ...]
     search: SearchInfo
     finish_is_shortest: bool = True
+    knowing: Knowing | None = None
 
     @property
     def sound(self) -> bool:
@@ -172,9 +189,22 @@ class Report:
             1 with an error-level finding, 3 where something needed is unknown, else 0.
         """
         grave = {"error", "warning"} if strict else {"error"}
-        if any(one.severity in grave and one.code != "undecided" for one in self.findings):
+        findings = [*self.findings, *(self.knowing.report.findings if self.knowing else ())]
+        if any(one.severity in grave and one.code != "undecided" for one in findings):
             return 1
-        return 3 if any(one.code == "undecided" for one in self.findings) else 0
+        return 3 if any(one.code == "undecided" for one in findings) else 0
+
+    def only(self, codes: Collection[str]) -> Report:
+        """The report with the findings of some codes alone, and what is not settled.
+
+        Args:
+            codes: The codes to keep.
+
+        Returns:
+            A report with the same answers.
+        """
+        kept = tuple(one for one in self.findings if one.code in codes or one.code == "undecided")
+        return replace(self, findings=kept)
 
     def with_code(self, code: str) -> list[Finding]:
         """The findings of one code."""

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import json
+import sys
+from collections.abc import Iterator
 from enum import StrEnum
 from typing import Annotated, Any
 
@@ -10,11 +13,13 @@ import typer
 from ..checks import Report, check_level
 from ..files import load
 from ..level import LevelError
-from ..report import report_dict, report_lines
+from ..report import report_dict, report_lines, summary_lines
 from ..report.as_json import unreadable_dict
 from ..report.on_console import print_lines
 from ..search import MAX_POSITIONS, Limits
-from .output import CANNOT_READ, complain
+from .output import CANNOT_READ, complain, fail
+
+Checked = Report | LevelError
 
 
 class Format(StrEnum):
@@ -22,6 +27,8 @@ class Format(StrEnum):
 
     TEXT = "text"
     JSON = "json"
+    SARIF = "sarif"
+    JUNIT = "junit"
 
 
 Levels = Annotated[list[str], typer.Argument(help="Level files, YAML or JSON.", metavar="LEVEL...")]
@@ -31,12 +38,26 @@ MaxPositions = Annotated[
 MaxSeconds = Annotated[
     float | None, typer.Option(help="Search no longer than this.", min=0, metavar="SECONDS")
 ]
+Only = Annotated[
+    list[str] | None,
+    typer.Option(
+        "--only", help="Tell only findings of this code; may be repeated.", metavar="CODE"
+    ),
+]
 
 
 def check(
     levels: Levels,
-    format: Annotated[Format, typer.Option(help="Text for people, JSON for tools.")] = Format.TEXT,
+    format: Annotated[
+        Format, typer.Option(help="Text for people; JSON, SARIF or JUnit XML for tools.")
+    ] = Format.TEXT,
     full: Annotated[bool, typer.Option("--full", help="List long routes whole.")] = False,
+    quiet: Annotated[bool, typer.Option("--quiet", help="Tell just verdicts and errors.")] = False,
+    only: Only = None,
+    strict: Annotated[bool, typer.Option("--strict", help="Count warnings as errors.")] = False,
+    knowing: Annotated[
+        bool, typer.Option("--knowing", help="Ask again for a player who knows the level's codes.")
+    ] = False,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
 ) -> None:
@@ -45,30 +66,86 @@ def check(
     Exit code: 0 nothing wrong, 1 something is, 2 a level or the call cannot be read, 3 nothing
     wrong found but something needed is unknown.
     """
+    if only:
+        _check_codes(only)
     limits = Limits(max_positions, max_seconds)
-    codes: set[int] = set()
-    documents: list[dict[str, Any]] = []
-    for number, file in enumerate(levels):
+    checked: list[Checked] = []
+    for file in _with_progress(levels):
         try:
-            report = check_level(load(file), limits)
+            report = check_level(load(file), limits, knowing)
+            checked.append(report.only(only) if only else report)
         except LevelError as error:
+            checked.append(error)
             complain("\n".join(error.lines()))
-            documents.append(unreadable_dict(error))
-            codes.add(CANNOT_READ)
-            continue
-        codes.add(report.exit_code())
-        documents.append(report_dict(report))
-        if format == Format.TEXT:
-            _print(report, full, first=number == 0)
-    if format == Format.JSON:
-        import json
+    codes = {_exit_code(one, strict) for one in checked}
+    match format:
+        case Format.TEXT:
+            _print_text(checked, full, quiet, strict)
+            if knowing:
+                _tell_unknowable(checked)
+        case Format.JSON:
+            _print_json([_document(one) for one in checked])
+        case Format.SARIF:
+            from .. import __version__
+            from ..report.as_sarif import sarif
 
-        shown: Any = documents if len(levels) > 1 else documents[0]
-        print(json.dumps(shown, indent=2, ensure_ascii=False))
+            print(json.dumps(sarif(checked, __version__), indent=2, ensure_ascii=False))
+        case Format.JUNIT:
+            from ..report.as_junit import junit
+
+            print(junit(checked, strict))
     raise typer.Exit(next((code for code in (CANNOT_READ, 1, 3) if code in codes), 0))
 
 
-def _print(report: Report, full: bool, first: bool) -> None:
-    if not first:
+def _check_codes(only: list[str]) -> None:
+    from ..level.names import nearest
+    from ..report.pages import codes
+
+    for code in only:
+        if code not in codes():
+            near = nearest(code, codes())
+            hint = f"; did you mean {near!r}?" if near else ""
+            fail(f"--only {code}: there is no such finding{hint}")
+
+
+def _exit_code(one: Checked, strict: bool) -> int:
+    return CANNOT_READ if isinstance(one, LevelError) else one.exit_code(strict)
+
+
+def _with_progress(levels: list[str]) -> Iterator[str]:
+    """The levels one by one, with a bar on the terminal where there are several."""
+    if len(levels) == 1 or not sys.stderr.isatty():
+        yield from levels
+        return
+    from rich.console import Console
+    from rich.progress import track
+
+    console = Console(stderr=True)
+    yield from track(levels, "Checking", console=console, transient=True)
+
+
+def _print_text(checked: list[Checked], full: bool, quiet: bool, strict: bool) -> None:
+    # What is wrong comes first; what cannot be read has been told on standard error.
+    by_weight = sorted(checked, key=lambda one: (2, 1, 3, 0).index(_exit_code(one, strict)))
+    for number, report in enumerate(one for one in by_weight if isinstance(one, Report)):
+        if number and not quiet:
+            print()
+        print_lines(report_lines(report, full, quiet))
+    if len(checked) > 1:
         print()
-    print_lines(report_lines(report, full))
+        print_lines(summary_lines(by_weight))
+
+
+def _tell_unknowable(checked: list[Checked]) -> None:
+    for one in checked:
+        if isinstance(one, Report) and one.knowing is None:
+            print(f"{one.level.name}: no act teaches a code, so there is nothing to know before.")
+
+
+def _document(one: Checked) -> dict[str, Any]:
+    return unreadable_dict(one) if isinstance(one, LevelError) else report_dict(one)
+
+
+def _print_json(documents: list[dict[str, Any]]) -> None:
+    shown: Any = documents if len(documents) > 1 else documents[0]
+    print(json.dumps(shown, indent=2, ensure_ascii=False))

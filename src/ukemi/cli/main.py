@@ -11,6 +11,7 @@ import typer
 from .check import check
 from .demo import demo
 from .draw import draw
+from .explain import explain
 from .schema import schema
 
 app = typer.Typer(
@@ -24,6 +25,7 @@ app = typer.Typer(
 app.command()(check)
 app.command()(draw)
 app.command()(demo)
+app.command()(explain)
 app.command()(schema)
 
 

@@ -6,6 +6,8 @@ import re
 from collections.abc import Iterable
 
 NAME_PATTERN = r"[^\W\d_][\w-]*"
+#: The same for JSON Schema, whose patterns know letters beyond ASCII only by their code.
+NAME_SCHEMA = r"[A-Za-z\u0080-\uffff][A-Za-z0-9_\-\u0080-\uffff]*"
 is_name = re.compile(NAME_PATTERN).fullmatch
 
 #: Words of the condition language, which no item, flag, room or thing may take as its name.

@@ -1,6 +1,14 @@
 """A finished check as text and in the formats other tools read."""
 
 from .as_json import report_dict
-from .as_text import Line, plain_text, report_lines
+from .as_text import Line, plain_text, report_lines, summary_lines
+from .table import measures_table
 
-__all__ = ["Line", "plain_text", "report_dict", "report_lines"]
+__all__ = [
+    "Line",
+    "measures_table",
+    "plain_text",
+    "report_dict",
+    "report_lines",
+    "summary_lines",
+]

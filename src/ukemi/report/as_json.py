@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..checks import Finding, Report
-from ..checks.result import Mistake
+from ..checks import Answers, Finding, Report
+from ..checks.result import Measures, Mistake, RunMeasure
 from ..level import LevelError
 from ..search import Route
 
@@ -19,13 +19,12 @@ def report_dict(report: Report) -> dict[str, Any]:
     Returns:
         A mapping of the shape that ``ukemi schema report`` describes.
     """
-    answers = report.answers
     search = report.search
-    return {
+    said = {
         "ukemi": 1,
         "level": report.level.name,
         "file": report.level.file,
-        "answers": {"finish": str(answers.finish), "stuck": str(answers.stuck)},
+        "answers": _answers(report.answers),
         "routes": {name: _route(route) for name, route in report.routes.items()},
         "findings": [_finding(finding) for finding in report.findings],
         "search": {
@@ -34,6 +33,13 @@ def report_dict(report: Report) -> dict[str, Any]:
             "seconds": round(search.seconds, 3),
         },
     }
+    if report.knowing is not None:
+        said["knowing"] = {
+            "flags": list(report.knowing.flags),
+            "passes-by": list(report.knowing.passes_by),
+            "report": report_dict(report.knowing.report),
+        }
+    return said
 
 
 def unreadable_dict(error: LevelError) -> dict[str, Any]:
@@ -61,6 +67,47 @@ def unreadable_dict(error: LevelError) -> dict[str, Any]:
     }
 
 
+def _answers(answers: Answers) -> dict[str, Any]:
+    kinds = {
+        "doors": answers.doors,
+        "chests": answers.chests,
+        "acts": answers.acts,
+        "rooms": answers.rooms,
+        "items": answers.items,
+    }
+    return {
+        "finish": str(answers.finish),
+        "stuck": str(answers.stuck),
+        "all-rewards": str(answers.all_rewards),
+        "deadly": str(answers.deadly),
+        "rewards": {
+            name: {"status": str(one.status), "missable": str(one.missable)}
+            for name, one in answers.rewards.items()
+        },
+        **{kind: {name: str(one) for name, one in all_.items()} for kind, all_ in kinds.items()},
+        "order": "unknown" if answers.order is None else [list(pair) for pair in answers.order],
+        "measures": measures_dict(answers.measures),
+    }
+
+
+def measures_dict(measures: Measures) -> dict[str, Any]:
+    """The figures of a level as plain values."""
+    return {
+        "finish": _run(measures.finish),
+        "all-rewards": _run(measures.all_rewards),
+        "walked-again": measures.walked_again,
+        "choices": list(measures.choices),
+        "keys": {
+            item: {"placed": one.placed, "needed": one.needed, "spare": one.spare}
+            for item, one in measures.keys.items()
+        },
+    }
+
+
+def _run(run: RunMeasure | None) -> dict[str, int] | None:
+    return None if run is None else {"steps": run.steps, "moves": run.moves}
+
+
 def _route(route: Route) -> dict[str, Any]:
     return {"steps": route.steps, "moves": route.whats}
 
@@ -70,7 +117,7 @@ def _finding(finding: Finding) -> dict[str, Any]:
         "code": finding.code,
         "severity": finding.severity,
         "subject": finding.subject,
-        "message": " ".join(_sentence(part) for part in (finding.message, finding.why) if part),
+        "message": message_of(finding),
     }
     if finding.mend:
         said["mend"] = finding.mend
@@ -83,6 +130,11 @@ def _finding(finding: Finding) -> dict[str, Any]:
     if finding.also:
         said["also"] = [_mistake(mistake) for mistake in finding.also]
     return said
+
+
+def message_of(finding: Finding) -> str:
+    """What a finding says and why, in one text."""
+    return " ".join(_sentence(part) for part in (finding.message, finding.why) if part)
 
 
 def _mistake(mistake: Mistake) -> dict[str, Any]:

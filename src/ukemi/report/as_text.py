@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 from ..checks import Answer, Finding, Report
+from ..checks.result import Knowing
+from ..level import LevelError
+from ..level.names import in_list
 from ..rules.words import move_words
 from ..search import Route
+
+GOOD, BAD, UNSURE = "bold green", "bold red", "bold yellow"
 
 #: A route with more moves than this is folded.
 LONGEST_ROUTE = 12
@@ -22,35 +27,66 @@ class Line(NamedTuple):
     indent: int = 0
 
 
-def report_lines(report: Report, full: bool = False) -> Iterator[Line]:
+def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Iterator[Line]:
     """The lines of a report, the verdict first.
 
     Args:
         report: The report.
         full: Whether long routes are listed whole.
+        quiet: Whether only a line of verdict and the errors are wanted.
 
     Yields:
         The lines.
     """
     file = f" ({report.level.file})" if report.level.file else ""
-    yield Line("", f"{report.level.name}{file}", "bold")
-    yield from _verdict(report)
+    if quiet:
+        yield Line("", f"{report.level.name}{file}: {verdict_words(report)}", "bold")
+    else:
+        yield Line("", f"{report.level.name}{file}", "bold")
+        yield from _verdict(report)
     for finding in report.findings:
+        if quiet and finding.severity != "error":
+            continue
         yield Line("", "")
         yield from finding_lines(finding, report.level.file, full)
-    if "finish" in report.routes:
-        yield Line("", "")
-        route = report.routes["finish"]
-        label = "Shortest run" if report.finish_is_shortest else "A finishing run"
-        yield Line(label, f"{counted(route.steps, 'step')}: {route_words(route, full)}")
+    if quiet:
+        return
+    yield from _runs(report, full)
+    if report.knowing is not None:
+        yield from _knowing(report.knowing, full)
+
+
+def verdict_words(report: Report) -> str:
+    """The verdict on a level in a few words.
+
+    Args:
+        report: The report.
+
+    Returns:
+        Words such as ``can be finished, nobody gets stuck``.
+    """
+    finish = {
+        Answer.YES: "can be finished",
+        Answer.NO: "cannot be finished",
+        Answer.UNKNOWN: "finishing is not settled",
+    }
+    stuck = {
+        Answer.NEVER: "nobody gets stuck",
+        Answer.POSSIBLE: "can get stuck",
+        Answer.UNKNOWN: "getting stuck is not settled",
+    }
+    answers = report.answers
+    if answers.finish == Answer.NO:
+        return finish[Answer.NO]
+    return f"{finish[answers.finish]}, {stuck[answers.stuck]}"
 
 
 def _verdict(report: Report) -> Iterator[Line]:
     answers = report.answers
     finish = {
-        Answer.YES: ("yes", "bold green"),
-        Answer.NO: ("no", "bold red"),
-        Answer.UNKNOWN: ("not settled", "bold yellow"),
+        Answer.YES: ("yes", GOOD),
+        Answer.NO: ("no", BAD),
+        Answer.UNKNOWN: ("not settled", UNSURE),
     }[answers.finish]
     steps = ""
     if "finish" in report.routes:
@@ -59,15 +95,128 @@ def _verdict(report: Report) -> Iterator[Line]:
     yield Line("Can be finished", finish[0] + steps, finish[1], 2)
     mistakes = sum(1 + len(one.also) for one in report.with_code("can-get-stuck"))
     by = f", by {counted(mistakes, 'mistake')}" if mistakes else ""
+    by = ", from the start on" if answers.finish == Answer.NO else by
     stuck = {
-        Answer.NEVER: ("never", "bold green"),
-        Answer.POSSIBLE: (f"yes{by}", "bold red"),
-        Answer.UNKNOWN: ("not settled", "bold yellow"),
+        Answer.NEVER: ("never", GOOD),
+        Answer.POSSIBLE: (f"yes{by}", BAD),
+        Answer.UNKNOWN: ("not settled", UNSURE),
     }[answers.stuck]
     yield Line("Can get stuck", *stuck, 2)
+    yield from _rewards(report)
+    if any(item.vital for item in report.level.items.values()):
+        dies = {Answer.YES: ("yes", UNSURE), Answer.NO: ("no", GOOD)}
+        yield Line("Can die", *dies.get(answers.deadly, ("not settled", UNSURE)), 2)
     search = report.search
     extent = "all there are" if search.complete else "and not all: the search was cut short"
     yield Line("Looked at", f"{counted(search.positions, 'position')}, {extent}", "", 2)
+
+
+def _rewards(report: Report) -> Iterator[Line]:
+    rewards = report.answers.rewards
+    if not rewards:
+        return
+    had = [one for one in rewards.values() if one.status in (Answer.REQUIRED, Answer.OPTIONAL)]
+    together = {
+        Answer.YES: "all in one run",
+        Answer.NO: "not all in one run",
+        Answer.UNKNOWN: "whether in one run is not settled",
+    }[report.answers.all_rewards]
+    missed = sum(one.missable == Answer.YES for one in had)
+    unsure = sum(not one.status.proven for one in rewards.values())
+    words = f"{len(had)} of {len(rewards)} can be had, {together}"
+    words += f"; {missed} can be missed" if missed else ""
+    words += f"; {unsure} not settled" if unsure else ""
+    good = len(had) == len(rewards) and report.answers.all_rewards == Answer.YES and not missed
+    yield Line("Rewards", words, GOOD if good else UNSURE, 2)
+
+
+def _runs(report: Report, full: bool) -> Iterator[Line]:
+    measures = report.answers.measures
+    if "finish" in report.routes:
+        yield Line("", "")
+        route = report.routes["finish"]
+        label = "Shortest run" if report.finish_is_shortest else "A finishing run"
+        yield Line(label, f"{counted(route.steps, 'step')}: {route_words(route, full)}")
+    if measures.all_rewards and measures.finish and report.answers.rewards:
+        more = measures.all_rewards.steps - measures.finish.steps
+        words = f"{counted(measures.all_rewards.steps, 'step')}, {more} more than the shortest"
+        yield Line("With every reward", words)
+    if measures.walked_again:
+        share = f"{measures.walked_again:.0%} of the steps go back over ground already covered"
+        yield Line("Walked again", share)
+    order = report.answers.order
+    if order:
+        yield Line("Must be done in this order", order_words(order))
+
+
+def order_words(order: tuple[tuple[str, str], ...]) -> str:
+    """Pairs of what comes before what, with chains of pairs joined.
+
+    Example:
+        >>> order_words((("a", "b"), ("b", "c"), ("a", "d")))
+        'a, then b, then c; a, then d'
+    """
+    after: dict[str, list[str]] = {}
+    inner: dict[str, int] = {}
+    for earlier, later in order:
+        after.setdefault(earlier, []).append(later)
+        inner[later] = inner.get(later, 0) + 1
+    chains = []
+    for earlier, laters in after.items():
+        if len(laters) == 1 and inner.get(earlier) == 1 and _goes_on(order, earlier):
+            continue  # told as a part of the chain that leads to it
+        for later in laters:
+            chain = [earlier, later]
+            while len(after.get(chain[-1], [])) == 1 and inner[chain[-1]] == 1:
+                chain.append(after[chain[-1]][0])
+            chains.append(", then ".join(chain))
+    return "; ".join(chains)
+
+
+def _goes_on(order: tuple[tuple[str, str], ...], name: str) -> bool:
+    return any(later == name for _, later in order)
+
+
+def _knowing(knowing: Knowing, full: bool) -> Iterator[Line]:
+    yield Line("", "")
+    flags = in_list(knowing.flags)
+    yield Line("", f"For a player who knows {flags} from before", "bold")
+    report = knowing.report
+    yield from _verdict(report)
+    passed = in_list(knowing.passes_by) if knowing.passes_by else "nothing that others must do"
+    yield Line("Can pass by", passed, "", 2)
+    for finding in report.findings:
+        if finding.severity == "error":
+            yield from finding_lines(finding, report.level.file, full)
+
+
+def summary_lines(checked: Sequence[Report | LevelError]) -> Iterator[Line]:
+    """A table of several checked levels, a line each.
+
+    Args:
+        checked: The reports, and the errors of the levels that cannot be read.
+
+    Yields:
+        The lines.
+    """
+    names = [_short(one) for one in checked]
+    width = max(len(name) for name in names)
+    yield Line("", f"{'level':<{width}}  errors  warnings  verdict", "bold")
+    for name, one in zip(names, checked, strict=True):
+        if isinstance(one, LevelError):
+            row, style = f"{len(one.problems):>6}  {'':>8}  cannot be read", BAD
+        else:
+            errors = sum(finding.severity == "error" for finding in one.findings)
+            warnings = sum(finding.severity == "warning" for finding in one.findings)
+            row = f"{errors:>6}  {warnings:>8}  {verdict_words(one)}"
+            style = {0: "", 1: BAD, 3: UNSURE}[one.exit_code()]
+        yield Line("", f"{name:<{width}}  {row}", style)
+
+
+def _short(one: Report | LevelError) -> str:
+    if isinstance(one, LevelError):
+        return one.file or "level"
+    return one.level.file or one.level.name
 
 
 def finding_lines(finding: Finding, file: str | None, full: bool) -> Iterator[Line]:

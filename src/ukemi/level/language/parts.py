@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from ..lock import Lock
-from ..names import NAME_PATTERN
+from ..names import NAME_SCHEMA
 from ..room import Act, Chest, Placement, Room
 from .fields import ACT, EFFECTS, ITEMS, LABEL, LOCK, NOTE, PLACEMENT, SWITCH, Field, Fields
 from .nodes import NULL, Node, place_of, shown
@@ -77,7 +77,7 @@ class Named:
             "anyOf": [
                 {
                     "type": "object",
-                    "patternProperties": {f"^{NAME_PATTERN}$": part},
+                    "patternProperties": {f"^{NAME_SCHEMA}$": part},
                     "additionalProperties": False,
                 },
                 {"type": "null"},
@@ -178,5 +178,5 @@ class Rooms(Named):
         return made
 
     def schema(self) -> Schema:
-        name = {"type": "string", "pattern": f"^{NAME_PATTERN}$"}
+        name = {"type": "string", "pattern": f"^{NAME_SCHEMA}$"}
         return {"anyOf": [*super().schema()["anyOf"], {"type": "array", "items": name}]}

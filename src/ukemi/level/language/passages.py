@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from ..names import NAME_PATTERN
+from ..names import NAME_PATTERN, NAME_SCHEMA
 from ..passage import Passage
 from .fields import EFFECTS, LABEL, NOTE, Field, Fields
 from .nodes import NULL, TEXT, Node, place_of, shown
@@ -85,7 +85,7 @@ class Passages:
         return bad("bad-value", message, node)
 
     def schema(self) -> Schema:
-        text = rf"^\s*{NAME_PATTERN}\s*(<->|->)\s*{NAME_PATTERN}\s*$"
+        text = rf"^\s*{NAME_SCHEMA}\s*(<->|->)\s*{NAME_SCHEMA}\s*$"
         full = {
             "type": "object",
             "minProperties": 1,

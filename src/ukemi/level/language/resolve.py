@@ -141,7 +141,7 @@ def subjects(level: Level, name: str) -> list[str]:
     roles = []
     if name in level.rooms:
         roles.append("a room")
-    if name in level.things:
+    if name in level.things and level.things[name].kind != "passage":
         roles.append(_a(level.things[name].kind))
     if name in level.items:
         roles.append("an item")
@@ -154,4 +154,5 @@ def subjects(level: Level, name: str) -> list[str]:
 def all_subjects(level: Level) -> list[str]:
     """Every name a claim can be about."""
     placed = [f"{room.name}/{item}" for room in level.rooms.values() for item in room.items]
-    return [*level.rooms, *level.things, *level.items, *placed]
+    things = [name for name, thing in level.things.items() if thing.kind != "passage"]
+    return [*level.rooms, *things, *level.items, *placed]

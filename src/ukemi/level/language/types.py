@@ -10,7 +10,7 @@ from typing import Any, Protocol
 
 from ..condition_text import ConditionError, parse_condition
 from ..conditions import Condition
-from ..names import NAME_PATTERN, is_name, nearest
+from ..names import NAME_SCHEMA, is_name, nearest
 from ..problems import Problem
 from .nodes import BOOL, NULL, TEXT, WHOLE, Node, place_of, shown
 from .notes import BadValue, Notes, bad
@@ -157,7 +157,7 @@ class NewName:
         return name_of(node, self.what)
 
     def schema(self) -> Schema:
-        return {"type": "string", "pattern": f"^{NAME_PATTERN}$"}
+        return {"type": "string", "pattern": f"^{NAME_SCHEMA}$"}
 
 
 class FlagTurned:
@@ -169,7 +169,7 @@ class FlagTurned:
         return name
 
     def schema(self) -> Schema:
-        return {"type": "string", "pattern": f"^{NAME_PATTERN}$"}
+        return {"type": "string", "pattern": f"^{NAME_SCHEMA}$"}
 
 
 @dataclass(frozen=True, slots=True)

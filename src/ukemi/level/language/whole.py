@@ -7,7 +7,7 @@ from typing import Any
 from ..conditions import Condition
 from ..item import Item
 from ..lock import Lock
-from ..names import NAME_PATTERN
+from ..names import NAME_SCHEMA
 from ..settings import Claim, Expect, Inventory, PlayRules, Shortest
 from .fields import INVENTORY, ITEM, LOCK, RULES, SHORTEST, Field, Fields, Part, attribute
 from .nodes import Node, PlainNode, place_of, shown
@@ -46,10 +46,10 @@ class Flags:
         return flags
 
     def schema(self) -> Schema:
-        name = {"type": "string", "pattern": f"^{NAME_PATTERN}$"}
+        name = {"type": "string", "pattern": f"^{NAME_SCHEMA}$"}
         on = {
             "type": "object",
-            "patternProperties": {f"^{NAME_PATTERN}$": {"type": "boolean"}},
+            "patternProperties": {f"^{NAME_SCHEMA}$": {"type": "boolean"}},
             "additionalProperties": False,
         }
         return {"anyOf": [name, {"type": "array", "items": name}, on]}

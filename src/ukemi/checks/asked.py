@@ -1,0 +1,137 @@
+"""What a level asks for, and what it gives: every condition, every cost, every source."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import NamedTuple
+
+from ..level import ALWAYS, Has, HasAll, Level, Place
+from ..level.conditions import Condition, atoms
+from ..rules.names import Names
+
+
+class Asked(NamedTuple):
+    """A condition, with the name and the place of what it stands in."""
+
+    condition: Condition
+    subject: str
+    place: Place | None
+
+
+class Cost(NamedTuple):
+    """Items that something takes, with its name and place."""
+
+    counts: dict[str, int]
+    subject: str
+    place: Place | None
+
+
+def all_conditions(level: Level) -> Iterator[Asked]:
+    """Every condition of a level but those it merely claims, the goal first."""
+    if level.goal is not None:
+        yield Asked(level.goal, "goal", level.places.get("goal"))
+    for lock in level.locks.values():
+        yield Asked(lock.needs, lock.name or "", lock.place)
+    for room in level.rooms.values():
+        for placement in room.items.values():
+            yield Asked(placement.needs, f"{room.name}/{placement.item}", placement.place)
+        for chest in room.chests.values():
+            if chest.lock is not None and not isinstance(chest.lock, str):
+                yield Asked(chest.lock.needs, chest.name, chest.place)
+        for act in room.all_acts():
+            yield Asked(act.needs, act.name, act.place)
+    for passage in level.passages:
+        if passage.lock is not None and not isinstance(passage.lock, str):
+            yield Asked(passage.lock.needs, passage.name, passage.place)
+        if passage.gate != ALWAYS:
+            yield Asked(passage.gate, passage.name, passage.place)
+
+
+def all_costs(level: Level) -> Iterator[Cost]:
+    """Everything that must be carried to be spent."""
+    for lock in level.locks.values():
+        yield Cost(lock.spends or {}, lock.name or "", lock.place)
+    for room in level.rooms.values():
+        for chest in room.chests.values():
+            yield Cost(chest.effects.spends, chest.name, chest.place)
+            if chest.lock is not None and not isinstance(chest.lock, str):
+                yield Cost(chest.lock.spends or {}, chest.name, chest.place)
+        for act in room.all_acts():
+            yield Cost(act.effects.spends, act.name, act.place)
+    for passage in level.passages:
+        yield Cost(passage.effects.spends, passage.name, passage.place)
+        if passage.lock is not None and not isinstance(passage.lock, str):
+            yield Cost(passage.lock.spends or {}, passage.name, passage.place)
+
+
+def most_asked(level: Level) -> dict[str, int]:
+    """The items that some condition or cost asks for, and how many at the most."""
+    names = Names(level)
+    asked: dict[str, int] = {}
+
+    def want(item: str, count: int) -> None:
+        asked[item] = max(asked.get(item, 0), count)
+
+    for condition, _, _ in all_conditions(level):
+        for atom in atoms(condition):
+            if isinstance(atom, Has) and atom.name in level.items:
+                want(atom.name, atom.count)
+            elif isinstance(atom, HasAll):
+                want(atom.item, names.placed(atom.item))
+    for counts, _, _ in all_costs(level):
+        for item, count in counts.items():
+            want(item, count)
+    return asked
+
+
+def most_had(level: Level) -> dict[str, int | None]:
+    """How many of each item can ever be carried at once, at the most.
+
+    Args:
+        level: The level.
+
+    Returns:
+        By item, the units of every source there is, so that no run has more; 0 for an item that
+        nothing gives, ``None`` where no bound is known.
+    """
+    most: dict[str, int | None] = dict.fromkeys(level.items, 0)
+
+    def more(item: str, count: int, again: bool = False) -> None:
+        so_far = most[item]
+        most[item] = None if again or so_far is None else so_far + count
+
+    for item, count in level.inventory.start.items():
+        more(item, count)
+    for room in level.rooms.values():
+        for placement in room.items.values():
+            more(placement.item, placement.count)
+        for chest in room.chests.values():
+            for item, count in chest.holds.items():
+                more(item, count)
+    for gives, again in _gifts(level):
+        for item, count in gives.items():
+            more(item, count, again)
+    for kind in level.items.values():
+        bound = most[kind.name]
+        if kind.max is not None:
+            most[kind.name] = kind.max if bound is None else min(kind.max, bound)
+    return most
+
+
+def _gifts(level: Level) -> Iterator[tuple[dict[str, int], bool]]:
+    """What effects give, and whether they can give it more than once."""
+    for item in level.items.values():
+        yield item.on_pickup.gives, True
+    for lock in level.locks.values():
+        yield lock.effects.gives, True
+    for room in level.rooms.values():
+        for chest in room.chests.values():
+            yield chest.effects.gives, False
+            if chest.lock is not None and not isinstance(chest.lock, str):
+                yield chest.lock.effects.gives, False
+        for act in room.all_acts():
+            yield act.effects.gives, act.repeat
+    for passage in level.passages:
+        yield passage.effects.gives, True
+        if passage.lock is not None and not isinstance(passage.lock, str):
+            yield passage.lock.effects.gives, True

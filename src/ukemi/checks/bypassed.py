@@ -1,0 +1,65 @@
+"""``bypassed``: a door with a key that no finishing run needs, since there is a way round.
+
+A level that passes, and one that fails (a second way in)::
+
+    {start: quay, goal: mill, items: {key: {}}, rooms: {quay: {items: key}, mill: {}},
+     passages: [quay <-> mill: {lock: key}]}
+    the same with `quay <-> yard` and `yard <-> mill` besides
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..level import Has, HasAll
+from ..level.conditions import atoms
+from ..rules import PLACE
+from .answers import Answer
+from .case import Case
+from .result import Finding
+
+
+def check_bypassed(case: Case, doors: dict[str, Answer]) -> Iterator[Finding]:
+    """Tell each door with a key both sides of which are entered without it ever being opened.
+
+    Args:
+        case: The level under check.
+        doors: The status of each door.
+
+    Yields:
+        A warning for each, with the way round.
+    """
+    for passage, lock in case.level.doors():
+        has_key = any(
+            isinstance(atom, HasAll) or (isinstance(atom, Has) and atom.name in case.level.items)
+            for atom in atoms(lock.needs)
+        )
+        if not has_key or doors[passage.name] not in (Answer.OPTIONAL, Answer.NEVER):
+            continue
+        sides = [_cheapest_without(case, passage.name, room) for room in (passage.a, passage.b)]
+        if passage.a == passage.b or None in sides:
+            continue
+        far = max((side for side in sides if side is not None), key=case.found.costs.__getitem__)
+        room = case.rules.places[case.found.positions[far][PLACE]]
+        yield Finding(
+            "bypassed",
+            "warning",
+            passage.name,
+            f"No finishing run needs {passage.name}: {room} is reached without opening it.",
+            "There is a way round",
+            f"close the way round, or take the lock off {passage.name}",
+            passage.place,
+            case.route_to(far),
+        )
+
+
+def _cheapest_without(case: Case, door: str, room: str) -> int | None:
+    """The cheapest position in a room, from which a run finishes, with a door still unopened."""
+    bit, place = case.bits[door], case.rules.places.index(room)
+    best: int | None = None
+    for number, position in enumerate(case.found.positions):
+        if position[PLACE] != place or case.did[number] & bit or not case.can_finish[number]:
+            continue
+        if best is None or case.found.costs[number] < case.found.costs[best]:
+            best = number
+    return best

@@ -1,0 +1,95 @@
+"""How many of each spent key there are, how many finishing takes, and how many are to spare.
+
+A level with none to spare, and one with a spare key::
+
+    {start: quay, goal: mill, items: {key: {use: spent}}, rooms: {quay: {items: key}, mill: {}},
+     passages: [quay <-> mill: {lock: key}]}
+    the same with `quay: {items: {key: 2}}`
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..level import Item
+from ..rules import Position
+from .case import Case
+from .result import Finding, KeyMeasure
+
+
+def key_measures(case: Case) -> dict[str, KeyMeasure]:
+    """The slack of each kind of spent key.
+
+    A kind that something gives again and again, or that a walk, an unlocking or a pickup gives,
+    has no fixed number and is left out; so is everything where finishing was not found.
+
+    Args:
+        case: The level under check.
+
+    Returns:
+        By item: how many the level has, the fewest a finishing run found uses up, and the rest.
+        Exact in a complete search; in one cut short, a run may use fewer.
+    """
+    measures: dict[str, KeyMeasure] = {}
+    for item in case.level.items.values():
+        if item.use != "spent" or not case.finished or not _countable(case, item):
+            continue
+        total = _units(case, item.name, tuple(case.rules.initial))
+        left = max(_units(case, item.name, case.found.positions[n]) for n in case.finished)
+        if total:
+            measures[item.name] = KeyMeasure(total, total - left, left)
+    return measures
+
+
+def check_spare_keys(measures: dict[str, KeyMeasure], case: Case) -> Iterator[Finding]:
+    """Tell how many keys of each kind are to spare.
+
+    Args:
+        measures: The slack of each kind.
+        case: The level under check.
+
+    Yields:
+        A note for each kind with spare keys.
+    """
+    for item, measure in measures.items():
+        if measure.spare and case.complete:
+            takes = f"takes {measure.needed} at least" if measure.needed else "can do without"
+            message = (
+                f"{item}: {measure.placed} in the level; finishing {takes}, "
+                f"so {measure.spare} can be spared."
+            )
+            mend = "nothing need be done; a level that is to be tight has none to spare"
+            place = case.level.items[item].place
+            yield Finding("spare-keys", "note", item, message, "", mend, place)
+
+
+def _countable(case: Case, item: Item) -> bool:
+    """Whether the units of an item are all in one place or another from the start."""
+    if item.kind == "supply":
+        return False
+    level = case.level
+    gifts = [kind.on_pickup for kind in level.items.values()]
+    gifts += [passage.effects for passage in level.passages]
+    gifts += [lock.effects for _, lock in level.doors()]
+    gifts += [act.effects for room in level.rooms.values() for act in room.all_acts() if act.repeat]
+    return not any(item.name in effects.gives for effects in gifts)
+
+
+def _units(case: Case, item: str, position: Position) -> int:
+    """The units that are still somewhere: carried, lying, put down, held or still to be given."""
+    level, index = case.level, case.rules.index
+    units = position[index["carried", item]]
+    for room in level.rooms.values():
+        if item in room.items:
+            units += position[index["lying", room.name, item]]
+        put_down = index.get(("put-down", room.name, item))
+        units += position[put_down] if put_down is not None else 0
+        for chest in room.chests.values():
+            if not position[index["opened", chest.name]]:
+                lock = level.lock_of(chest)
+                units += chest.holds.get(item, 0) + chest.effects.gives.get(item, 0)
+                units += lock.effects.gives.get(item, 0) if lock else 0
+        for act in room.all_acts():
+            if not position[index["done", act.name]]:
+                units += act.effects.gives.get(item, 0)
+    return units

@@ -1,0 +1,58 @@
+"""``nothing-gives``: an item is asked for, and no one gives it.
+
+A level that passes, and one that fails::
+
+    {start: quay, goal: mill, items: {key: {}}, rooms: {quay: {items: key}, mill: {}},
+     passages: [quay <-> mill: {lock: key}]}
+    the same without `items: key` in the quay
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ...level import Has, HasAll, Level, Place
+from ...level.conditions import And, Condition, Or
+from ..asked import all_conditions, all_costs, most_had
+from ..result import Finding
+
+
+def nothing_gives(level: Level) -> Iterator[Finding]:
+    """Tell each item that is asked for though nothing in the level gives one.
+
+    Args:
+        level: The level.
+
+    Yields:
+        A warning for each item, where it is first asked for.
+    """
+    most = most_had(level)
+    reported: set[str] = set()
+    for item, subject, place in _wanted(level):
+        if most[item] == 0 and item not in reported:
+            reported.add(item)
+            message = f"{subject} asks for {item}, and nothing in the level gives one."
+            mend = f"place {item} in a room or a chest, or let an act give it"
+            yield Finding("nothing-gives", "warning", item, message, "", mend, place)
+
+
+def _wanted(level: Level) -> Iterator[tuple[str, str, Place | None]]:
+    for condition, subject, place in all_conditions(level):
+        for item in _positive(condition):
+            if item in level.items:
+                yield item, subject, place
+    for counts, subject, place in all_costs(level):
+        for item in counts:
+            yield item, subject, place
+
+
+def _positive(condition: Condition) -> Iterator[str]:
+    """The items a condition wants to be carried; not those it wants to be absent."""
+    match condition:
+        case Has(name, _):
+            yield name
+        case HasAll(item):
+            yield item
+        case And(parts) | Or(parts):
+            for part in parts:
+                yield from _positive(part)

@@ -1,0 +1,42 @@
+"""``unconnected``: a room that no passage leads to.
+
+A level that passes, and one that fails::
+
+    {start: quay, goal: quay, rooms: [quay, mill], passages: [quay <-> mill]}
+    {start: quay, goal: quay, rooms: [quay, mill], passages: [mill -> quay]}
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ...level import Level
+from ..result import Finding
+
+
+def unconnected(level: Level) -> Iterator[Finding]:
+    """Tell each room that cannot be walked to from the start, were every door open.
+
+    Args:
+        level: The level.
+
+    Yields:
+        A warning for each.
+    """
+    ways: dict[str, list[str]] = {room: [] for room in level.rooms}
+    for passage in level.passages:
+        for a, b in passage.walks():
+            ways[a].append(b)
+    reached = {level.start}
+    ahead = [level.start]
+    for here in ahead:
+        for other in ways[here]:
+            if other not in reached:
+                reached.add(other)
+                ahead.append(other)
+    for room in level.rooms.values():
+        if room.name not in reached:
+            out = "; passages only lead out of it" if ways[room.name] else ""
+            message = f"No passage leads from {level.start} to {room.name}, by whatever way{out}."
+            mend = f"add a passage to {room.name}, or take the room out"
+            yield Finding("unconnected", "warning", room.name, message, "", mend, room.place)

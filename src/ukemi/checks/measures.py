@@ -1,0 +1,82 @@
+"""Figures a designer compares between versions of a level."""
+
+from __future__ import annotations
+
+from ..search import Route
+from .case import Case
+from .keys import key_measures
+from .result import Measures, RunMeasure
+
+
+def measure(case: Case, finish: Route | None, all_rewards: Route | None) -> Measures:
+    """The figures of a level.
+
+    Args:
+        case: The level under check.
+        finish: The shortest finishing run.
+        all_rewards: The shortest finishing run that takes every reward.
+
+    Returns:
+        The figures; those of a run that was not found are left out.
+    """
+    if finish is None:
+        return Measures()
+    return Measures(
+        _run(finish),
+        _run(all_rewards) if all_rewards is not None else None,
+        walked_again(finish),
+        choices(case, finish),
+        key_measures(case),
+    )
+
+
+def _run(route: Route) -> RunMeasure:
+    return RunMeasure(route.steps, len(route.moves))
+
+
+def walked_again(route: Route) -> float:
+    """The share of a run's steps that go along passages walked before, in either direction.
+
+    Args:
+        route: The run.
+
+    Returns:
+        A share from 0 to 1, rounded to three places; 0 for a run without steps.
+    """
+    walked: set[str] = set()
+    again = 0
+    for move in route.moves:
+        if move.what["do"] == "walk":
+            again += move.cost if move.what["name"] in walked else 0
+            walked.add(move.what["name"])
+    return round(again / route.steps, 3) if route.steps else 0.0
+
+
+def choices(case: Case, route: Route) -> tuple[int, ...]:
+    """At each point of a run, how many different things could be done next.
+
+    Walking is not counted: what counts is each other move that can be made after walking at will.
+
+    Args:
+        case: The level under check.
+        route: The run.
+
+    Returns:
+        A number for each position before a move that is not a walk.
+    """
+    found = case.found
+    counts = []
+    for number, move in enumerate(route.moves):
+        if move.what["do"] == "walk":
+            continue
+        start = found.numbers[route.positions[number]]
+        seen, ahead, things = {start}, [start], set()
+        for here in ahead:
+            for option, after in found.moves[here]:
+                if option.what["do"] != "walk":
+                    things.add(option.number)
+                elif after not in seen:
+                    seen.add(after)
+                    ahead.append(after)
+        counts.append(len(things))
+    return tuple(counts)

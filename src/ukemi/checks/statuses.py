@@ -1,0 +1,83 @@
+"""The status of each door, chest, act, room and placed item in the runs of a level."""
+
+from __future__ import annotations
+
+from ..rules import PLACE
+from .answers import Answer
+from .case import Case
+
+
+def status(some: bool, some_without: bool, reached: bool, complete: bool) -> Answer:
+    """The status of a thing.
+
+    Args:
+        some: Whether a finishing run that does it was found.
+        some_without: Whether a finishing run that does not do it was found.
+        reached: Whether any run that does it was found.
+        complete: Whether all runs were seen.
+
+    Returns:
+        What is proven.
+    """
+    if some and some_without:
+        return Answer.OPTIONAL
+    if not complete:
+        return Answer.UNKNOWN
+    if some:
+        return Answer.REQUIRED
+    return Answer.ONLY_WHEN_STUCK if reached else Answer.NEVER
+
+
+def subject_statuses(case: Case) -> dict[str, dict[str, Answer]]:
+    """The status of each door, chest, act and placed item.
+
+    Doing one of these shows in every position after it, so the finished positions tell.
+
+    Args:
+        case: The level under check.
+
+    Returns:
+        For each kind of subject (``door``, ``chest``, ``act``, ``item``), the statuses by name.
+    """
+    some, all_of, reached = 0, -1, 0
+    for mask in set(case.did):
+        reached |= mask
+    for number in case.finished:
+        some |= case.did[number]
+        all_of &= case.did[number]
+    statuses: dict[str, dict[str, Answer]] = {"door": {}, "chest": {}, "act": {}, "item": {}}
+    for subject in case.subjects:
+        bit = case.bits[subject.name]
+        without = bool(case.finished) and not all_of & bit
+        found = status(bool(some & bit), without, bool(reached & bit), case.complete)
+        statuses[subject.kind][subject.name] = found
+    return statuses
+
+
+def room_statuses(case: Case) -> dict[str, Answer]:
+    """The status of each room.
+
+    Args:
+        case: The level under check.
+
+    Returns:
+        The statuses by room.
+    """
+    reached = {position[PLACE] for position in case.found.positions}
+    some = {
+        position[PLACE]
+        for position, can_finish in zip(case.found.positions, case.can_finish, strict=True)
+        if can_finish
+    }
+    all_of = -1
+    for number in case.finished:
+        all_of &= case.entered[number]
+    return {
+        room: status(
+            place in some,
+            bool(case.finished) and not all_of >> place & 1,
+            place in reached,
+            case.complete,
+        )
+        for place, room in enumerate(case.rules.places)
+    }

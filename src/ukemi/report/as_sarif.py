@@ -1,0 +1,74 @@
+"""Reports as SARIF 2.1.0, which code hosts show as remarks on the lines of a file."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote
+
+from ..checks import Finding, Report
+from ..level import LevelError, Place
+from ..rules.words import move_words
+from .as_json import message_of
+from .pages import page_summary
+
+_SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/os/schemas/sarif-schema-2.1.0.json"
+
+
+def sarif(checked: Sequence[Report | LevelError], version: str) -> dict[str, Any]:
+    """A SARIF log of some checks.
+
+    Args:
+        checked: The reports, and the errors of the levels that cannot be read.
+        version: The version of Ukemi.
+
+    Returns:
+        The log, ready for :func:`json.dumps`.
+    """
+    results: list[dict[str, Any]] = []
+    for one in checked:
+        if isinstance(one, LevelError):
+            for problem in one.problems:
+                hint = f" (did you mean {problem.near!r}?)" if problem.near else ""
+                results.append(
+                    _result(problem.code, "error", problem.message + hint, one.file, problem.place)
+                )
+        else:
+            results += [_of_finding(finding, one.level.file) for finding in one.findings]
+    codes = sorted({result["ruleId"] for result in results})
+    rules = [{"id": code, "shortDescription": {"text": page_summary(code)}} for code in codes]
+    for result in results:
+        result["ruleIndex"] = codes.index(result["ruleId"])
+    driver = {"name": "ukemi", "version": version, "rules": rules}
+    return {
+        "$schema": _SCHEMA,
+        "version": "2.1.0",
+        "runs": [
+            {"tool": {"driver": driver}, "columnKind": "unicodeCodePoints", "results": results}
+        ],
+    }
+
+
+def _of_finding(finding: Finding, file: str | None) -> dict[str, Any]:
+    message = message_of(finding)
+    if finding.mend:
+        message += f" To mend it: {finding.mend}."
+    if finding.route is not None and finding.route.moves:
+        words = ", ".join(move_words(what) for what in finding.route.whats)
+        message += f" Route: {words}."
+    return _result(finding.code, finding.severity, message, file, finding.place)
+
+
+def _result(
+    code: str, severity: str, message: str, file: str | None, place: Place | None
+) -> dict[str, Any]:
+    result: dict[str, Any] = {"ruleId": code, "level": severity, "message": {"text": message}}
+    if file is not None:
+        path = Path(file)
+        uri = path.as_uri() if path.is_absolute() else quote(path.as_posix())
+        location: dict[str, Any] = {"artifactLocation": {"uri": uri}}
+        if place is not None:
+            location["region"] = {"startLine": place.line, "startColumn": place.column}
+        result["locations"] = [{"physicalLocation": location}]
+    return result

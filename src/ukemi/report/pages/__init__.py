@@ -1,0 +1,38 @@
+"""The pages that explain findings, one for each code."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+
+
+def codes() -> list[str]:
+    """The codes of all findings.
+
+    Example:
+        >>> "can-get-stuck" in codes()
+        True
+    """
+    names = [entry.name for entry in files(__name__).iterdir()]
+    return sorted(name.removesuffix(".md") for name in names if name.endswith(".md"))
+
+
+def page(code: str) -> str:
+    """The page of a finding, as Markdown.
+
+    Args:
+        code: The finding's code.
+
+    Returns:
+        What it means, a level that shows it, and how to mend it.
+
+    Raises:
+        KeyError: There is no such finding.
+    """
+    if code not in codes():
+        raise KeyError(code)
+    return (files(__name__) / f"{code}.md").read_text(encoding="utf-8")
+
+
+def page_summary(code: str) -> str:
+    """The first sentence of a finding's page."""
+    return page(code).split("\n\n")[1].replace("\n", " ").split(". ")[0].rstrip(".") + "."

@@ -1,0 +1,136 @@
+"""The JSON Schema of what ``ukemi check --format json`` prints for one level."""
+
+from __future__ import annotations
+
+from typing import Any
+
+_COUNT = {"type": "integer", "minimum": 0}
+_TEXT = {"type": "string"}
+_YES_NO = {"enum": ["yes", "no", "unknown"]}
+_STATUS = {"enum": ["required", "optional", "only-when-stuck", "never", "unknown"]}
+_COUNTS = {"type": "object", "additionalProperties": {"type": "integer", "minimum": 1}}
+
+
+def _closed(properties: dict[str, Any], optional: tuple[str, ...] = ()) -> dict[str, Any]:
+    required = [name for name in properties if name not in optional]
+    return {
+        "type": "object",
+        "properties": properties,
+        "required": required,
+        "additionalProperties": False,
+    }
+
+
+def _move(do: str, *names: str, spends: bool | None = None) -> dict[str, Any]:
+    properties: dict[str, Any] = {"do": {"const": do}, **dict.fromkeys(names, _TEXT)}
+    if spends is not None:
+        properties["with"] = _COUNTS
+    return _closed(properties, optional=() if spends else ("with",))
+
+
+_MOVE = {
+    "anyOf": [
+        _move("walk", "name", "to", spends=False),
+        _move("unlock", "name", spends=True),
+        _move("take", "item", "in"),
+        _move("open", "name", spends=True),
+        _move("act", "name"),
+        _move("drop", "item", "in"),
+        _move("finish"),
+    ]
+}
+_MOVE_REF = {"$ref": "#/$defs/move"}
+_ROUTE = _closed({"steps": _COUNT, "moves": {"type": "array", "items": _MOVE_REF}})
+_ROUTE_REF = {"$ref": "#/$defs/route"}
+_STATUSES = {"type": "object", "additionalProperties": _STATUS}
+_RUN = {"anyOf": [_closed({"steps": _COUNT, "moves": _COUNT}), {"type": "null"}]}
+
+_MEASURES = _closed(
+    {
+        "finish": _RUN,
+        "all-rewards": _RUN,
+        "walked-again": {"type": ["number", "null"], "minimum": 0, "maximum": 1},
+        "choices": {"type": "array", "items": _COUNT},
+        "keys": {
+            "type": "object",
+            "additionalProperties": _closed({"placed": _COUNT, "needed": _COUNT, "spare": _COUNT}),
+        },
+    }
+)
+
+_PAIR = {"type": "array", "items": _TEXT, "minItems": 2, "maxItems": 2}
+
+_ANSWERS = _closed(
+    {
+        "finish": _YES_NO,
+        "stuck": {"enum": ["never", "possible", "unknown"]},
+        "all-rewards": _YES_NO,
+        "deadly": _YES_NO,
+        "rewards": {
+            "type": "object",
+            "additionalProperties": _closed({"status": _STATUS, "missable": _YES_NO}),
+        },
+        **dict.fromkeys(("doors", "chests", "acts", "rooms", "items"), _STATUSES),
+        "order": {"anyOf": [{"type": "array", "items": _PAIR}, {"const": "unknown"}]},
+        "measures": _MEASURES,
+    }
+)
+
+_FINDING = _closed(
+    {
+        "code": {"type": "string", "pattern": "^[a-z]+(-[a-z]+)*$"},
+        "severity": {"enum": ["error", "warning", "note"]},
+        "subject": _TEXT,
+        "message": _TEXT,
+        "mend": _TEXT,
+        "line": {"type": "integer", "minimum": 1},
+        "column": {"type": "integer", "minimum": 1},
+        "route": _ROUTE_REF,
+        "mistake": _MOVE_REF,
+        "also": {"type": "array", "items": _closed({"mistake": _MOVE_REF, "route": _ROUTE_REF})},
+    },
+    optional=("mend", "line", "column", "route", "mistake", "also"),
+)
+
+
+def report_schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of a report.
+
+    Returns:
+        The schema. A level that cannot be read has ``level`` null and no answers.
+
+    Example:
+        >>> report_schema()["properties"]["ukemi"]
+        {'const': 1}
+    """
+    knowing = _closed(
+        {
+            "flags": {"type": "array", "items": _TEXT},
+            "passes-by": {"type": "array", "items": _TEXT},
+            "report": {"$ref": "#"},
+        }
+    )
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "A Ukemi report",
+        **_closed(
+            {
+                "ukemi": {"const": 1},
+                "level": {"type": ["string", "null"]},
+                "file": {"type": ["string", "null"]},
+                "answers": {"anyOf": [_ANSWERS, {"type": "object", "maxProperties": 0}]},
+                "routes": {"type": "object", "additionalProperties": _ROUTE_REF},
+                "findings": {"type": "array", "items": _FINDING},
+                "search": _closed(
+                    {
+                        "positions": _COUNT,
+                        "complete": {"type": "boolean"},
+                        "seconds": {"type": "number", "minimum": 0},
+                    }
+                ),
+                "knowing": knowing,
+            },
+            optional=("knowing",),
+        ),
+        "$defs": {"move": _MOVE, "route": _ROUTE},
+    }
