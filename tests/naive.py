@@ -370,6 +370,107 @@ class Naive:
     def finished(self) -> list[Spot]:
         return [spot for spot in self.spots if spot.end == "finished"]
 
+    def facts(self) -> dict[str, Any]:
+        """For each door, chest, act, room and placed item, whether a position shows it done."""
+        tests: dict[str, Any] = {}
+        for name, thing in self.level.things.items():
+            if thing.kind in ("door", "chest"):
+                tests[name] = lambda spot, name=name: name in spot.opened
+            elif thing.kind != "passage":
+                tests[name] = lambda spot, name=name: name in spot.done
+        for room in self.level.rooms.values():
+            tests[room.name] = lambda spot, name=room.name: spot.room == name
+            for one in room.items.values():
+                tests[f"{room.name}/{one.item}"] = (
+                    lambda spot, key=(room.name, one.item), n=one.count: (
+                        dict(spot.lying).get(key, 0) < n
+                    )
+                )
+        return tests
+
+    def statuses(self) -> dict[str, str]:
+        able = self.able(lambda spot: spot.end == "finished")
+        found = {}
+        for name, done in self.facts().items():
+            without = self.reached(self.start, lambda spot, done=done: not done(spot))
+            some = any(done(spot) for spot in able)
+            avoided = any(spot.end == "finished" for spot in without)
+            ever = any(done(spot) for spot in self.spots)
+            if some:
+                found[name] = "optional" if avoided else "required"
+            else:
+                found[name] = "only-when-stuck" if ever else "never"
+        return found
+
+    def reward_names(self) -> dict[str, str]:
+        kinds = {item.name for item in self.level.items.values() if item.kind == "reward"}
+        found = {}
+        for room in self.level.rooms.values():
+            found |= {
+                f"{room.name}/{one}": f"{room.name}/{one}" for one in room.items if one in kinds
+            }
+            for chest in room.chests.values():
+                lock = self.level.lock_of(chest)
+                gifts = {*chest.holds, *chest.effects.gives, *(lock.effects.gives if lock else {})}
+                if gifts & kinds:
+                    found[f"{room.name}/{chest.name}"] = chest.name
+            for act in room.all_acts():
+                if set(act.effects.gives) & kinds:
+                    found[f"{room.name}/{act.name}"] = act.name
+        return found
+
+    def missable(self, subject: str) -> str:
+        done = self.facts()[subject]
+        able = self.able(lambda spot: spot.end == "finished")
+        still = self.able(lambda spot: spot.end == "finished" and done(spot))
+        lost = [
+            spot for spot in able if spot.end == "playing" and spot not in still and not done(spot)
+        ]
+        return "yes" if lost else "no"
+
+    def order(self) -> set[tuple[str, str]]:
+        """Every pair of required things that finishing runs do in this order; not reduced."""
+        statuses, facts = self.statuses(), self.facts()
+        required = [name for name, status in statuses.items() if status == "required"]
+        able = self.able(lambda spot: spot.end == "finished")
+        pairs = set()
+        for later in required:
+            if facts[later](self.start):
+                continue
+            for earlier in required:
+                if earlier == later:
+                    continue
+
+                def neither(spot: Spot, earlier: str = earlier, later: str = later) -> bool:
+                    return not facts[earlier](spot) and not facts[later](spot)
+
+                broken = any(
+                    facts[later](after) and after in able
+                    for spot in self.reached(self.start, neither)
+                    for _, _, after in self.spots[spot]
+                )
+                if not broken:
+                    pairs.add((earlier, later))
+        return pairs
+
+    def mistakes(self) -> dict[str, int]:
+        """Each kind of move that loses the level, with the least steps to and with it."""
+        able = self.able(lambda spot: spot.end == "finished")
+        costs, found = self.costs(), {}
+        for spot in able:
+            for what, steps, after in self.spots[spot]:
+                if after not in able and after.end == "playing":
+                    found[what] = min(found.get(what, 10**9), costs[spot] + steps)
+        return found
+
+    def follow(self, moves: list[dict[str, Any]]) -> set[Spot]:
+        """The positions a route can end in; more than one where a move can be read two ways."""
+        here = {self.start}
+        for move in moves:
+            wanted = json.dumps(move, sort_keys=True)
+            here = {after for spot in here for what, _, after in self.spots[spot] if what == wanted}
+        return here
+
 
 def dnf(condition: Any) -> list[list[Any]]:
     """The alternatives of a condition, without those that contradict themselves."""

@@ -39,7 +39,9 @@ def test_page_shows_the_finding_and_the_mend(code: str) -> None:
 
 def _findings(text: str, code: str) -> tuple[ukemi.Finding, ...]:
     try:
-        return ukemi.check(ukemi.loads(text), max_positions=2 if code == "undecided" else 100_000).findings
+        return ukemi.check(
+            ukemi.loads(text), max_positions=2 if code == "undecided" else 100_000
+        ).findings
     except ukemi.LevelError:
         return ()
 

@@ -93,7 +93,7 @@ def _findings(case: Case, answers: Answers, routes: dict[str, Route]) -> Iterato
     yield from check_layout(case.level)
     yield from check_finish(case, reasons)
     yield from check_stuck(case, reasons)
-    yield from check_rewards(case, answers.rewards, answers.all_rewards)
+    yield from check_rewards(case, answers.rewards, answers.all_rewards, reasons)
     yield from check_death(case)
     yield from check_never(case, answers)
     yield from check_bypassed(case, answers.doors)

@@ -223,8 +223,10 @@ class Report:
 
 def by_weight(findings: Iterable[Finding]) -> tuple[Finding, ...]:
     """Findings with the gravest first, and in the order of the file within one severity."""
+    first = ("cannot-finish", "can-get-stuck")  # much else may follow from these
 
-    def weight(finding: Finding) -> tuple[int, tuple[int, int]]:
-        return SEVERITIES.index(finding.severity), finding.place or (0, 0)
+    def weight(finding: Finding) -> tuple[int, bool, tuple[int, int]]:
+        severity = SEVERITIES.index(finding.severity)
+        return severity, finding.code not in first, finding.place or (0, 0)
 
     return tuple(sorted(findings, key=weight))

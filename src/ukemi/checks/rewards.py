@@ -20,6 +20,7 @@ from ..rules.words import move_words
 from ..search import Route, reaching, replay
 from .answers import Answer, settled
 from .case import Case
+from .reason import Reasons
 from .result import Finding, RewardAnswer
 
 #: Sets of rewards to try, at the most, for a smallest one that no run has together.
@@ -136,7 +137,7 @@ def _thinned(names: tuple[str, ...], together: object) -> list[str]:
 
 
 def check_rewards(
-    case: Case, answers: dict[str, RewardAnswer], together: Answer
+    case: Case, answers: dict[str, RewardAnswer], together: Answer, reasons: Reasons
 ) -> Iterator[Finding]:
     """Tell what is wrong with the rewards.
 
@@ -144,6 +145,7 @@ def check_rewards(
         case: The level under check.
         answers: What is known of each.
         together: Whether one run takes them all.
+        reasons: Finds out why.
 
     Yields:
         ``reward-out-of-reach``, ``reward-only-when-stuck``, ``reward-can-be-missed``,
@@ -161,10 +163,14 @@ def check_rewards(
             mend = "see what its room, chest or act waits for"
             yield Finding("reward-out-of-reach", grave, name, message, "", mend, place)
         elif answer.status == Answer.ONLY_WHEN_STUCK:
-            route = case.route_to(_first_with(case, subject))
+            number = _first_with(case, subject)
+            route = case.route_to(number)
             message = f"The reward {name} can be had, but whoever takes it can no longer finish."
-            mend = "add a way back to the goal from there"
-            yield Finding("reward-only-when-stuck", grave, name, message, "", mend, place, route)
+            why, mend = "Taking it is the last thing the player does", "let it be taken earlier"
+            if case.is_stuck(number):
+                reason = reasons.explain(number, route)
+                why, mend = reason.why, reason.mend
+            yield Finding("reward-only-when-stuck", grave, name, message, why, mend, place, route)
         elif answer.missable == Answer.YES:
             route_or_none = _missable(case, case.bits[subject])[1]
             yield _missed(case, name, mild, place, route_or_none)

@@ -116,14 +116,15 @@ def _rewards(report: Report) -> Iterator[Line]:
     if not rewards:
         return
     had = [one for one in rewards.values() if one.status in (Answer.REQUIRED, Answer.OPTIONAL)]
-    together = {
-        Answer.YES: "all in one run",
-        Answer.NO: "not all in one run",
-        Answer.UNKNOWN: "whether in one run is not settled",
-    }[report.answers.all_rewards]
+    words = f"{len(had)} of {len(rewards)} in some finishing run"
+    if len(rewards) > 1:
+        words += {
+            Answer.YES: ", all in one",
+            Answer.NO: ", not all in one",
+            Answer.UNKNOWN: ", whether all in one is not settled",
+        }[report.answers.all_rewards]
     missed = sum(one.missable == Answer.YES for one in had)
     unsure = sum(not one.status.proven for one in rewards.values())
-    words = f"{len(had)} of {len(rewards)} can be had, {together}"
     words += f"; {missed} can be missed" if missed else ""
     words += f"; {unsure} not settled" if unsure else ""
     good = len(had) == len(rewards) and report.answers.all_rewards == Answer.YES and not missed

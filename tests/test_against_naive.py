@@ -1,0 +1,101 @@
+"""Everything a check answers, against the naive player, on random levels of the whole language.
+
+``UKEMI_LEVELS=5000 pytest tests/test_against_naive.py`` compares that many.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+from typing import Any
+
+from hypothesis import HealthCheck, assume, given, settings
+
+import ukemi
+from ukemi.report import report_dict
+
+from .levels import plain_levels
+from .naive import Naive
+
+LEVELS = int(os.environ.get("UKEMI_LEVELS", "120"))
+
+
+@given(plain_levels())
+@settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
+def test_both_players_answer_alike(plain: dict[str, Any]) -> None:
+    compare(plain)
+
+
+def compare(plain: dict[str, Any]) -> None:
+    """Check a level both ways; anything that differs fails."""
+    try:
+        level = ukemi.loads(json.dumps(plain))
+    except ukemi.LevelError:
+        assume(False)
+    naive = Naive(level, limit=800)
+    assume(naive.complete)
+    report = report_dict(ukemi.check(level))
+    answers = report["answers"]
+    finished, costs = naive.finished(), naive.costs()
+    able = naive.able(lambda spot: spot.end == "finished")
+
+    assert answers["finish"] == ("yes" if finished else "no")
+    stuck = any(spot.end == "playing" and spot not in able for spot in naive.spots)
+    assert answers["stuck"] == ("possible" if stuck else "never")
+    dead = any(spot.end == "dead" for spot in naive.spots)
+    assert answers["deadly"] == ("yes" if dead else "no")
+
+    statuses = naive.statuses()
+    told = {}
+    for kind in ("doors", "chests", "acts", "rooms", "items"):
+        told |= answers[kind]
+    assert told == statuses
+
+    rewards = naive.reward_names()
+    assert answers["rewards"].keys() == rewards.keys()
+    for name, subject in rewards.items():
+        assert answers["rewards"][name]["status"] == statuses[subject]
+        assert answers["rewards"][name]["missable"] == naive.missable(subject)
+    facts = naive.facts()
+    with_all = [spot for spot in finished if all(facts[one](spot) for one in rewards.values())]
+    assert answers["all-rewards"] == ("yes" if with_all else "no")
+
+    for runs, route in ((finished, "finish"), (with_all, "all-rewards")):
+        assert (route in report["routes"]) == bool(runs)
+        if runs:
+            assert report["routes"][route]["steps"] == min(costs[spot] for spot in runs)
+            assert naive.follow(report["routes"][route]["moves"]) & set(runs)
+            assert answers["measures"][route]["steps"] == report["routes"][route]["steps"]
+
+    compare_order(answers["order"], naive.order())
+    compare_mistakes(report["findings"], naive)
+
+
+def compare_order(told: list[list[str]], expected: set[tuple[str, str]]) -> None:
+    """The pairs told must say exactly what is expected, and none follow from others."""
+    pairs = {(a, b) for a, b in told}
+    assert len(pairs) == len(told)
+    assert closure(pairs) == expected
+    assert all(closure(pairs - {pair}) != expected for pair in pairs)
+
+
+def closure(pairs: set[tuple[str, str]]) -> set[tuple[str, str]]:
+    while True:
+        more = pairs | {(a, d) for a, b in pairs for c, d in pairs if b == c}
+        if more == pairs:
+            return pairs
+        pairs = more
+
+
+def compare_mistakes(findings: list[dict[str, Any]], naive: Naive) -> None:
+    able = naive.able(lambda spot: spot.end == "finished")
+    told = {}
+    for finding in findings:
+        if finding["code"] == "can-get-stuck":
+            for one in [finding, *finding.get("also", [])]:
+                told[json.dumps(one["mistake"], sort_keys=True)] = one["route"]["steps"]
+                ends = naive.follow(one["route"]["moves"])
+                assert any(spot.end == "playing" and spot not in able for spot in ends)
+        if "route" in finding:
+            assert naive.follow(finding["route"]["moves"])
+    assert told == (naive.mistakes() if naive.finished() else {})

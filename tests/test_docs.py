@@ -1,0 +1,63 @@
+"""The docs tell the truth: their levels are read, and they name every field and finding."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+
+import ukemi
+from ukemi.level.language import fields, parts, passages, whole
+from ukemi.report.pages import codes
+
+from .helpers import ROOT
+
+DOCS = ROOT / "docs"
+BLOCKS = [
+    pytest.param(block, id=f"{path.stem}-{number}")
+    for path in (ROOT / "README.md", DOCS / "level-file.md", DOCS / "rules-of-play.md")
+    for number, block in enumerate(re.findall(r"```yaml\n(.*?)```", path.read_text(), re.DOTALL), 1)
+]
+
+
+@pytest.mark.parametrize("block", BLOCKS)
+def test_levels_of_the_docs_can_be_finished(block: str) -> None:
+    report = ukemi.check(ukemi.loads(block))
+    assert report.answers.finish == "yes"
+    assert not [one for one in report.findings if one.severity == "error"]
+
+
+def test_every_field_is_documented() -> None:
+    text = (DOCS / "level-file.md").read_text()
+    tables = (
+        whole.LEVEL, whole.EXPECT, passages.PASSAGE, parts.ROOM, parts.CHEST, fields.ITEM, fields.LOCK,
+        fields.ACT, fields.SWITCH, fields.INVENTORY, fields.RULES, fields.PLACEMENT, fields.SHORTEST,
+    )  # fmt: skip
+    missing = {one.name for table in tables for one in table if f"{one.name}" not in text}
+    assert not missing
+    ticked = set(re.findall(r"`([a-z-]+)", text))
+    assert {one.name for table in tables for one in table} <= ticked | {"at-least", "at-most"}
+
+
+def test_every_finding_is_listed() -> None:
+    listed = re.findall(
+        r"\[([a-z-]+)\]\(\.\./src/ukemi/report/pages/\1\.md\)", (DOCS / "findings.md").read_text()
+    )
+    assert sorted(listed) == codes()
+
+
+def test_links_of_the_docs_lead_somewhere() -> None:
+    for path in [ROOT / "README.md", *DOCS.glob("*.md")]:
+        for link in re.findall(r"\]\(([^)#]+)(?:#[^)]*)?\)", path.read_text()):
+            assert (path.parent / link).exists(), f"{path}: {link}"
+
+
+def test_readme_shows_what_is_really_printed(tmp_path: Path) -> None:
+    from .helpers import DEMO, run
+
+    (tmp_path / "wasted-key.yaml").write_text((DEMO / "wasted-key.yaml").read_text())
+    printed = run("check", "wasted-key.yaml", cwd=tmp_path).stdout
+    assert printed in (ROOT / "README.md").read_text()
+    assert "pip install '.[test]' && pytest" in (ROOT / "README.md").read_text()
+    assert "pip install '.[test]' && pytest" in (ROOT / ".ci" / "run").read_text()
