@@ -41,9 +41,10 @@ def terminal(name: str, command: str, folder: Path) -> None:
     )
     try:
         time.sleep(4)
-        trim = ["-trim", "-bordercolor", "#14161a", "-border", "16"]
-        shot = ["import", "-window", "root", *trim, str(SHOTS / f"{name}.png")]
-        subprocess.run(shot, env=environment, check=True)
+        shot = str(SHOTS / f"{name}.png")
+        subprocess.run(["import", "-window", "root", shot], env=environment, check=True)
+        border = ["-bordercolor", "#14161a", "-border", "16"]
+        subprocess.run(["mogrify", "-trim", "+repage", *border, shot], check=True)
     finally:
         window.kill()
         server.terminate()

@@ -86,14 +86,14 @@ class Reasons:
         positions = self.case.found.positions
         within = {self.rules.places[positions[one][PLACE]] for one in closure}
         found = _Findings()
-        self._missing_items(position, route, within, found)
+        self._full(position, found)
+        if not found.why:
+            self._missing_items(position, route, within, found)
         if not found.why:
             self._shut_doors(position, route, within, found)
         if not found.why:
             self._flags(position, found)
         self._way_back(position, route, found)
-        if not found.why:
-            self._full(position, found)
         if any(positions[one][END] == DEAD for one in closure):
             found.why.append("All that is left from there is to die or to stay")
         if not found.cause:
@@ -109,7 +109,10 @@ class Reasons:
             return None
         self.left -= BUDGET // 10  # a small search costs little, but not nothing
         try:
-            moves = find_finish(rules or self.rules, values, BUDGET, self._hopeless)
+            if rules is None:
+                moves = find_finish(self.rules, values, BUDGET, self._hopeless)
+            else:  # by other rules, what was hopeless may not be
+                moves = find_finish(rules, values, BUDGET)
         except OutOfBudgetError:
             self.left -= BUDGET
             return None

@@ -6,6 +6,7 @@ import os
 from pathlib import Path
 
 from ..level import Level, LevelError, Place, Problem
+from ..level.collector import without_collector
 from ..level.reading import read_level
 from .yaml_nodes import compose
 
@@ -30,6 +31,7 @@ def load(path: str | os.PathLike[str]) -> Level:
     return loads(_text(Path(path), file), file)
 
 
+@without_collector
 def loads(text: str, file: str | None = None) -> Level:
     """Read a level from text.
 

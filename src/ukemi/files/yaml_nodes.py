@@ -8,24 +8,36 @@ from typing import Any
 import yaml
 
 from ..level import LevelError, Place, Problem
-from ..level.language.nodes import BOOL, NULL, NUMBER, WHOLE, Node
+from ..level.language.nodes import BOOL, NULL, NUMBER, TEXT, WHOLE, Node
 
 _Base: Any = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
+
+
+_plain_others = re.compile(
+    r"(?P<bool>true|True|TRUE|false|False|FALSE)"
+    r"|(?P<null>null|Null|NULL|~|)"
+    r"|(?P<int>-?(?:0|[1-9][0-9]*))"
+    r"|(?P<float>-?(?:[0-9]+\.?[0-9]*|\.[0-9]+)(?:[eE][-+]?[0-9]+)?)"
+).fullmatch
+_TAGS = {"bool": BOOL, "null": NULL, "int": WHOLE, "float": NUMBER}
+_MAY_BE_OTHER = frozenset("tTfFnN~-.0123456789")
 
 
 class _Loader(_Base):  # type: ignore[misc]
     """Reads plain scalars as JSON does, so that a room may be called ``no`` or ``on``."""
 
-    yaml_implicit_resolvers: dict[str, Any] = {}
+    def resolve(self, kind: Any, value: Any, implicit: Any) -> str:
+        """The tag of a node that says none itself; called for every node, so kept short."""
+        if kind is yaml.ScalarNode:
+            if implicit[0] and (not value or value[0] in _MAY_BE_OTHER):
+                found = _plain_others(value)
+                if found is not None and found.lastgroup is not None:
+                    return _TAGS[found.lastgroup]
+            return TEXT
+        return _MAPPING if kind is yaml.MappingNode else _SEQUENCE
 
 
-for _tag, _pattern, _first in (
-    (BOOL, r"true|True|TRUE|false|False|FALSE", "tTfF"),
-    (NULL, r"null|Null|NULL|~|", ["n", "N", "~", ""]),
-    (WHOLE, r"-?(?:0|[1-9][0-9]*)", "-0123456789"),
-    (NUMBER, r"-?[0-9]*(?:\.[0-9]*)?(?:[eE][-+]?[0-9]+)?", "-.0123456789"),
-):
-    _Loader.add_implicit_resolver(_tag, re.compile(f"^(?:{_pattern})$"), _first)
+_MAPPING, _SEQUENCE = "tag:yaml.org,2002:map", "tag:yaml.org,2002:seq"
 
 
 def compose(text: str, file: str | None = None) -> Node:

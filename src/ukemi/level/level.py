@@ -381,13 +381,14 @@ class Level:
         except BadValue as error:
             notes.problems.append(error.problem)
         self._turned |= notes.flags.keys()
-        if adding and not notes.problems:
-            adding[0][adding[1]] = result  # so that it can name itself
+        added = adding if not notes.problems else None
+        if added:
+            added[0][added[1]] = result  # so that it can name itself
         resolve(self, notes)
         if notes.problems:
             self._turned = before
-            if adding:
-                adding[0].pop(adding[1], None)
+            if added:
+                del added[0][added[1]]
             raise LevelError(notes.problems)
         return result
 

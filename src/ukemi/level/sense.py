@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from .conditions import count_alternatives
-from .effects import Effects
+from .effects import NO_EFFECTS, Effects
+from .item import Item
 from .level import Level
 from .lock import Lock
 from .passage import Passage
@@ -182,28 +183,34 @@ def _taught_and_cleared(level: Level) -> Iterator[Problem]:
 
 
 def all_effects(level: Level) -> Iterator[tuple[Effects, bool, str, Place | None]]:
-    """Every set of effects in a level.
+    """Every set of effects in a level that changes anything.
 
     Returns:
         For each: the effects, whether they can happen again and again, what has them (for a
         message) and its place. Effects on pickup count as happening once; what they give again
         and again follows from what gives their item.
     """
+    for owner, effects, again in _owned_effects(level):
+        if effects is not NO_EFFECTS:
+            what = {Item: "picking up ", Lock: "lock "}.get(type(owner), "")
+            yield effects, again, f"{what}{owner.name!r}", owner.place
+
+
+def _owned_effects(
+    level: Level,
+) -> Iterator[tuple[Item | Lock | Passage | Chest | Act, Effects, bool]]:
     for item in level.items.values():
-        yield item.on_pickup, False, f"picking up {item.name!r}", item.place
+        yield item, item.on_pickup, False
     for lock in level.locks.values():
-        yield lock.effects, lock.relocks, f"lock {lock.name!r}", lock.place
+        yield lock, lock.effects, lock.relocks
     for room in level.rooms.values():
         for chest in room.chests.values():
-            yield from _of_thing(chest)
+            yield chest, chest.effects, False
+            if isinstance(chest.lock, Lock):
+                yield chest, chest.lock.effects, False
         for act in room.all_acts():
-            yield act.effects, act.repeat, f"{act.name!r}", act.place
+            yield act, act.effects, act.repeat
     for passage in level.passages:
-        yield from _of_thing(passage)
-
-
-def _of_thing(thing: Passage | Chest | Act) -> Iterator[tuple[Effects, bool, str, Place | None]]:
-    again = isinstance(thing, Passage) and not thing.once
-    yield thing.effects, again, f"{thing.name!r}", thing.place
-    if not isinstance(thing, Act) and isinstance(thing.lock, Lock):
-        yield thing.lock.effects, thing.lock.relocks, f"{thing.name!r}", thing.place
+        yield passage, passage.effects, not passage.once
+        if isinstance(passage.lock, Lock):
+            yield passage, passage.lock.effects, passage.lock.relocks

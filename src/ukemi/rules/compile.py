@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..level import Act, Chest, Effects, Level, LevelError, Lock, Passage, Room
+from ..level import ALWAYS, Act, Chest, Condition, Effects, Level, LevelError, Lock, Passage, Room
+from ..level.collector import without_collector
 from ..level.sense import sense_problems
 from .effects import EffectSteps
 from .expressions import TRUE, AtLeast, Expression, Is, all_of, any_of
-from .locks import ways_to_unlock
+from .locks import Way, ways_to_unlock
 from .names import Names
 from .rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Rules
 from .steps import Add, Attempt, ByValue, Require, Set, Step, UntilSettled, When
 
 
+@without_collector
 def compile_level(level: Level) -> Rules:
     """Turn a level into variables and moves, as the rules of play say.
 
@@ -50,6 +52,11 @@ class _Compiler:
         self.effects = EffectSteps(level, self.names)
         self.moves: list[Move] = []
         self.everywhere = tuple(self.names.places.values())
+        self._at: dict[str, tuple[int, ...]] = {
+            room: (place,) for room, place in self.names.places.items()
+        }
+        self._going_to = {room: Set(PLACE, place) for room, place in self.names.places.items()}
+        self._known_ways: dict[Condition, list[Way]] = {}
 
     def rules(self) -> Rules:
         assert self.level.goal is not None  # or compile_level would have refused the level
@@ -105,7 +112,7 @@ class _Compiler:
     def _chest(self, chest: Chest, here: tuple[int, ...]) -> None:
         opened = self.names.index["opened", chest.name]
         lock = self.level.lock_of(chest) or Lock()
-        for guard, spends in ways_to_unlock(self.level, self.names, lock):
+        for guard, spends in self._ways(lock):
             steps = self.effects.steps(
                 [lock.effects, chest.effects], [Set(opened, 1)], spends, chest.holds
             )
@@ -140,32 +147,33 @@ class _Compiler:
         if lock is not None and lock.relocks:
             self._relocking(passage, lock)
             return
+        is_open = []
         if lock is not None:
             self._unlocks(passage, lock)
-        is_open = [] if lock is None else [Is(self.names.index["opened", passage.name], 1)]
+            is_open = [Is(self.names.index["opened", passage.name], 1)]
         guard = self._may_walk(passage, *is_open)
         for here, to, itself in self._directions(passage):
-            steps = self.effects.steps([passage.effects], itself)
+            steps = self.effects.steps((passage.effects,), itself)
             what = {"do": "walk", "name": passage.name, "to": to}
             self._move(what, here, guard, steps, passage.steps)
 
     def _unlocks(self, passage: Passage, lock: Lock) -> None:
         opened = self.names.index["opened", passage.name]
-        ends = {passage.a, passage.b} if passage.two_way else {passage.a}
-        ends = {lock.from_} if lock.from_ is not None else ends
-        places = tuple(sorted(self.names.places[end] for end in ends))
+        places = self._at[lock.from_ or passage.a]
+        if lock.from_ is None and passage.two_way and passage.a != passage.b:
+            places += self._at[passage.b]
         doors = [passage.name]
         if lock.together:
             doors = [one.name for one in self.level.passages if one.lock == lock.name]
         opening = [Set(self.names.index["opened", door], 1) for door in doors]
-        for guard, spends in ways_to_unlock(self.level, self.names, lock):
-            steps = self.effects.steps([lock.effects], opening, spends)
+        for guard, spends in self._ways(lock):
+            steps = self.effects.steps((lock.effects,), opening, spends)
             what = {"do": "unlock", "name": passage.name, "with": spends}
             self._move(what, places, all_of(Is(opened, 0), guard), steps)
 
     def _relocking(self, passage: Passage, lock: Lock) -> None:
         opened = Set(self.names.index["opened", passage.name], 1)
-        for guard, spends in ways_to_unlock(self.level, self.names, lock):
+        for guard, spends in self._ways(lock):
             for here, to, itself in self._directions(passage):
                 if lock.from_ is not None and self.names.places[lock.from_] not in here:
                     continue
@@ -176,21 +184,29 @@ class _Compiler:
                 what = {"do": "walk", "name": passage.name, "to": to, "with": paid}
                 self._move(what, here, self._may_walk(passage, guard), steps, passage.steps)
 
+    def _ways(self, lock: Lock) -> list[Way]:
+        """The ways to unlock a lock; worked out once for all locks that ask for the same."""
+        if lock.spends is not None:
+            return ways_to_unlock(self.level, self.names, lock)
+        ways = self._known_ways.get(lock.needs)
+        if ways is None:
+            ways = self._known_ways[lock.needs] = ways_to_unlock(self.level, self.names, lock)
+        return ways
+
     def _may_walk(self, passage: Passage, *more: Expression) -> Expression:
-        standing = []
+        parts = list(more)
         if passage.once:
-            standing = [Is(self.names.index["collapsed", passage.name], 0)]
-        return all_of(*standing, *more, self.names.guard(passage.gate))
+            parts.append(Is(self.names.index["collapsed", passage.name], 0))
+        if passage.gate is not ALWAYS:
+            parts.append(self.names.guard(passage.gate))
+        return all_of(*parts)
 
     def _directions(self, passage: Passage) -> list[tuple[tuple[int, ...], str, list[Step]]]:
         """Each way to walk a passage: where from, the room it leads to, and the walk itself."""
-        found: list[tuple[tuple[int, ...], str, list[Step]]] = []
-        for a, b in passage.walks():
-            itself: list[Step] = [Set(PLACE, self.names.places[b])]
-            if passage.once:
-                itself.append(Set(self.names.index["collapsed", passage.name], 1))
-            found.append(((self.names.places[a],), b, itself))
-        return found
+        collapse: list[Step] = []
+        if passage.once:
+            collapse = [Set(self.names.index["collapsed", passage.name], 1)]
+        return [(self._at[a], b, [self._going_to[b], *collapse]) for a, b in passage.walks()]
 
     # -- by itself ----------------------------------------------------------------------------
 

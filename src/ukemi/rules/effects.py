@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..level import Effects, Level
+from ..level.effects import NO_EFFECTS
 from .expressions import AtLeast, Negated, Within
 from .names import Names
 from .steps import Add, AddUpTo, Flip, Require, Set, Step, TakeUpTo
@@ -55,6 +56,9 @@ class EffectSteps:
             cleared and flipped, doors opened, and what follows from picking up what was given.
         """
         done: list[Step] = []
+        effects = [one for one in effects if one is not NO_EFFECTS]
+        if not effects and not gives:  # as for most moves
+            return (*self._spend(spends), *itself) if spends else tuple(itself)
         for counts in (spends or {}, *(one.spends for one in effects)):
             done += self._spend(counts)
         for one in effects:

@@ -90,8 +90,10 @@ TRUE = AllOf(())
 
 def all_of(*parts: Expression) -> Expression:
     """The conjunction of some expressions, without the ones that always hold."""
-    needed = [part for part in parts if part is not TRUE]
-    return needed[0] if len(needed) == 1 else AllOf(tuple(needed))
+    needed = tuple(part for part in parts if part is not TRUE) if TRUE in parts else parts
+    if len(needed) == 1:
+        return needed[0]
+    return AllOf(needed) if needed else TRUE
 
 
 def any_of(*parts: Expression) -> Expression:

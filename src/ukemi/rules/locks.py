@@ -7,10 +7,11 @@ from ..level.conditions import And, alternatives
 from .expressions import Expression, all_of, any_of
 from .names import Names
 
+#: A way to unlock: its guard and what it spends.
+Way = tuple[Expression, dict[str, int]]
 
-def ways_to_unlock(
-    level: Level, names: Names, lock: Lock
-) -> list[tuple[Expression, dict[str, int]]]:
+
+def ways_to_unlock(level: Level, names: Names, lock: Lock) -> list[Way]:
     """Each way to unlock, as its guard and what it spends.
 
     Args:

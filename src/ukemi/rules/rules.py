@@ -18,7 +18,7 @@ PLACE, END = 0, 1
 PLAYING, FINISHED, DEAD = 0, 1, 2
 
 
-@dataclass(eq=False, repr=False)
+@dataclass(eq=False, repr=False, slots=True)
 class Move:
     """Something the player may do.
 

@@ -1,0 +1,241 @@
+"""What a check answers, on levels made to show one thing each, and in every format."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from itertools import pairwise
+from pathlib import Path
+from xml.etree import ElementTree
+
+import jsonschema
+import pytest
+
+import ukemi
+from ukemi.report import report_dict
+from ukemi.report.report_schema import report_schema
+
+from .helpers import DEMO, check, check_json, run
+
+TILL = "items: {key: {use: spent}, gem: {kind: reward}}\n"
+
+
+def codes(report: ukemi.Report) -> list[str]:
+    return [finding.code for finding in report.findings]
+
+
+def test_start_is_goal() -> None:
+    report = check("{start: quay, goal: quay, rooms: [quay]}")
+    assert report.answers.finish == "yes"
+    assert report.routes["finish"].steps == 0
+    assert codes(report) == []
+    touch = check("{start: quay, goal: quay, rooms: [quay], rules: {finish: touch}}")
+    assert touch.routes["finish"].whats == []
+
+
+def test_what_cannot_be_finished_still_gets_everything_else() -> None:
+    report = check(
+        "start: quay\ngoal: loft\n"
+        + TILL
+        + "rooms: {quay: {items: [key, gem]}, mill: {}, loft: {}}\n"
+        "passages: [quay <-> mill: {lock: key, name: door}]"
+    )
+    assert (report.answers.finish, report.answers.stuck) == ("no", "possible")
+    assert report.answers.doors == {"door": "only-when-stuck"}
+    assert report.answers.rooms["loft"] == "never"
+    assert set(codes(report)) == {"cannot-finish", "unconnected", "never-entered"}
+    assert "From there only mill and quay can be reached" in report.findings[0].why
+
+
+def test_everything_dead_at_once() -> None:
+    report = check(
+        "start: quay\ngoal: mill\nitems: {air: {kind: supply, vital: true}}\n"
+        "inventory: {start: air}\nrooms: [quay, mill]\npassages: [quay -> mill: {loses: air}]"
+    )
+    assert (report.answers.finish, report.answers.deadly) == ("no", "yes")
+    assert "die" in report.with_code("cannot-finish")[0].why
+
+
+@pytest.mark.parametrize(
+    ("level", "why"),
+    [
+        (  # a full inventory
+            "start: quay\ngoal: 2 key\nitems: {key: {}, junk: {}}\ninventory: {slots: 2}\n"
+            "rooms: {quay: {items: {key: 2, junk: 1}}}",
+            "inventory is too full",
+        ),
+        (  # a flag that cannot be turned back
+            "start: quay\ngoal: loft\nrooms: {quay: {acts: {flood: {sets: wet}}}, loft: {}}\n"
+            "passages: [quay -> loft: {gate: not wet}]",
+            "wet is on, and nothing within reach turns it off",
+        ),
+        (  # a lock that wants two things
+            "start: quay\ngoal: loft\nitems: {iron: {use: spent}, oak: {use: spent}}\n"
+            "rooms: {quay: {items: [iron, oak]}, shed: {}, loft: {}}\npassages:\n"
+            "  - quay <-> shed: {lock: iron and oak, name: shed-door}\n"
+            "  - quay <-> loft: {lock: iron and oak, name: loft-door}",
+            "loft-door stays shut: it needs iron and oak (iron: 1 in the level, 1 spent on shed-door",
+        ),
+        (  # only death remains
+            "start: quay\ngoal: loft\nitems: {air: {kind: supply, vital: true}}\ninventory: {start: {air: 3}}\n"
+            "rooms: [quay, loft, well]\npassages: [quay -> well: {loses: air}, well <-> well: {loses: air},\n"
+            "  quay -> loft]",
+            "to die or to stay",
+        ),
+    ],
+)  # fmt: skip
+def test_reasons(level: str, why: str) -> None:
+    findings = check(level).with_code("can-get-stuck")
+    assert any(why in finding.why for finding in findings), findings[0].why
+
+
+def test_mistakes_with_one_cause_are_one_finding() -> None:
+    doors = "\n".join(f"  - quay <-> shed: {{lock: key, name: door-{n}}}" for n in range(30))
+    report = check(
+        "start: quay\ngoal: loft\nitems: {key: {use: spent}}\n"
+        "rooms: {quay: {items: key}, shed: {}, loft: {}}\n"
+        f"passages:\n{doors}\n  - quay <-> loft: {{lock: key, name: loft-door}}"
+    )
+    (finding,) = report.with_code("can-get-stuck")
+    assert len(finding.also) == 29
+
+
+def test_order_is_reduced_and_shows_what_is_free() -> None:
+    report = check(
+        "start: quay\ngoal: loft\nitems: {iron: {}, oak: {}}\nrooms: {quay: {items: [iron, oak]}, loft: {}}\n"
+        "passages: [quay <-> loft: {lock: iron and oak, name: door}]"
+    )
+    assert set(report.answers.order or ()) == {
+        ("quay", "quay/iron"), ("quay", "quay/oak"), ("quay/iron", "door"), ("quay/oak", "door"),
+        ("door", "loft"),
+    }  # fmt: skip
+
+
+def test_measures(tmp_path: Path) -> None:
+    report = check(
+        "start: quay\ngoal: quay and key\nitems: {key: {use: spent}, gem: {kind: reward}}\n"
+        "flags: [quay]\nrooms: {quay: {}, mill: {items: {key: 2, gem: 1}, acts: {ring: {sets: quay}}}}\n"
+        "passages: [quay <-> mill: {steps: 4}]"
+    )
+    measures = report.answers.measures
+    assert (measures.finish.steps, measures.finish.moves) == (6, 4)
+    assert measures.all_rewards.steps == 7
+    assert measures.choices == (3, 3, 4) or measures.choices[0] == 3
+    assert measures.keys["key"] == ukemi.checks.result.KeyMeasure(2, 0, 2)
+    pandas = pytest.importorskip("pandas")
+    table = ukemi.measures_table([report, ukemi.check(DEMO / "tide-mill.yaml")])
+    assert isinstance(table, pandas.DataFrame)
+    assert list(table["steps"]) == [6, 8]
+    assert table["walked_again"][1] == 0.125
+
+
+def test_claims_that_fail_have_their_route() -> None:
+    text = (DEMO / "tide-mill.yaml").read_text().split("expect:")[0]
+    claims = """expect:
+  finish: impossible
+  never: [oak-key and at granary, at race-track]
+  possible: [iron-key and oak-key]
+  always-possible: [iron-key]
+  optional: [pit-door, quay/iron-key]
+  required: [sluice-walk, oak-key, granary]
+  shortest: {at-most: 7, at-least: 9}
+"""
+    report = check(text + claims.replace(", at race-track", ""))
+    failed = report.with_code("expectation-failed")
+    said = " / ".join(finding.message for finding in failed)
+    for claim in ("finish: impossible", "never: oak-key", "possible: iron-key and", "always-possible: iron-key",
+                  "optional: pit-door", "optional: quay/iron-key", "required: sluice-walk", "at-most 7", "at-least 9"):  # fmt: skip
+        assert claim in said
+    assert "required: oak-key" not in said
+    with_route = [one for one in failed if one.route]
+    assert len(with_route) >= 6
+    cut = check(text + claims.replace(", at race-track", ""), max_positions=3)
+    assert "undecided" in codes(cut)
+    assert cut.exit_code() == 3
+
+
+def test_knowing_the_codes(tmp_path: Path) -> None:
+    file = tmp_path / "vault.yaml"
+    file.write_text(
+        "start: quay\ngoal: vault\nrooms: {quay: {}, cellar: {acts: {read: {teaches: code}}}, vault: {}}\n"
+        "passages: [quay <-> cellar, quay <-> vault: {lock: code, name: vault-door}]"
+    )
+    knowing = check_json(file, "--knowing")["knowing"]
+    assert knowing["flags"] == ["code"]
+    assert knowing["passes-by"] == ["room cellar", "read"]
+    assert knowing["report"]["routes"]["finish"]["steps"] == 2
+    assert "Can pass by: room cellar and read" in run("check", file, "--knowing").stdout
+    assert "nothing to know" in run("check", DEMO / "tide-mill.yaml", "--knowing").stdout
+
+
+def test_a_cut_search_never_says_no_more_than_it_knows() -> None:
+    """Whatever a search cut short says for certain, the whole search says too."""
+    for file in DEMO.glob("*.yaml"):
+        whole = report_dict(ukemi.check(file))["answers"]
+        for limit in range(1, 30):
+            cut = report_dict(ukemi.check(file, max_positions=limit))["answers"]
+            for key in ("finish", "stuck", "all-rewards", "deadly"):
+                assert cut[key] in (whole[key], "unknown")
+            for kind in ("doors", "rooms", "items", "chests", "acts"):
+                assert all(cut[kind][name] in (whole[kind][name], "unknown") for name in cut[kind])
+            assert cut["order"] in (whole["order"], "unknown")
+
+
+def test_json_fits_its_schema() -> None:
+    validator = jsonschema.Draft202012Validator(report_schema())
+    assert json.loads(run("schema", "report").stdout) == report_schema()
+    for document in check_json(*sorted(DEMO.glob("*.yaml")), "--knowing"):
+        validator.validate(document)
+        assert not validator.is_valid({**document, "extra": 1})
+    validator.validate(check_json("nowhere.yaml"))
+
+
+def test_sarif_and_junit(tmp_path: Path) -> None:
+    bad = tmp_path / "bad level.yaml"
+    bad.write_text("start: quay\ngoal: mil\nrooms: [quay, mill]")
+    files = [DEMO / "wasted-key.yaml", DEMO / "tide-mill.yaml", bad]
+    log = json.loads(run("check", *files, "--format", "sarif").stdout)
+    assert log["version"] == "2.1.0"
+    results = log["runs"][0]["results"]
+    rules = [rule["id"] for rule in log["runs"][0]["tool"]["driver"]["rules"]]
+    stuck = next(one for one in results if one["ruleId"] == "can-get-stuck")
+    assert rules[stuck["ruleIndex"]] == "can-get-stuck"
+    place = stuck["locations"][0]["physicalLocation"]
+    assert place["region"] == {"startLine": 21, "startColumn": 5}
+    assert any("bad%20level.yaml" in json.dumps(one) for one in results)
+    tree = ElementTree.fromstring(run("check", *files, "--format", "junit").stdout)
+    assert (tree.get("tests"), tree.get("failures"), tree.get("errors")) == ("7", "2", "1")
+
+
+def test_only_quiet_strict_and_full(tmp_path: Path) -> None:
+    only = run("check", DEMO / "wasted-key.yaml", "--only", "spare-keys")
+    assert only.returncode == 0
+    assert "can-get-stuck" not in only.stdout
+    wrong = run("check", DEMO / "wasted-key.yaml", "--only", "spare-kys")
+    assert wrong.returncode == 2
+    assert "did you mean 'spare-keys'" in wrong.stderr
+    quiet = run("check", DEMO / "tide-mill.yaml", DEMO / "wasted-key.yaml", "--quiet").stdout
+    assert "Shortest run" not in quiet
+    assert quiet.index("The Wasted Key") < quiet.index("The Tide Mill")
+    assert quiet.rstrip().splitlines()[-3].split() == ["level", "errors", "warnings", "verdict"]
+    chain = tmp_path / "chain.yaml"
+    rooms = [f"room-{n}" for n in range(20)]
+    ways = "".join(f"\n  - {a} <-> {b}" for a, b in pairwise(rooms))
+    chain.write_text(
+        f"start: room-0\ngoal: room-19\nrooms: [{', '.join(rooms)}, lost]\npassages:{ways}"
+    )
+    assert "8 more moves (--full)" in run("check", chain).stdout
+    assert "walk to room-9," in run("check", chain, "--full").stdout
+    assert (run("check", chain).returncode, run("check", chain, "--strict").returncode) == (0, 1)
+
+
+def test_text_on_a_narrow_terminal() -> None:
+    done = subprocess.run(
+        [sys.executable, "-m", "ukemi", "check", DEMO / "wasted-key.yaml"],
+        capture_output=True, text=True, env={"FORCE_COLOR": "1", "COLUMNS": "40", "TERM": "xterm", "PATH": "/usr/bin"},
+    )  # fmt: skip
+    import re
+
+    lines = re.sub(r"\x1b\[[0-9;]*m", "", done.stdout).splitlines()
+    assert max(len(line) for line in lines) <= 40

@@ -1,0 +1,210 @@
+"""Writing levels, the schema, and building in Python: all three say the same as the reader."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from random import Random
+from typing import Any, get_type_hints
+
+import jsonschema
+import pytest
+import yaml
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+import ukemi
+from ukemi.files.plain import level_dict
+from ukemi.level import keywords, parse_condition
+from ukemi.level.language import fields, parts, passages, whole
+
+from .helpers import DEMO, run
+from .levels import Drawer, plain_levels
+
+SCHEMA = json.loads(run("schema").stdout)
+VALIDATOR = jsonschema.Draft202012Validator(SCHEMA)
+
+
+def read(plain: dict[str, Any]) -> ukemi.Level:
+    try:
+        return ukemi.loads(json.dumps(plain))
+    except ukemi.LevelError:
+        assume(False)
+        raise
+
+
+@given(plain_levels())
+@settings(max_examples=60, deadline=None)
+def test_a_level_is_written_and_read_again(plain: dict[str, Any]) -> None:
+    plain["expect"] = {"never": ["iron", "low"], "required": "quay", "shortest": {"at-most": 9}}
+    level = read(plain)
+    level.text = None  # as if it had been built in code
+    written = ukemi.dumps(level)
+    assert ukemi.loads(written) == level
+    VALIDATOR.validate(yaml.safe_load(written))
+
+
+@given(plain_levels(), st.randoms(use_true_random=False))
+@settings(max_examples=150, deadline=None)
+def test_schema_and_reader_do_not_disagree(plain: dict[str, Any], random: Any) -> None:
+    """What the reader takes, the schema takes; a field the reader does not know, neither does."""
+    broken = spoil(plain, random)
+    try:
+        ukemi.loads(json.dumps(broken))
+        codes: set[str] = set()
+    except ukemi.LevelError as error:
+        codes = {problem.code for problem in error.problems}
+    valid = VALIDATOR.is_valid(broken)
+    assert valid or codes
+    if "unknown-field" in codes:
+        assert not valid
+
+
+def spoil(value: Any, random: Any) -> Any:
+    """Change one thing somewhere in plain data: a key, a value's type, or nothing."""
+    if isinstance(value, dict) and value and random.random() < 0.75:
+        key = random.choice(list(value))
+        if random.random() < 0.2:
+            return {(f"{one}x" if one == key else one): inner for one, inner in value.items()}
+        return {**value, key: spoil(value[key], random)}
+    if isinstance(value, list) and value and random.random() < 0.75:
+        number = random.randrange(len(value))
+        return [*value[:number], spoil(value[number], random), *value[number + 1 :]]
+    return random.choice([value, None, True, 3, -1, 1.5, "iron", [], {}, ["iron", 2], {"iron": 0}])
+
+
+@given(st.randoms(use_true_random=False))
+@settings(max_examples=200, deadline=None)
+def test_a_condition_is_printed_and_read_again(random: Any) -> None:
+    drawer = Drawer(random)
+    drawer.doors, drawer.acts = ["gate-1"], ["pull"]
+    text = f"{drawer.condition()} {random.choice(['and', 'or'])} not ({drawer.condition()})"
+    condition = parse_condition(text)
+    assert parse_condition(str(condition)) == condition
+
+
+@pytest.mark.parametrize("file", sorted(DEMO.glob("*.yaml")), ids=lambda file: file.stem)
+def test_demo_levels_fit_the_schema_and_are_written_as_they_are(file: Path) -> None:
+    VALIDATOR.validate(yaml.safe_load(file.read_text()))
+    assert ukemi.dumps(ukemi.load(file)) == file.read_text()
+
+
+def test_a_changed_level_keeps_its_comments(tmp_path: Path) -> None:
+    level = ukemi.load(DEMO / "tide-mill.yaml")
+    level.room("race", items={"oak-key": 2})
+    level.passage("sluice-walk -> race", steps=3, once=True)
+    level.passages.pop(1)
+    level.expect(stuck="possible")
+    target = tmp_path / "changed.yaml"
+    ukemi.save(level, target)
+    written = target.read_text()
+    assert ukemi.load(target) == level
+    assert "# a slide down to the water" in written
+    assert "# The tide mill, as it should be" in written
+    assert "iron-key: {kind: key, use: spent, color: slategray}" in written
+    assert [file.name for file in tmp_path.iterdir()] == ["changed.yaml"]
+    ukemi.save(level, tmp_path / "changed.json")
+    assert ukemi.load(tmp_path / "changed.json") == level
+
+
+def test_python_builds_what_a_file_says() -> None:
+    level = ukemi.Level("The Tide Mill")
+    level.item("iron-key", kind="key", use="spent", color="slategray")
+    level.item("oak-key", on_pickup={"sets": "found"})
+    level.item("warmth", kind="supply", max=5, vital=True)
+    level.flag("low-water", on=True)
+    level.lock("iron", needs="iron-key")
+    level.set_inventory(start={"warmth": 5}, slots=20)
+    level.set_rules(pickup="touch")
+    level.room("quay", items=["iron-key"])
+    level.room("granary")
+    level.put("granary", {"oak-key": {"needs": "low-water"}})
+    level.chest("granary", "meal-chest", lock="iron", holds="iron-key")
+    level.switch("granary", "sluice", flips="low-water")
+    level.act("granary", "read", teaches="code", needs=parse_condition("not low-water"))
+    level.passage("quay <-> granary", lock={"needs": "code", "from": "quay"}, name="door")
+    level.passage("granary -> quay", gate="opened door", loses="warmth")
+    level.set_start("quay")
+    level.set_goal("granary")
+    level.expect(required="door", always_possible=["at quay"], rewards="any")
+    text = """
+name: The Tide Mill
+start: quay
+goal: at granary
+items:
+  iron-key: {use: spent, color: slategray}
+  oak-key: {on-pickup: {sets: found}}
+  warmth: {kind: supply, max: 5, vital: true}
+flags: {low-water: true}
+locks: {iron: {needs: iron-key}}
+inventory: {start: {warmth: 5}, slots: 20}
+rules: {pickup: touch}
+rooms:
+  quay: {items: iron-key}
+  granary:
+    items: {oak-key: {needs: low-water}}
+    chests: {meal-chest: {lock: iron, holds: [iron-key]}}
+    switches: {sluice: {flips: [low-water]}}
+    acts: {read: {teaches: code, needs: not low-water}}
+passages:
+  - quay <-> granary: {lock: {needs: code, from: quay}, name: door}
+  - granary -> quay: {gate: opened door, loses: {warmth: 1}}
+expect: {required: [door], always-possible: at quay, rewards: any}
+"""
+    assert level == ukemi.loads(text)
+    assert level_dict(level) == level_dict(ukemi.loads(text))
+
+
+@pytest.mark.parametrize(
+    ("build", "says"),
+    [
+        (lambda level: level.room("mill", items="irn-key"), "did you mean 'iron-key'"),
+        (lambda level: level.room("quay"), "there is a room 'quay' already"),
+        (lambda level: level.passage("quay <-> mil"), "'mil' is not the name of a room"),
+        (lambda level: level.passage("quay -> quay", lok="iron-key"), "did you mean 'lock'"),
+        (lambda level: level.passage("quay -> quay", gate="iron-key or"), "ends too early"),
+        (lambda level: level.passage("quay -> quay", steps=1.5), "whole number"),
+        (lambda level: level.set_start("kuay"), "did you mean 'quay'"),
+        (lambda level: level.set_goal("at kuay"), "did you mean 'quay'"),
+        (lambda level: level.flag("iron-key"), "both an item and a flag"),
+        (lambda level: level.chest("quay", "chest", lock={"needs": object()}), "condition"),
+        (lambda level: ukemi.check(level), "the level has no start"),
+    ],
+)
+def test_a_mistyped_name_fails_at_once_and_adds_nothing(build: Any, says: str) -> None:
+    level = ukemi.Level()
+    level.item("iron-key")
+    level.room("quay")
+    before = level_dict_or_none(level)
+    with pytest.raises(ukemi.LevelError, match=says):
+        build(level)
+    assert level_dict_or_none(level) == before
+    assert level.all_flags() == set()
+
+
+def level_dict_or_none(level: ukemi.Level) -> Any:
+    return list(level.items), list(level.rooms), level.passages, list(level.things)
+
+
+def test_keywords_are_the_fields_of_the_file() -> None:
+    pairs = [
+        (keywords.ItemFields, fields.ITEM), (keywords.LockFields, fields.LOCK),
+        (keywords.RoomFields, parts.ROOM), (keywords.ChestFields, parts.CHEST),
+        (keywords.ActFields, fields.ACT), (keywords.SwitchFields, fields.SWITCH),
+        (keywords.PassageFields, passages.PASSAGE), (keywords.InventoryFields, fields.INVENTORY),
+        (keywords.RulesFields, fields.RULES), (keywords.ExpectFields, whole.EXPECT),
+    ]  # fmt: skip
+    for typed, table in pairs:
+        assert set(get_type_hints(typed)) == {one.attr for one in table}, table.what
+
+
+def test_random_levels_are_mostly_readable() -> None:
+    """A guard on the other tests: they would pass on nothing at all."""
+    readable = 0
+    for seed in range(100):
+        try:
+            ukemi.loads(json.dumps(Drawer(Random(seed)).level()))
+            readable += 1
+        except ukemi.LevelError:
+            pass
+    assert readable > 60
