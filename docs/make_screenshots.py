@@ -27,7 +27,7 @@ def levels(folder: Path) -> None:
 def terminal(name: str, command: str, folder: Path) -> None:
     """Take a picture of a terminal window in which a command has run."""
     server = subprocess.Popen(
-        ["Xvfb", DISPLAY, "-screen", "0", "1280x1000x24"], stderr=subprocess.DEVNULL
+        ["Xvfb", DISPLAY, "-screen", "0", "1280x1400x24"], stderr=subprocess.DEVNULL
     )
     environment = {**os.environ, "DISPLAY": DISPLAY}
     environment["PATH"] = f"{Path(sys.executable).parent}:{environment['PATH']}"
@@ -35,7 +35,7 @@ def terminal(name: str, command: str, folder: Path) -> None:
     script = f"tput civis; echo '$ {command}'; {command}; sleep 20"
     look = ["-fa", "DejaVu Sans Mono", "-fs", "11", "-bg", "#14161a", "-fg", "#e8e8e8", "-b", "8"]
     window = subprocess.Popen(
-        ["xterm", "-geometry", "140x52+0+0", *look, "-e", "bash", "-c", script],
+        ["xterm", "-geometry", "140x72+0+0", *look, "-e", "bash", "-c", script],
         env=environment,
         cwd=folder,
     )
@@ -44,7 +44,7 @@ def terminal(name: str, command: str, folder: Path) -> None:
         shot = str(SHOTS / f"{name}.png")
         subprocess.run(["import", "-window", "root", shot], env=environment, check=True)
         border = ["-bordercolor", "#14161a", "-border", "16"]
-        subprocess.run(["mogrify", "-trim", "+repage", *border, shot], check=True)
+        subprocess.run(["mogrify", "-fuzz", "4%", "-trim", "+repage", *border, shot], check=True)
     finally:
         window.kill()
         server.terminate()

@@ -209,7 +209,7 @@ class Naive:
                     item = self.level.items.get(name)
                     if item is not None and item.use == "spent" and count:
                         spends[name] = max(count, spends.get(name, 0))
-            found.append((And(tuple(way)), spends if lock.spends is None else lock.spends))
+            found.append((And(tuple(way)), spends if lock.takes is None else lock.takes))
         return found
 
     def moves(self, spot: Spot) -> list[tuple[str, int, Spot]]:

@@ -195,7 +195,9 @@ def test_keywords_are_the_fields_of_the_file() -> None:
         (keywords.RulesFields, fields.RULES), (keywords.ExpectFields, whole.EXPECT),
     ]  # fmt: skip
     for typed, table in pairs:
-        assert set(get_type_hints(typed)) == {one.attr for one in table}, table.what
+        assert set(get_type_hints(typed)) == {fields.attribute(one.name) for one in table}, (
+            table.what
+        )
 
 
 def test_random_levels_are_mostly_readable() -> None:

@@ -50,18 +50,18 @@ def all_conditions(level: Level) -> Iterator[Asked]:
 def all_costs(level: Level) -> Iterator[Cost]:
     """Everything that must be carried to be spent."""
     for lock in level.locks.values():
-        yield Cost(lock.spends or {}, lock.name or "", lock.place)
+        yield Cost(lock.takes or {}, lock.name or "", lock.place)
     for room in level.rooms.values():
         for chest in room.chests.values():
             yield Cost(chest.effects.spends, chest.name, chest.place)
             if chest.lock is not None and not isinstance(chest.lock, str):
-                yield Cost(chest.lock.spends or {}, chest.name, chest.place)
+                yield Cost(chest.lock.takes or {}, chest.name, chest.place)
         for act in room.all_acts():
             yield Cost(act.effects.spends, act.name, act.place)
     for passage in level.passages:
         yield Cost(passage.effects.spends, passage.name, passage.place)
         if passage.lock is not None and not isinstance(passage.lock, str):
-            yield Cost(passage.lock.spends or {}, passage.name, passage.place)
+            yield Cost(passage.lock.takes or {}, passage.name, passage.place)
 
 
 def most_asked(level: Level) -> dict[str, int]:

@@ -58,7 +58,7 @@ class _Writer:
         """The fields of a part that differ from their defaults."""
         said: dict[str, Any] = {}
         for field in table:
-            if field.name in EFFECT_NAMES and hasattr(part, "effects"):
+            if field.attr in EFFECT_NAMES and hasattr(part, "effects"):
                 value, default = getattr(part.effects, field.attr), None
             elif field.name == "once" and table is tables.SWITCH:
                 value, default = not part.repeat, False
@@ -118,8 +118,8 @@ class _Writer:
 
     def lock(self, lock: Lock) -> dict[str, Any]:
         said = self.part(lock, tables.LOCK)
-        if lock.spends is not None:
-            said["spends"] = self.value(lock.spends) if lock.spends else "nothing"
+        if lock.takes == {}:
+            said["spends"] = "nothing"
         return said
 
     def inline_lock(self, lock: Lock) -> Any:

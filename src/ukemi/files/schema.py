@@ -21,5 +21,6 @@ def level_schema() -> dict[str, Any]:
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "A Ukemi level",
         **LEVEL.schema(),
+        "type": "object",
         "required": ["start", "goal", "rooms"],
     }

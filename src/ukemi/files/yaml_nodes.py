@@ -66,7 +66,7 @@ def compose(text: str, file: str | None = None) -> Node:
         line = text.count("\n", 0, error.position) + 1
         message = f"the character U+{_code(error.character):04X} cannot stand in a level file"
         raise LevelError([Problem("syntax", message, Place(line, 1))], file) from None
-    if node is None:
+    if node is None or node.tag == NULL:
         hint = "begin with a line such as `start: quay`"
         raise LevelError([Problem("syntax", f"there is no level here; {hint}", Place(1, 1))], file)
     return node  # type: ignore[no-any-return]

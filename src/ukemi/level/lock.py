@@ -16,7 +16,7 @@ class Lock:
     Attributes:
         name: Its name, where it was described under ``locks``; else ``None``.
         needs: What must hold to unlock.
-        spends: What unlocking takes; ``None`` for the ``use: spent`` items ``needs`` counts.
+        takes: What unlocking takes (``spends`` in a file); ``None`` for the ``use: spent`` items ``needs`` counts.
         from_: The room it can be unlocked from; ``None`` for either end.
         relocks: Whether it shuts again behind the player.
         together: Whether unlocking one unlocks every door of this lock.
@@ -25,7 +25,7 @@ class Lock:
 
     name: str | None = None
     needs: Condition = ALWAYS
-    spends: dict[str, int] | None = None
+    takes: dict[str, int] | None = None
     from_: str | None = None
     relocks: bool = False
     together: bool = False

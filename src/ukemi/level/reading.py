@@ -42,7 +42,8 @@ def read_level(node: Node, file: str | None = None, name: str = "level") -> Leve
             level.goal = level.goal_from(goal[0], goal[1], notes)
         except BadValue as error:
             notes.problems.append(error.problem)
-    level.places = {key.value: place for key, _ in node.value if (place := place_of(key))}
+    keys = [key for key, _ in node.value if key.id == "scalar"]
+    level.places = {key.value: place for key in keys if (place := place_of(key))}
     resolve(level, notes)
     problems = notes.problems or sense_problems(level)
     if problems:

@@ -186,7 +186,7 @@ class _Compiler:
 
     def _ways(self, lock: Lock) -> list[Way]:
         """The ways to unlock a lock; worked out once for all locks that ask for the same."""
-        if lock.spends is not None:
+        if lock.takes is not None:
             return ways_to_unlock(self.level, self.names, lock)
         ways = self._known_ways.get(lock.needs)
         if ways is None:

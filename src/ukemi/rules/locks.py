@@ -23,9 +23,9 @@ def ways_to_unlock(level: Level, names: Names, lock: Lock) -> list[Way]:
         One way for each alternative of what the lock needs; alternatives that spend the same are
         one way.
     """
-    if lock.spends is not None:
-        guard = all_of(names.guard(lock.needs), *names.carries(lock.spends))
-        return [(guard, dict(lock.spends))]
+    if lock.takes is not None:
+        guard = all_of(names.guard(lock.needs), *names.carries(lock.takes))
+        return [(guard, dict(lock.takes))]
     ways: dict[tuple[tuple[str, int], ...], list[Expression]] = {}
     for way in alternatives(lock.needs):
         spends = _spent(level, names, way)

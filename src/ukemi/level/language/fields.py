@@ -7,7 +7,7 @@ and for the check that the docs name every field.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
 from ..effects import EFFECT_NAMES, NO_EFFECTS, Effects
@@ -37,15 +37,16 @@ def attribute(name: str) -> str:
 
 @dataclass(frozen=True, slots=True)
 class Field:
-    """One field: its name in the file, its type, and a line of help."""
+    """One field: its name in the file, its type, a line of help, and its name in Python."""
 
     name: str
     type: Type
     help: str
-    attr: str = field(init=False)
+    attr: str = ""
 
     def __post_init__(self) -> None:
-        object.__setattr__(self, "attr", attribute(self.name))
+        if not self.attr:
+            object.__setattr__(self, "attr", attribute(self.name))
 
 
 class Fields:
@@ -110,7 +111,11 @@ class Fields:
     def schema(self) -> Schema:
         """The JSON Schema of the mapping."""
         properties = {one.name: {**one.type.schema(), "description": one.help} for one in self}
-        return {"type": "object", "properties": properties, "additionalProperties": False}
+        return {
+            "type": ["object", "null"],  # a part with nothing written after it has no fields
+            "properties": properties,
+            "additionalProperties": False,
+        }
 
 
 _EFFECT_SET = frozenset(EFFECT_NAMES)
@@ -197,6 +202,7 @@ LOCK = Fields(
         "spends",
         Counts(Reference("item"), nothing=True),
         "What unlocking takes, or `nothing`. Default: the `use: spent` items that needs counts.",
+        attr="takes",  # not one of the lock's effects: it replaces what the lock takes by itself
     ),
     Field("from", Reference("room"), "The room it can be unlocked from. Default: either end."),
     Field("relocks", BoolType(), "Shut again behind the player, each time. Default: false."),

@@ -72,7 +72,7 @@ class Named:
         return self.make(name, place=place_of(key), **self.fields.read(notes, value))
 
     def schema(self) -> Schema:
-        part = {"anyOf": [self.fields.schema(), {"type": "null"}]}
+        part = self.fields.schema()
         return {
             "anyOf": [
                 {
@@ -124,7 +124,7 @@ class Placements:
 
     def schema(self) -> Schema:
         name = self._reference.schema()
-        value = {"anyOf": [self._count.schema(), PLACEMENT.schema(), {"type": "null"}]}
+        value = {"anyOf": [self._count.schema(), PLACEMENT.schema()]}
         return {
             "anyOf": [
                 name,

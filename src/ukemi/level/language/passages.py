@@ -90,7 +90,7 @@ class Passages:
             "type": "object",
             "minProperties": 1,
             "maxProperties": 1,
-            "patternProperties": {text: {"anyOf": [PASSAGE.schema(), {"type": "null"}]}},
+            "patternProperties": {text: PASSAGE.schema()},
             "additionalProperties": False,
         }
         one = {"anyOf": [{"type": "string", "pattern": text}, full]}

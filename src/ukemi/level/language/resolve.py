@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from ..conditions import At, Atom, Condition, Done, Has, HasAll, Opened, atoms
 from ..names import RESERVED, nearest
+from ..problems import Problem
 from .nodes import Node, shown
 from .notes import BadValue, Notes, bad
 
@@ -46,6 +47,9 @@ def resolve(level: Level, notes: Notes) -> None:
             notes.add("duplicate-name", f"{flag!r} is both an item and a flag", node)
         elif flag in RESERVED:
             notes.add("bad-value", f"{flag!r} is a word of the condition language", node)
+    for name in sorted(RESERVED & level.items.keys()):
+        message = f"{name!r} is a word of the condition language, and cannot name an item"
+        notes.problems.append(Problem("bad-value", message, level.items[name].place, name))
     for condition, node in notes.conditions:
         check_condition(level, flags, condition, node, notes)
 

@@ -41,9 +41,11 @@ def name_of(node: Node, what: str) -> str:
     Raises:
         BadValue: It is not a name.
     """
-    if node.id == "scalar" and node.tag != NULL and is_name(node.value):
+    if node.id == "scalar" and node.tag == TEXT and is_name(node.value):
         return str(node.value)
     rule = "a name is a letter, then letters, digits, '-' or '_'"
+    if node.id == "scalar" and is_name(node.value):
+        rule = "to YAML it is no text unless it is put in quotes"
     raise bad("bad-value", f"{shown(node)} cannot be the name of {what}: {rule}", node)
 
 
@@ -133,8 +135,9 @@ class Reference:
     namespace: str
 
     def read(self, notes: Notes, node: Node) -> str:
-        if node.id != "scalar" or node.tag == NULL or not node.value:
-            raise bad("bad-value", f"this must be the name of {self._what()}", node)
+        if node.id != "scalar" or node.tag != TEXT or not node.value:
+            message = f"this must be the name of {self._what()}, not {shown(node)}"
+            raise bad("bad-value", message, node)
         name = str(node.value)
         notes.references.append((self.namespace, name, node))
         return name

@@ -10,7 +10,7 @@ from ..lock import Lock
 from ..names import NAME_SCHEMA
 from ..settings import Claim, Expect, Inventory, PlayRules, Shortest
 from .fields import INVENTORY, ITEM, LOCK, RULES, SHORTEST, Field, Fields, Part, attribute
-from .nodes import Node, PlainNode, place_of, shown
+from .nodes import WHOLE, Node, PlainNode, place_of, shown
 from .notes import Notes, bad
 from .parts import Named, Rooms
 from .passages import Passages
@@ -59,7 +59,7 @@ class Version:
     """The version of the format: 1."""
 
     def read(self, notes: Notes, node: Node) -> int:
-        if node.id == "scalar" and node.value == "1":
+        if node.id == "scalar" and node.tag == WHOLE and node.value == "1":
             return 1
         raise bad("bad-value", f"this reads levels of format 1, not {shown(node)}", node)
 
