@@ -42,9 +42,9 @@ def all_conditions(level: Level) -> Iterator[Asked]:
             yield Asked(act.needs, act.name, act.place)
     for passage in level.passages:
         if passage.lock is not None and not isinstance(passage.lock, str):
-            yield Asked(passage.lock.needs, passage.name, passage.place)
+            yield Asked(passage.lock.needs, passage.thing, passage.place)
         if passage.gate != ALWAYS:
-            yield Asked(passage.gate, passage.name, passage.place)
+            yield Asked(passage.gate, passage.thing, passage.place)
 
 
 def all_costs(level: Level) -> Iterator[Cost]:
@@ -59,9 +59,9 @@ def all_costs(level: Level) -> Iterator[Cost]:
         for act in room.all_acts():
             yield Cost(act.effects.spends, act.name, act.place)
     for passage in level.passages:
-        yield Cost(passage.effects.spends, passage.name, passage.place)
+        yield Cost(passage.effects.spends, passage.thing, passage.place)
         if passage.lock is not None and not isinstance(passage.lock, str):
-            yield Cost(passage.lock.takes or {}, passage.name, passage.place)
+            yield Cost(passage.lock.takes or {}, passage.thing, passage.place)
 
 
 def most_asked(level: Level) -> dict[str, int]:

@@ -34,20 +34,20 @@ def check_bypassed(case: Case, doors: dict[str, Answer]) -> Iterator[Finding]:
             isinstance(atom, HasAll) or (isinstance(atom, Has) and atom.name in case.level.items)
             for atom in atoms(lock.needs)
         )
-        if not has_key or doors[passage.name] not in (Answer.OPTIONAL, Answer.NEVER):
+        if not has_key or doors[passage.thing] not in (Answer.OPTIONAL, Answer.NEVER):
             continue
-        sides = [_cheapest_without(case, passage.name, room) for room in (passage.a, passage.b)]
-        if passage.a == passage.b or None in sides:
+        sides = [_cheapest_without(case, passage.thing, room) for room in passage.ends]
+        if len(set(passage.ends)) < 2 or None in sides:
             continue
         far = max((side for side in sides if side is not None), key=case.found.costs.__getitem__)
         room = case.rules.places[case.found.positions[far][PLACE]]
         yield Finding(
             "bypassed",
             "warning",
-            passage.name,
-            f"No finishing run needs {passage.name}: {room} is reached without opening it.",
+            passage.thing,
+            f"No finishing run needs {passage.thing}: {room} is reached without opening it.",
             "There is a way round",
-            f"close the way round, or take the lock off {passage.name}",
+            f"close the way round, or take the lock off {passage.thing}",
             passage.place,
             case.route_to(far),
         )

@@ -183,8 +183,8 @@ class Reasons:
         self, position: Position, route: Route, within: set[str], found: _Findings
     ) -> None:
         for passage, lock in self.level.doors():
-            opened = self.rules.index["opened", passage.name]
-            if position[opened] or not within & {passage.a, passage.b}:
+            opened = self.rules.index["opened", passage.thing]
+            if position[opened] or not within.intersection(passage.ends):
                 continue
             values = list(position)
             values[opened] = 1
@@ -195,10 +195,10 @@ class Reasons:
                 for atom in atoms(lock.needs)
                 if isinstance(atom, Has) and atom.name in self.level.items
             ]
-            why = f"{passage.name} stays shut: it needs {lock.needs}"
+            why = f"{passage.thing} stays shut: it needs {lock.needs}"
             why += f" ({'; '.join(accounts)})" if accounts else ""
-            mend = f"see that what {passage.name} needs can always be had before it is wanted"
-            found.add(f"door:{passage.name}", why, mend)
+            mend = f"see that what {passage.thing} needs can always be had before it is wanted"
+            found.add(f"door:{passage.thing}", why, mend)
             return
 
     def _way_back(self, position: Position, route: Route, found: _Findings) -> None:
@@ -247,9 +247,9 @@ class Reasons:
     def _what_remains(self, position: Position, within: set[str], found: _Findings) -> None:
         shut = []
         for passage, lock in self.level.doors():
-            unopened = not position[self.rules.index["opened", passage.name]]
-            if unopened and within & {passage.a, passage.b}:
-                shut.append(f"{passage.name} (needs {lock.needs})")
+            unopened = not position[self.rules.index["opened", passage.thing]]
+            if unopened and within.intersection(passage.ends):
+                shut.append(f"{passage.thing} (needs {lock.needs})")
         why = f"From there only {some(sorted(within))} can be reached"
         if shut:
             why += f"; still shut: {some(shut)}"

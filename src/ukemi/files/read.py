@@ -52,10 +52,25 @@ def loads(text: str, file: str | None = None) -> Level:
         ['quay', 'mill']
     """
     name = Path(file).stem if file else "level"
-    level = read_level(compose(text, file), file, name)
+    folder = Path(file).parent if file else None
+    read_csv = (lambda path: _csv(folder / path)) if folder is not None else None
+    level = read_level(compose(text, file), file, name, read_csv)
     level.file = file
     level.text = text
     return level
+
+
+def _csv(path: Path) -> list[tuple[str, ...]]:
+    """The rows of a CSV map; an empty cell is nothing to stand on."""
+    import csv
+
+    if path.stat().st_size > LARGEST_FILE:
+        raise ValueError("it is too large for a map")
+    with path.open(encoding="utf-8-sig", newline="") as file:
+        try:
+            return [tuple(cell or " " for cell in row) for row in csv.reader(file)]
+        except csv.Error as error:
+            raise ValueError(str(error)) from None
 
 
 def _text(path: Path, file: str) -> str:

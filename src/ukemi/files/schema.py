@@ -15,12 +15,13 @@ def level_schema() -> dict[str, Any]:
 
     Example:
         >>> sorted(level_schema()["required"])
-        ['goal', 'rooms', 'start']
+        ['goal']
     """
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "A Ukemi level",
         **LEVEL.schema(),
         "type": "object",
-        "required": ["start", "goal", "rooms"],
+        "required": ["goal"],
+        "anyOf": [{"required": ["start", "rooms"]}, {"required": ["maps"]}],
     }

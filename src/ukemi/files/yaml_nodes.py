@@ -69,7 +69,24 @@ def compose(text: str, file: str | None = None) -> Node:
     if node is None or node.tag == NULL:
         hint = "begin with a line such as `start: quay`"
         raise LevelError([Problem("syntax", f"there is no level here; {hint}", Place(1, 1))], file)
+    _mark_indents(node, text)
     return node  # type: ignore[no-any-return]
+
+
+def _mark_indents(node: Any, text: str) -> None:
+    """Note how far the maps of a level are indented, so that messages can name their columns."""
+    for key, maps in node.value if node.id == "mapping" else ():
+        if key.value != "maps" or maps.id != "mapping":
+            continue
+        lines = text.splitlines()
+        for name, value in maps.value:
+            if value.id == "scalar" and value.style == "|":
+                digit = re.search(r"\|-?\+?([1-9])", lines[value.start_mark.line])
+                first = lines[value.start_mark.line + 1 : value.start_mark.line + 2]
+                if digit:
+                    value.indent = name.start_mark.column + int(digit[1])
+                elif first:
+                    value.indent = len(first[0]) - len(first[0].lstrip(" "))
 
 
 #: Far deeper than a level goes, and far from where the C parser would overrun its stack.

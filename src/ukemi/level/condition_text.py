@@ -7,7 +7,7 @@ from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from .conditions import And, At, Condition, Done, Has, HasAll, Not, Opened, Or
-from .names import NAME_PATTERN, RESERVED
+from .names import RESERVED, ROOM_PATTERN
 
 if TYPE_CHECKING:
     from lark import Lark
@@ -24,12 +24,12 @@ GRAMMAR = rf"""
            | "opened" NAME -> opened
            | "done" NAME -> done
     COUNT: /\d+/
-    NAME: /{NAME_PATTERN}/
+    NAME: /{ROOM_PATTERN}/
     %ignore /\s+/
 """
 
 # Nearly every lock and gate is a lone item; those need no grammar, and no time to load one.
-_lone_item = re.compile(rf"\s*(?:(\d+)\s+)?({NAME_PATTERN})\s*").fullmatch
+_lone_item = re.compile(rf"\s*(?:(\d+)\s+)?({ROOM_PATTERN})\s*").fullmatch
 
 #: Deeper nesting than anyone writes, yet far from where Python's own recursion ends.
 _DEEPEST = 100

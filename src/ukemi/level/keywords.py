@@ -101,6 +101,24 @@ class PassageFields(EffectFields, NotedFields, total=False):
     name: str
 
 
+class TileFields(EffectFields, NotedFields, total=False):
+    """The fields of a legend entry."""
+
+    item: PlacedGiven
+    items: PlacedGiven
+    lock: LockGiven
+    gate: ConditionGiven
+    chest: Mapping[str, Any]
+    switch: Mapping[str, Any]
+    act: Mapping[str, Any]
+    room: str
+    one_way: str
+    solid: bool
+    once: bool
+    steps: int
+    name: str
+
+
 class InventoryFields(TypedDict, total=False):
     """The fields of the inventory."""
 

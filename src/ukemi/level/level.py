@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING, Any, NamedTuple
 
 from .conditions import At, Condition, Has
@@ -12,20 +12,23 @@ from .language.nodes import Node, plain_node
 from .language.notes import BadValue, Notes, bad
 from .language.parts import ACTS, CHESTS, SWITCHES, Named, Placements, Rooms
 from .language.passages import Passages
-from .language.resolve import resolve
+from .language.resolve import named_cells, resolve
+from .language.tiles import Legend, Maps
 from .language.types import FlagTurned, name_of
 from .language.whole import ExpectType, Goal
 from .lock import Lock
+from .maps.tilemap import Tile, TileMap
 from .passage import Passage
 from .place import Place
 from .problems import LevelError, Problem
-from .room import Act, Chest, Room
+from .room import Act, Cell, Chest, Room
 from .settings import Expect, Inventory, PlayRules
 
 if TYPE_CHECKING:
     from typing import Unpack
 
     from . import keywords as given
+    from .maps.cut import Cut
 
 
 class Thing(NamedTuple):
@@ -76,18 +79,23 @@ class Level:
         self.file: str | None = None
         self.text: str | None = None
         self.start = ""
+        self._start_is_own = False
         self.goal: Condition | None = None
         self.items: dict[str, Item] = {}
         self.flags: dict[str, bool] = {}
         self.locks: dict[str, Lock] = {}
         self.inventory = Inventory()
         self.rules = PlayRules()
+        self.maps: dict[str, TileMap] = {}
+        self.legend: dict[str, Tile] = {}
+        self.cut: Cut | None = None
         self.rooms: dict[str, Room] = {}
         self.passages: list[Passage] = []
         self.expected = Expect()
         self.things: dict[str, Thing] = {}
         self.places: dict[str, Place] = {}
         self._turned: set[str] = set()
+        self._cells: set[Cell] = set()
 
     # -- laying out ---------------------------------------------------------------------------
 
@@ -155,7 +163,7 @@ class Level:
         """
         notes = Notes()
         placed = self._try(notes, lambda: Placements().read(notes, plain_node(items)))
-        here = self._room(room).items
+        here = self._own_room(room).items
         for item, placement in placed.items():
             if item in here:
                 here[item].count += placement.count
@@ -173,7 +181,7 @@ class Level:
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
         """
-        self._add(self._room(room).chests, CHESTS, name, fields)
+        self._add(self._own_room(room).chests, CHESTS, name, fields)
 
     def switch(self, room: str, name: str, **fields: Unpack[given.SwitchFields]) -> None:
         """Add a switch to a room.
@@ -186,7 +194,7 @@ class Level:
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
         """
-        self._add(self._room(room).switches, SWITCHES, name, fields)
+        self._add(self._own_room(room).switches, SWITCHES, name, fields)
 
     def act(self, room: str, name: str, **fields: Unpack[given.ActFields]) -> None:
         """Add an act to a room: a search, a trade, a talk.
@@ -199,7 +207,7 @@ class Level:
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
         """
-        self._add(self._room(room).acts, ACTS, name, fields)
+        self._add(self._own_room(room).acts, ACTS, name, fields)
 
     def passage(self, text: str, **fields: Unpack[given.PassageFields]) -> None:
         """Add a passage; with a lock, it is a door.
@@ -227,6 +235,66 @@ class Level:
         self.passages.append(passage)
         self._index()
 
+    def tile(
+        self, symbol: str, ground: str | None = None, **fields: Unpack[given.TileFields]
+    ) -> None:
+        """Say what a symbol of the maps means.
+
+        Args:
+            symbol: The symbol.
+            ground: ``wall``, ``floor``, ``void`` or ``start``, and no fields; or ``None``.
+            fields: ``item`` or ``items``, ``lock``, ``gate``, ``chest``, ``switch``, ``act``, ``room``,
+                ``one_way``, ``solid``, ``once``, ``steps``, ``name``, effects, ``label``, ``note``.
+
+        Raises:
+            LevelError: The symbol has a meaning already, a name is not known, or a field cannot be.
+        """
+        notes = Notes(locks=self.locks)
+
+        def read() -> dict[str, Tile]:
+            if symbol in self.legend:
+                raise bad(
+                    "duplicate-name", f"the symbol {symbol!r} is given twice", plain_node(symbol)
+                )
+            means = ground if ground is not None else _as_written(fields)
+            return Legend().read(notes, plain_node({symbol: means}))
+
+        self.legend.update(self._try(notes, read))
+
+    def map(self, name: str, rows: Any) -> None:
+        """Add a floor, drawn with the symbols told so far.
+
+        Args:
+            name: The floor's name.
+            rows: Text with a line for each row; or a list of rows, each text or a list of symbols;
+                or a NumPy array of symbols.
+
+        Raises:
+            LevelError: A name is taken, a symbol means nothing, or there are two starts.
+
+        Example:
+            >>> level = Level("The Ground Floor")
+            >>> level.item("iron-key")
+            >>> level.tile("k", item="iron-key")
+            >>> level.map("ground", "#####\\n#@.k#\\n#####")
+            >>> level.start, list(level.rooms)
+            ('ground@2,2', ['ground@2,2', 'ground@4,2'])
+        """
+        notes = Notes()
+        drawn = rows.tolist() if hasattr(rows, "tolist") else rows
+
+        def read() -> dict[str, TileMap]:
+            if name in self.maps:
+                raise bad("duplicate-name", f"there is a map {name!r} already", plain_node(name))
+            return Maps().read(notes, plain_node({name: drawn}))
+
+        self.maps.update(self._try(notes, read))
+        problems = [one for one in self._cut_maps() if "no start" not in one.message]
+        if problems:
+            del self.maps[name]
+            self._cut_maps()
+            raise LevelError(problems)
+
     def set_start(self, room: str) -> None:
         """Say which room the player starts in.
 
@@ -235,6 +303,7 @@ class Level:
         """
         self._room(room)
         self.start = room
+        self._start_is_own = True
 
     def set_goal(self, goal: str | Condition) -> None:
         """Say when the level can be finished.
@@ -290,10 +359,12 @@ class Level:
         return self.locks[thing.lock] if isinstance(thing.lock, str) else thing.lock
 
     def doors(self) -> Iterator[tuple[Passage, Lock]]:
-        """Each passage with a lock, and its lock."""
+        """Each door, by a passage of it, and its lock."""
+        seen: set[str] = set()
         for passage in self.passages:
             lock = self.lock_of(passage)
-            if lock is not None:
+            if lock is not None and passage.thing not in seen:
+                seen.add(passage.thing)
                 yield passage, lock
 
     def goal_from(self, condition: Condition, node: Node, notes: Notes) -> Condition:
@@ -308,17 +379,70 @@ class Level:
         notes.conditions.append((condition, node))
         return condition
 
-    def adopt(self, turned: Iterable[str]) -> list[Problem]:
-        """Take up parts that were set from outside.
+    def adopt(self, notes: Notes, goal: Condition | None) -> list[Problem]:
+        """Take up parts that were set from outside, and cut the maps among them into rooms.
 
         Args:
-            turned: Flags that something turns.
+            notes: What was taken down on reading them.
+            goal: The goal, which may name cells.
 
         Returns:
-            The names that are taken twice.
+            What cannot be: names taken twice, symbols that mean nothing, no start or two.
         """
-        self._turned = set(turned)
-        return self._index()
+        self._turned = set(notes.flags)
+        self._cells = named_cells(notes, goal)
+        self._start_is_own = bool(self.start)
+        return self._cut_maps()
+
+    def _cut_maps(self, every_cell: bool = False) -> list[Problem]:
+        """Make the rooms and passages of the maps anew; returns what cannot be."""
+        self.rooms = {name: room for name, room in self.rooms.items() if room.cell is None}
+        self.passages = [passage for passage in self.passages if not passage.on_map]
+        problems: list[Problem] = []
+        if self.maps:
+            from .maps.cut import cut_maps
+
+            self.cut = cut_maps(self.maps, self.legend, self._cells, every_cell)
+            problems += self.cut.problems
+            for name in self.rooms.keys() & self.cut.rooms.keys():
+                message = f"{name!r} is the name of a room and of a cell"
+                problems.append(Problem("duplicate-name", message, self.rooms[name].place, name))
+            self.rooms |= self.cut.rooms
+            self.passages += self.cut.passages
+            problems += self._find_start(self.cut.starts)
+        return problems + self._index()
+
+    def _find_start(self, starts: list[tuple[str, Place | None]]) -> list[Problem]:
+        own = self.places.get("start")
+        if self.start and self._start_is_own:
+            if starts:
+                message = f"the player starts in {self.start!r} and, by a map, in {starts[0][0]!r}"
+                return [Problem("start-blocked", message, starts[0][1] or own, self.start)]
+            return []
+        if len(starts) == 1:
+            self.start = starts[0][0]
+            return []
+        if starts:
+            message = f"there are two starts: {starts[0][0]} and {starts[1][0]}"
+            return [Problem("start-blocked", message, starts[1][1])]
+        message = "there is no start: put an @ on a map, or add a line such as `start: quay`"
+        return [Problem("start-blocked", message, self.places.get("maps"))]
+
+    def to_rooms(self, every_cell: bool = False) -> Level:
+        """The level with its maps cut into rooms and passages, and no maps.
+
+        Args:
+            every_cell: Whether each cell one can stand on is to be a room, not only those that
+                matter.
+
+        Returns:
+            Another level, in which the same runs are possible.
+        """
+        copy = copy_of(self)
+        if every_cell:
+            copy._cut_maps(every_cell=True)
+        copy.maps, copy.legend = {}, {}
+        return copy
 
     def __eq__(self, other: object) -> bool:
         return isinstance(other, Level) and self._says() == other._says()
@@ -336,7 +460,12 @@ class Level:
     # -- inside -------------------------------------------------------------------------------
 
     def _says(self) -> list[Any]:
-        return [getattr(self, name) for name in _SAYS]
+        said = [getattr(self, name) for name in _SAYS]
+        if self.maps:
+            said += [self.maps, self.legend]
+            said[_SAYS.index("rooms")] = [one for one in self.rooms.values() if one.cell is None]
+            said[_SAYS.index("passages")] = [one for one in self.passages if not one.on_map]
+        return said
 
     def _add(self, into: dict[str, Any], named: Named, name: str, fields: Any) -> None:
         notes = Notes(locks=self.locks)
@@ -381,6 +510,10 @@ class Level:
         except BadValue as error:
             notes.problems.append(error.problem)
         self._turned |= notes.flags.keys()
+        cells = named_cells(notes, None) - self._cells
+        if cells and self.maps:
+            self._cells |= cells
+            self._cut_maps()
         added = adding if not notes.problems else None
         if added:
             added[0][added[1]] = result  # so that it can name itself
@@ -399,20 +532,31 @@ class Level:
             raise LevelError(notes.problems)
         return self.rooms[name]
 
+    def _own_room(self, name: str) -> Room:
+        """A room that was laid out itself, not cut from a map."""
+        room = self._room(name)
+        if room.cell is not None:
+            message = f"{name!r} is a cell of a map: say what is on it with tile()"
+            raise LevelError([Problem("bad-value", message, None, name)])
+        return room
+
     def _index(self) -> list[Problem]:
         """Make the table of things anew; returns the names that are taken twice."""
         self.things = {}
         twice: list[Problem] = []
 
         def enter(kind: str, room: str, what: Passage | Chest | Act) -> None:
-            known = self.things.get(what.name)
+            enter_as(what.name, kind, room, what)
+
+        def enter_as(name: str, kind: str, room: str, what: Passage | Chest | Act) -> None:
+            known = self.things.get(name)
             if known is None:
-                self.things[what.name] = Thing(kind, room, what)
+                self.things[name] = Thing(kind, room, what)
             else:
-                message = f"{what.name!r} is the name of both a {known.kind} and a {kind}"
+                message = f"{name!r} is the name of both a {known.kind} and a {kind}"
                 if known.kind == kind:
-                    message = f"two things of kind {kind} are named {what.name!r}"
-                twice.append(Problem("duplicate-name", message, what.place, what.name))
+                    message = f"two things of kind {kind} are named {name!r}"
+                twice.append(Problem("duplicate-name", message, what.place, name))
 
         for room in self.rooms.values():
             for chest in room.chests.values():
@@ -420,7 +564,11 @@ class Level:
             for act in room.all_acts():
                 enter("switch" if act.switch else "act", room.name, act)
         for passage in self.passages:
-            enter("passage" if passage.lock is None else "door", passage.a, passage)
+            if not passage.on_map:
+                enter("passage" if passage.lock is None else "door", passage.a, passage)
+        for passage, _ in self.doors():
+            if passage.part_of is not None:
+                enter_as(passage.part_of, "door", passage.b, passage)
         return twice
 
 
@@ -451,9 +599,15 @@ def _node(fields: Any) -> Node:
     return plain_node(_as_written(fields))
 
 
-def knowing(level: Level, flags: set[str]) -> Level:
-    """A copy of a level with some flags on from the start; the level itself stays as it is."""
+def copy_of(level: Level) -> Level:
+    """A copy of a level that shares its parts, to be given others."""
     copy = Level(level.name)
     copy.__dict__.update(level.__dict__)
+    return copy
+
+
+def knowing(level: Level, flags: set[str]) -> Level:
+    """A copy of a level with some flags on from the start; the level itself stays as it is."""
+    copy = copy_of(level)
     copy.flags = {**level.flags, **dict.fromkeys(flags, True)}
     return copy

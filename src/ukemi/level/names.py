@@ -6,6 +6,8 @@ import re
 from collections.abc import Iterable
 
 NAME_PATTERN = r"[^\W\d_][\w-]*"
+#: The name of a room: a name, or a cell of a tile map such as ``ground@5,2``.
+ROOM_PATTERN = rf"{NAME_PATTERN}(?:@\d+,\d+)?"
 #: The same for JSON Schema, whose patterns know letters beyond ASCII only by their code.
 NAME_SCHEMA = r"[A-Za-z\u0080-\uffff][A-Za-z0-9_\-\u0080-\uffff]*"
 is_name = re.compile(NAME_PATTERN).fullmatch

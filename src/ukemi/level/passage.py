@@ -24,6 +24,10 @@ class Passage:
         once: Whether it collapses after one walk.
         steps: What walking it costs.
         effects: What happens on walking it.
+        on_map: Whether it is a walk across a tile map's floor.
+        part_of: On a tile map: the thing on the cell it steps onto, which several passages share:
+            unlocked together, collapsed together.
+        sides: On a tile map: the cells beside a door, from which it is unlocked.
     """
 
     name: str
@@ -39,6 +43,19 @@ class Passage:
     label: str | None = None
     note: str | None = None
     place: Place | None = field(default=None, compare=False, repr=False)
+    on_map: bool = False
+    part_of: str | None = None
+    sides: tuple[str, ...] = ()
+
+    @property
+    def thing(self) -> str:
+        """The name of the door or passage it belongs to: its own, but on a tile map."""
+        return self.part_of or self.name
+
+    @property
+    def ends(self) -> tuple[str, ...]:
+        """The rooms on its sides."""
+        return self.sides or (self.a, self.b)
 
     @property
     def text(self) -> str:

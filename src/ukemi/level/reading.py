@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from .language.nodes import Node, place_of
 from .language.notes import BadValue, Notes
 from .language.resolve import resolve
@@ -11,13 +13,19 @@ from .problems import LevelError, Problem
 from .sense import sense_problems
 
 
-def read_level(node: Node, file: str | None = None, name: str = "level") -> Level:
+def read_level(
+    node: Node,
+    file: str | None = None,
+    name: str = "level",
+    read_csv: Callable[[str], list[tuple[str, ...]]] | None = None,
+) -> Level:
     """Read a level from raw values, checking everything that can be checked without playing.
 
     Args:
         node: The whole file as a mapping.
         file: The file's name, for messages.
         name: The level's name, where the file gives none.
+        read_csv: Reads a CSV file that the level names.
 
     Returns:
         The level.
@@ -25,7 +33,7 @@ def read_level(node: Node, file: str | None = None, name: str = "level") -> Leve
     Raises:
         LevelError: With all that is wrong, in the order of the file.
     """
-    notes = Notes()
+    notes = Notes(read_csv=read_csv)
     level = Level(name)
     try:
         values = read_fields(notes, node)
@@ -36,16 +44,19 @@ def read_level(node: Node, file: str | None = None, name: str = "level") -> Leve
     level.expected = values.pop("expect", level.expected)
     for attribute, value in values.items():
         setattr(level, attribute, value)
-    notes.problems += level.adopt(notes.flags)
+    keys = [key for key, _ in node.value if key.id == "scalar"]
+    level.places = {key.value: place for key in keys if (place := place_of(key))}
+    notes.problems += level.adopt(notes, goal[0] if goal else None)
     if goal is not None:
         try:
             level.goal = level.goal_from(goal[0], goal[1], notes)
         except BadValue as error:
             notes.problems.append(error.problem)
-    keys = [key for key, _ in node.value if key.id == "scalar"]
-    level.places = {key.value: place for key in keys if (place := place_of(key))}
     resolve(level, notes)
-    problems = notes.problems or sense_problems(level)
+    problems = notes.problems
+    codes = {problem.code for problem in problems}
+    if level.goal is not None and codes <= {"contradicting-effects", "duplicate-name"}:
+        problems = [*problems, *sense_problems(level)]  # all else would tell what is not so
     if problems:
         raise LevelError(sorted(problems, key=_in_file_order), file)
     return level

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import NamedTuple
 
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
@@ -56,9 +57,26 @@ class Act:
     place: Place | None = field(default=None, compare=False, repr=False)
 
 
+class Cell(NamedTuple):
+    """A cell of a tile map, its column and row counted from 1."""
+
+    map: str
+    column: int
+    row: int
+
+    def __str__(self) -> str:
+        return f"{self.map}@{self.column},{self.row}"
+
+
 @dataclass(slots=True)
 class Room:
-    """A place the player can stand, with what lies and can be done there."""
+    """A place the player can stand, with what lies and can be done there.
+
+    Attributes:
+        cell: On a tile map: the map, column and row, counted from 1.
+        used_from: On a tile map: the rooms around a solid cell, from which its things are used.
+        beside: On a tile map: whether it is a room only for what is beside it.
+    """
 
     name: str
     items: dict[str, Placement] = field(default_factory=dict)
@@ -68,6 +86,9 @@ class Room:
     label: str | None = None
     note: str | None = None
     place: Place | None = field(default=None, compare=False, repr=False)
+    cell: Cell | None = None
+    used_from: tuple[str, ...] | None = None
+    beside: bool = False
 
     def all_acts(self) -> list[Act]:
         """The room's switches and acts, switches first."""

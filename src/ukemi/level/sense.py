@@ -76,15 +76,15 @@ def _locks(level: Level) -> Iterator[Problem]:
             yield Problem("contradicting-effects", message, lock.place)
     for passage, lock in level.doors():
         if not isinstance(passage.lock, str):
-            yield from _ways(lock, passage.name, passage.place)
-        if lock.from_ is not None and lock.from_ not in (passage.a, passage.b):
+            yield from _ways(lock, passage.thing, passage.place)
+        if lock.from_ is not None and lock.from_ not in passage.ends:
             message = (
-                f"{passage.name!r} is unlocked from {lock.from_!r}, which is not one of its ends"
+                f"{passage.thing!r} is unlocked from {lock.from_!r}, which is not one of its ends"
             )
             yield Problem("bad-value", message, passage.place, lock.from_)
-        elif lock.relocks and lock.from_ == passage.b and not passage.two_way:
+        elif lock.relocks and not (passage.two_way or passage.sides) and lock.from_ == passage.b:
             message = (
-                f"{passage.name!r} relocks and is unlocked from its far end: it never lets through"
+                f"{passage.thing!r} relocks and is unlocked from its far end: it never lets through"
             )
             yield Problem("bad-value", message, passage.place, lock.from_)
     for room in level.rooms.values():
@@ -117,7 +117,7 @@ def _given_on_the_way(level: Level) -> Iterator[Problem]:
         for gives in (passage.effects.gives, lock.effects.gives if lock else {}):
             for item in gives:
                 if level.items[item].kind == "reward":
-                    message = f"{passage.name!r} hands over the reward {item!r}; let a chest or an act give it"
+                    message = f"{passage.thing!r} hands over the reward {item!r}; let a chest or an act give it"
                     yield Problem("bad-value", message, passage.place, item)
 
 
@@ -127,14 +127,14 @@ def _opened_from_afar(level: Level) -> Iterator[Problem]:
             doors = [
                 (passage, lock)
                 for passage, lock in level.doors()
-                if name in (passage.name, passage.lock)
+                if name in (passage.thing, passage.lock)
             ]
             if not doors:
                 message = f"no door has the lock {name!r}, so opens does nothing"
                 yield Problem("bad-value", message, place, name)
             for passage, lock in doors:
                 if lock.relocks:
-                    message = f"door {passage.name!r} relocks, so it cannot be opened from afar"
+                    message = f"door {passage.thing!r} relocks, so it cannot be opened from afar"
                     yield Problem("contradicting-effects", message, place, name)
 
 

@@ -56,13 +56,16 @@ class _Compiler:
             room: (place,) for room, place in self.names.places.items()
         }
         self._going_to = {room: Set(PLACE, place) for room, place in self.names.places.items()}
+        self._unlocked: set[str] = set()
         self._known_ways: dict[Condition, list[Way]] = {}
 
     def rules(self) -> Rules:
         assert self.level.goal is not None  # or compile_level would have refused the level
         goal = self.names.guard(self.level.goal)
         for room in self.level.rooms.values():
-            here = (self.names.places[room.name],)
+            here = self._at[room.name]
+            if room.used_from is not None:
+                here = tuple(self.names.places[beside] for beside in room.used_from)
             if self.level.rules.pickup == "choice":
                 self._takes(room, here)
             for chest in room.chests.values():
@@ -149,8 +152,10 @@ class _Compiler:
             return
         is_open = []
         if lock is not None:
-            self._unlocks(passage, lock)
-            is_open = [Is(self.names.index["opened", passage.name], 1)]
+            if passage.thing not in self._unlocked:
+                self._unlocked.add(passage.thing)
+                self._unlocks(passage, lock)
+            is_open = [Is(self.names.index["opened", passage.thing], 1)]
         guard = self._may_walk(passage, *is_open)
         for here, to, itself in self._directions(passage):
             steps = self.effects.steps((passage.effects,), itself)
@@ -158,21 +163,21 @@ class _Compiler:
             self._move(what, here, guard, steps, passage.steps)
 
     def _unlocks(self, passage: Passage, lock: Lock) -> None:
-        opened = self.names.index["opened", passage.name]
-        places = self._at[lock.from_ or passage.a]
-        if lock.from_ is None and passage.two_way and passage.a != passage.b:
-            places += self._at[passage.b]
-        doors = [passage.name]
+        opened = self.names.index["opened", passage.thing]
+        ends = passage.sides or ((passage.a, passage.b) if passage.two_way else (passage.a,))
+        ends = ends if lock.from_ is None else (lock.from_,)
+        places = tuple({self.names.places[end]: None for end in ends})
+        doors = [passage.thing]
         if lock.together:
-            doors = [one.name for one in self.level.passages if one.lock == lock.name]
+            doors = [one.thing for one, _ in self.level.doors() if one.lock == lock.name]
         opening = [Set(self.names.index["opened", door], 1) for door in doors]
         for guard, spends in self._ways(lock):
             steps = self.effects.steps((lock.effects,), opening, spends)
-            what = {"do": "unlock", "name": passage.name, "with": spends}
+            what = {"do": "unlock", "name": passage.thing, "with": spends}
             self._move(what, places, all_of(Is(opened, 0), guard), steps)
 
     def _relocking(self, passage: Passage, lock: Lock) -> None:
-        opened = Set(self.names.index["opened", passage.name], 1)
+        opened = Set(self.names.index["opened", passage.thing], 1)
         for guard, spends in self._ways(lock):
             for here, to, itself in self._directions(passage):
                 if lock.from_ is not None and self.names.places[lock.from_] not in here:
@@ -196,7 +201,7 @@ class _Compiler:
     def _may_walk(self, passage: Passage, *more: Expression) -> Expression:
         parts = list(more)
         if passage.once:
-            parts.append(Is(self.names.index["collapsed", passage.name], 0))
+            parts.append(Is(self.names.index["collapsed", passage.thing], 0))
         if passage.gate is not ALWAYS:
             parts.append(self.names.guard(passage.gate))
         return all_of(*parts)
@@ -205,7 +210,7 @@ class _Compiler:
         """Each way to walk a passage: where from, the room it leads to, and the walk itself."""
         collapse: list[Step] = []
         if passage.once:
-            collapse = [Set(self.names.index["collapsed", passage.name], 1)]
+            collapse = [Set(self.names.index["collapsed", passage.thing], 1)]
         return [(self._at[a], b, [self._going_to[b], *collapse]) for a, b in passage.walks()]
 
     # -- by itself ----------------------------------------------------------------------------

@@ -25,7 +25,9 @@ class EffectSteps:
         self._doors_of: dict[str, list[str]] = {}
         for passage in level.passages:
             if isinstance(passage.lock, str):
-                self._doors_of.setdefault(passage.lock, []).append(passage.name)
+                doors = self._doors_of.setdefault(passage.lock, [])
+                if passage.thing not in doors:
+                    doors.append(passage.thing)
         slots = level.inventory.slots
         self._fits: list[Step] = []
         if slots is not None:

@@ -41,8 +41,8 @@ class Names:
             elif thing.kind in ("act", "switch"):
                 self._add("done", name)
         for passage in level.passages:
-            if passage.once:
-                self._add("collapsed", passage.name)
+            if passage.once and ("collapsed", passage.thing) not in self.index:
+                self._add("collapsed", passage.thing)
         for room in level.rooms.values():
             for placement in room.items.values():
                 self._add("lying", room.name, placement.item, begins=placement.count)

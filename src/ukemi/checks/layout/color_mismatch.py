@@ -44,7 +44,7 @@ def _locks(level: Level) -> Iterator[tuple[Lock, str, Place | None]]:
         yield lock, lock.name or "", lock.place
     for passage in level.passages:
         if isinstance(passage.lock, Lock):
-            yield passage.lock, passage.name, passage.place
+            yield passage.lock, passage.thing, passage.place
     for room in level.rooms.values():
         for chest in room.chests.values():
             if isinstance(chest.lock, Lock):

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Container
+from collections.abc import Callable, Container
 from dataclasses import dataclass, field
 
 from ..conditions import Condition
 from ..problems import Problem
+from ..room import Cell
 from .nodes import Node, place_of
 
 
@@ -33,6 +34,8 @@ class Notes:
         conditions: Each condition read.
         flags: Each flag that something turns, with the first node that does.
         locks: The names of the locks described so far.
+        read_csv: Reads a CSV file named in the level; ``None`` where there is no file to be beside.
+        cells: Cells of tile maps that are named somewhere.
     """
 
     problems: list[Problem] = field(default_factory=list)
@@ -40,6 +43,8 @@ class Notes:
     conditions: list[tuple[Condition, Node]] = field(default_factory=list)
     flags: dict[str, Node] = field(default_factory=dict)
     locks: Container[str] = ()
+    read_csv: Callable[[str], list[tuple[str, ...]]] | None = None
+    cells: set[Cell] = field(default_factory=set)
 
     def add(self, code: str, message: str, node: Node, near: str | None = None) -> None:
         """Take down a problem at a node."""

@@ -85,11 +85,13 @@ class Named:
         }
 
 
-def _make_act(name: str, repeat: bool = False, **fields: Any) -> Act:
+def make_act(name: str, repeat: bool = False, **fields: Any) -> Act:
+    """An act from its fields."""
     return Act(name, repeat=repeat, **fields)
 
 
-def _make_switch(name: str, once: bool = False, **fields: Any) -> Act:
+def make_switch(name: str, once: bool = False, **fields: Any) -> Act:
+    """A switch from its fields."""
     return Act(name, switch=True, repeat=not once, **fields)
 
 
@@ -143,8 +145,8 @@ CHEST = Fields(
     NOTE,
 )
 CHESTS = Named("a chest", CHEST, Chest)
-SWITCHES = Named("a switch", SWITCH, _make_switch)
-ACTS = Named("an act", ACT, _make_act)
+SWITCHES = Named("a switch", SWITCH, make_switch)
+ACTS = Named("an act", ACT, make_act)
 
 ROOM = Fields(
     "a room",

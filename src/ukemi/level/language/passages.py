@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from ..names import NAME_PATTERN, NAME_SCHEMA
+from ..names import NAME_SCHEMA, ROOM_PATTERN
 from ..passage import Passage
 from .fields import EFFECTS, LABEL, NOTE, Field, Fields
 from .nodes import NULL, TEXT, Node, place_of, shown
@@ -24,7 +24,7 @@ PASSAGE = Fields(
     NOTE,
 )
 
-_header = re.compile(rf"\s*({NAME_PATTERN})\s*(<->|->)\s*({NAME_PATTERN})\s*").fullmatch
+_header = re.compile(rf"\s*({ROOM_PATTERN})\s*(<->|->)\s*({ROOM_PATTERN})\s*").fullmatch
 
 
 class Passages:
@@ -85,7 +85,8 @@ class Passages:
         return bad("bad-value", message, node)
 
     def schema(self) -> Schema:
-        text = rf"^\s*{NAME_SCHEMA}\s*(<->|->)\s*{NAME_SCHEMA}\s*$"
+        room = rf"{NAME_SCHEMA}(@\d+,\d+)?"
+        text = rf"^\s*{room}\s*(<->|->)\s*{room}\s*$"
         full = {
             "type": "object",
             "minProperties": 1,

@@ -7,13 +7,25 @@ from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
 from ..conditions import At, Atom, Condition, Done, Has, HasAll, Opened, atoms
+from ..maps.tilemap import cell_of
 from ..names import RESERVED, nearest
 from ..problems import Problem
-from .nodes import Node, shown
+from ..room import Cell
+from .nodes import Node, place_of, shown
 from .notes import BadValue, Notes, bad
 
 if TYPE_CHECKING:
     from ..level import Level
+
+
+def named_cells(notes: Notes, goal: Condition | None) -> set[Cell]:
+    """The cells of tile maps that passages, conditions, the start and claims name."""
+    rooms = ("room", "start", "subject")
+    names = [name for namespace, name, _ in notes.references if namespace in rooms]
+    conditions = [condition for condition, _ in notes.conditions]
+    for condition in [*conditions, goal] if goal is not None else conditions:
+        names += [atom.room for atom in atoms(condition) if isinstance(atom, At)]
+    return {cell for name in names if "@" in name and (cell := cell_of(name))}
 
 
 def resolve(level: Level, notes: Notes) -> None:
@@ -27,15 +39,18 @@ def resolve(level: Level, notes: Notes) -> None:
     known: dict[str, Iterable[str]] = {
         "item": level.items,
         "room": level.rooms,
+        "start": level.rooms,
         "lock": level.locks,
     }
     for namespace, name, node in notes.references:
         names = known.get(namespace)
         if names is None:
             _check_special(level, namespace, name, node, notes)
+        elif name not in names and names is level.rooms and cell_of(name):
+            notes.problems.append(_no_such_cell(level, namespace, name, node).problem)
         elif name not in names:
             near = nearest(name, names)
-            what = "an item" if namespace == "item" else f"a {namespace}"
+            what = {"item": "an item", "start": "a room"}.get(namespace, f"a {namespace}")
             message = f"{name!r} is not the name of {what}"
             notes.problems.append(_bad_name(node, name, message, near).problem)
         elif namespace == "lock" and (name in level.items or name in flags):
@@ -78,6 +93,8 @@ def _check_atom(level: Level, flags: set[str], atom: Atom, node: Node) -> None:
         case HasAll(item) if item not in level.items:
             message = f"{item!r} is not the name of an item"
             raise _bad_name(node, item, message, nearest(item, level.items))
+        case At(room) if room not in level.rooms and cell_of(room):
+            raise _no_such_cell(level, "room", room, node)
         case At(room) if room not in level.rooms:
             message = f"{room!r} is not the name of a room"
             raise _bad_name(node, room, message, nearest(room, level.rooms))
@@ -87,6 +104,23 @@ def _check_atom(level: Level, flags: set[str], atom: Atom, node: Node) -> None:
             _check_thing(level, name, ("act", "switch"), node)
         case _:
             pass
+
+
+def _no_such_cell(level: Level, namespace: str, name: str, node: Node) -> BadValue:
+    """Why a cell cannot be named."""
+    cell = cell_of(name)
+    assert cell is not None
+    floor = level.maps.get(cell.map)
+    if floor is None:
+        message = f"{name!r} is on no map: there is no map {cell.map!r}"
+        return _bad_name(node, name, message, nearest(cell.map, level.maps))
+    by_cell = next((room.name for room in level.rooms.values() if room.cell == cell), None)
+    if by_cell is not None:
+        return _bad_name(node, name, f"the cell {name!r} has a name: write {by_cell}")
+    symbol = floor.symbol(cell.column, cell.row)
+    message = f"nobody can stand on {name}: there is {symbol!r} on the map"
+    code = "start-blocked" if namespace == "start" else "thing-in-wall"
+    return BadValue(Problem(code, message, place_of(node), name))
 
 
 def _other_role(level: Level, name: str) -> str:

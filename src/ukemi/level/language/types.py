@@ -143,7 +143,7 @@ class Reference:
         return name
 
     def _what(self) -> str:
-        words = {"item": "an item", "opens": "a door or a lock"}
+        words = {"item": "an item", "opens": "a door or a lock", "start": "a room"}
         return words.get(self.namespace, f"a {self.namespace}")
 
     def schema(self) -> Schema:

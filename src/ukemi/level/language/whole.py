@@ -14,6 +14,7 @@ from .nodes import WHOLE, Node, PlainNode, place_of, shown
 from .notes import Notes, bad
 from .parts import Named, Rooms
 from .passages import Passages
+from .tiles import Legend, Maps
 from .types import (
     BoolType,
     ConditionType,
@@ -151,13 +152,15 @@ LEVEL = Fields(
     "a level",
     Field("ukemi", Version(), "The version of this format: 1."),
     Field("name", TextType(), "The level's name. Default: the file's."),
-    Field("start", Reference("room"), "The room the player starts in."),
+    Field("start", Reference("start"), "The room the player starts in. On a map, @ says it."),
     Field("goal", Goal(), "When the level can be finished: a condition, or just a room."),
     Field("items", Named("an item", ITEM, Item), "Every kind of thing that is carried."),
     Field("flags", Flags(), "Facts that are on or off; ones that something turns need no entry."),
     Field("locks", Locks(), "Locks described once, for many doors and chests."),
     Field("inventory", Part(INVENTORY, Inventory), "What the player starts with; how much fits."),
     Field("rules", Part(RULES, PlayRules), "How things are picked up and how a run ends."),
+    Field("maps", Maps(), "Floors drawn as text, by name."),
+    Field("legend", Legend(), "What the symbols of the maps mean."),
     Field("rooms", Rooms(), "The places the player can stand."),
     Field("passages", Passages(), "The ways between rooms."),
     Field("expect", ExpectType(), "What you claim about the level; a failed claim is an error."),
@@ -178,8 +181,12 @@ def read_fields(notes: Notes, node: Node) -> dict[str, Any]:
     entries = sorted(LEVEL.entries(node), key=lambda entry: rank.get(str(entry[0].value), 99))
     values = LEVEL.read(notes, PlainNode("mapping", node.tag, entries))
     given = {key.value for key, _ in entries if key.id == "scalar"}
-    for name, example in (("start", "start: quay"), ("goal", "goal: bell-loft"), ("rooms", "")):
-        if name not in given:
-            hint = f"; add a line such as `{example}`" if example else ""
-            notes.add("bad-value", f"the level has no {name}{hint}", node)
+    if "goal" not in given:
+        message = "the level has no goal; add a line such as `goal: bell-loft`"
+        notes.add("bad-value", message, node)
+    if not given & {"rooms", "maps"}:
+        notes.add("bad-value", "the level has no rooms and no maps", node)
+    elif "start" not in given and "maps" not in given:
+        message = "the level has no start; add a line such as `start: quay`"
+        notes.add("start-blocked", message, node)
     return values

@@ -1,0 +1,1 @@
+"""Tile maps: floors drawn as text, and how they are cut into rooms."""
