@@ -175,7 +175,7 @@ class Naive:
             spot = replace(spot, flags=spot.flags ^ set(one.flips))
         for one in all_effects:
             for name in one.opens:
-                doors = {p.name for p, _ in self.level.doors() if name in (p.name, p.lock)}
+                doors = {p.thing for p, _ in self.level.doors() if name in (p.thing, p.lock)}
                 spot = replace(spot, opened=spot.opened | doors)
         for counts in gifts:
             spot = self.picked_up(spot, counts)
@@ -227,10 +227,10 @@ class Naive:
                 raise Impossible
 
         def walk(passage: Any, to: str, lock: Any, way: Any, spends: Any) -> Spot:
-            need(passage.name not in spot.collapsed and self.holds(spot, passage.gate))
+            need(passage.thing not in spot.collapsed and self.holds(spot, passage.gate))
             effects = [passage.effects]
             if lock is None:
-                need(level.lock_of(passage) is None or passage.name in spot.opened)
+                need(level.lock_of(passage) is None or passage.thing in spot.opened)
             else:
                 need(self.holds(spot, way))
                 effects = [lock.effects, passage.effects]
@@ -238,9 +238,9 @@ class Naive:
             def itself(spot: Spot) -> Spot:
                 spot = replace(spot, room=to)
                 if passage.once:
-                    spot = replace(spot, collapsed=spot.collapsed | {passage.name})
+                    spot = replace(spot, collapsed=spot.collapsed | {passage.thing})
                 if lock is not None:
-                    spot = replace(spot, opened=spot.opened | {passage.name})
+                    spot = replace(spot, opened=spot.opened | {passage.thing})
                 return spot
 
             return self.effects(spot, effects, itself, spends)
@@ -258,13 +258,15 @@ class Naive:
                         paid = total_of(spends, passage.effects.spends)
                         offer({**what, "with": paid}, passage.steps,
                               lambda p=passage, b=b, k=lock, w=way, s=spends: walk(p, b, k, w, s))  # fmt: skip
-            if lock is not None and not lock.relocks and passage.name not in spot.opened:
+        for passage, lock in level.doors():
+            if not lock.relocks and passage.thing not in spot.opened:
                 ends = {passage.a, passage.b} if passage.two_way else {passage.a}
+                ends = set(passage.sides) or ends
                 if spot.room not in ({lock.from_} if lock.from_ else ends):
                     continue
-                doors = {passage.name}
+                doors = {passage.thing}
                 if lock.together:
-                    doors = {one.name for one in level.passages if one.lock == lock.name}
+                    doors = {one.thing for one in level.passages if one.lock == lock.name}
 
                 def unlock(lock: Any, way: Any, spends: Any, doors: Any) -> Spot:
                     need(self.holds(spot, way))
@@ -273,14 +275,15 @@ class Naive:
                     )
 
                 for way, spends in self.ways(lock):
-                    offer({"do": "unlock", "name": passage.name, "with": spends}, 1,
+                    offer({"do": "unlock", "name": passage.thing, "with": spends}, 1,
                           lambda k=lock, w=way, s=spends, d=doors: unlock(k, w, s, d))  # fmt: skip
 
         if level.rules.pickup == "choice":
             for item in here.items:
                 what = {"do": "take", "item": item, "in": here.name}
                 offer(what, 1, lambda item=item: self.take(spot, item))
-        for chest in here.chests.values():
+        near = [here, *(one for one in level.rooms.values() if spot.room in (one.used_from or ()))]
+        for chest in [chest for room in near for chest in room.chests.values()]:
             if chest.name in spot.opened:
                 continue
             lock = level.lock_of(chest)
@@ -298,7 +301,7 @@ class Naive:
                 paid = total_of(spends, chest.effects.spends)
                 offer({"do": "open", "name": chest.name, "with": paid}, 1,
                       lambda c=chest, e=effects, w=way, s=spends: open_it(c, e, w, s))  # fmt: skip
-        for act in here.all_acts():
+        for act in [act for room in near for act in room.all_acts()]:
 
             def do(act: Any) -> Spot:
                 need(act.repeat or act.name not in spot.done)
@@ -379,7 +382,8 @@ class Naive:
             elif thing.kind != "passage":
                 tests[name] = lambda spot, name=name: name in spot.done
         for room in self.level.rooms.values():
-            tests[room.name] = lambda spot, name=room.name: spot.room == name
+            if not room.beside and room.used_from is None:
+                tests[room.name] = lambda spot, name=room.name: spot.room == name
             for one in room.items.values():
                 tests[f"{room.name}/{one.item}"] = (
                     lambda spot, key=(room.name, one.item), n=one.count: (

@@ -29,7 +29,9 @@ def required_order(
         return None
     names = [name for name, status in statuses.items() if status == Answer.REQUIRED]
     places = [
-        number for number, room in enumerate(case.rules.places) if rooms[room] == Answer.REQUIRED
+        number
+        for number, room in enumerate(case.rules.places)
+        if rooms.get(room) == Answer.REQUIRED
     ]
     room_names = {place: case.rules.places[place] for place in places}
     shift = len(case.subjects)  # rooms take the bits after those of the subjects

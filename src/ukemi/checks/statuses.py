@@ -55,7 +55,7 @@ def subject_statuses(case: Case) -> dict[str, dict[str, Answer]]:
 
 
 def room_statuses(case: Case) -> dict[str, Answer]:
-    """The status of each room.
+    """The status of each room; of a map's cells, those that are more than floor to stand on.
 
     Args:
         case: The level under check.
@@ -80,4 +80,5 @@ def room_statuses(case: Case) -> dict[str, Answer]:
             case.complete,
         )
         for place, room in enumerate(case.rules.places)
+        if not (case.level.rooms[room].beside or case.level.rooms[room].used_from is not None)
     }

@@ -11,6 +11,9 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 
+import numpy as np
+from scipy.ndimage import label
+
 from ..effects import NO_EFFECTS
 from ..passage import Passage
 from ..place import Place
@@ -128,12 +131,39 @@ class _MapCut:
         if every_cell:
             for floor in (grid.codes == PLAIN).nonzero()[0]:
                 nodes.setdefault(int(floor), True)
+        for number in self._pockets(list(nodes)):
+            nodes[number] = True
         chosen = sorted(nodes)
         for number in chosen:
             self._room(number, nodes[number])
         for number in solid:
             self._solid(number)
         self._passages(chosen)
+
+    def _pockets(self, nodes: list[int]) -> list[int]:
+        """A cell of each stretch of plain floor that is entered only by cells that are not free.
+
+        Standing there is not the same as standing on the cell one came by: a hazard would be
+        stepped onto again. A stretch with a free cell beside it needs none, as one can stand there.
+        """
+        grid = self.grid
+        plain = grid.codes == PLAIN
+        plain[nodes] = False
+        labels, count = label(plain.reshape(-1, grid.width))
+        labels = labels.ravel()
+        beside = np.zeros(count + 1, dtype=bool)
+        beside_free = np.zeros(count + 1, dtype=bool)
+        for number in nodes:
+            tile = grid.tile(number)
+            around = labels[[number + offset for offset in grid.offsets.values()]]
+            beside[around] = True
+            if not (tile.asks or tile.one_way or tile.items):
+                beside_free[around] = True
+        first = np.zeros(count + 1, dtype=np.int64)
+        numbers = labels.nonzero()[0][::-1]
+        first[labels[numbers]] = numbers
+        wanted = (beside & ~beside_free).nonzero()[0]
+        return [int(first[one]) for one in wanted if one]
 
     def _inside(self, cell: Cell) -> bool:
         return 1 <= cell.column <= self.grid.width - 2 and 1 <= cell.row <= self.grid.height - 2
