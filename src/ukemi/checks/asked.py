@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from ..level import ALWAYS, Has, HasAll, Level, Place
+from ..level import ALWAYS, Has, HasAll, Level, Passage, Place
 from ..level.conditions import Condition, atoms
 from ..rules.names import Names
 
@@ -40,11 +40,23 @@ def all_conditions(level: Level) -> Iterator[Asked]:
                 yield Asked(chest.lock.needs, chest.name, chest.place)
         for act in room.all_acts():
             yield Asked(act.needs, act.name, act.place)
-    for passage in level.passages:
+    for passage in things_walked(level):
         if passage.lock is not None and not isinstance(passage.lock, str):
             yield Asked(passage.lock.needs, passage.thing, passage.place)
         if passage.gate != ALWAYS:
             yield Asked(passage.gate, passage.thing, passage.place)
+
+
+def things_walked(level: Level) -> Iterator[Passage]:
+    """Each passage, but of those that step onto one cell of a map just the first."""
+    seen: set[str] = set()
+    for passage in level.passages:
+        if passage.part_of is None:
+            if not passage.on_map:
+                yield passage
+        elif passage.part_of not in seen:
+            seen.add(passage.part_of)
+            yield passage
 
 
 def all_costs(level: Level) -> Iterator[Cost]:
@@ -58,7 +70,7 @@ def all_costs(level: Level) -> Iterator[Cost]:
                 yield Cost(chest.lock.takes or {}, chest.name, chest.place)
         for act in room.all_acts():
             yield Cost(act.effects.spends, act.name, act.place)
-    for passage in level.passages:
+    for passage in things_walked(level):
         yield Cost(passage.effects.spends, passage.thing, passage.place)
         if passage.lock is not None and not isinstance(passage.lock, str):
             yield Cost(passage.lock.takes or {}, passage.thing, passage.place)

@@ -11,7 +11,9 @@ from ..level.language import fields as tables
 from ..level.language.fields import Fields
 from ..level.language.parts import CHEST, ROOM
 from ..level.language.passages import PASSAGE
+from ..level.language.tiles import TILE
 from ..level.language.whole import EXPECT
+from ..level.maps.tilemap import Tile, TileMap
 
 
 def level_dict(level: Level) -> dict[str, Any]:
@@ -30,15 +32,21 @@ def level_dict(level: Level) -> dict[str, Any]:
         (['quay -> mill'], 'mill')
     """
     writer = _Writer(level)
-    said: dict[str, Any] = {"ukemi": 1, "name": level.name, "start": level.start}
+    said: dict[str, Any] = {"ukemi": 1, "name": level.name}
+    said["start"] = None if writer.start_is_drawn() else level.start
     said["goal"] = writer.goal()
     said["items"] = {name: writer.part(item, tables.ITEM) for name, item in level.items.items()}
     said["flags"] = dict(level.flags)
     said["locks"] = {name: writer.lock(lock) for name, lock in level.locks.items()}
     said["inventory"] = writer.part(level.inventory, tables.INVENTORY)
     said["rules"] = writer.part(level.rules, tables.RULES)
-    said["rooms"] = {name: writer.part(room, ROOM) for name, room in level.rooms.items()}
-    said["passages"] = [writer.passage(passage) for passage in level.passages]
+    said["maps"] = {name: writer.floor(floor) for name, floor in level.maps.items()}
+    said["legend"] = {symbol: writer.tile(tile) for symbol, tile in level.legend.items()}
+    own = [room for room in level.rooms.values() if room.cell is None or not level.maps]
+    said["rooms"] = {room.name: writer.part(room, ROOM) for room in own}
+    said["passages"] = [
+        writer.passage(passage) for passage in level.passages if not (passage.on_map and level.maps)
+    ]
     said["expect"] = writer.part(level.expected, EXPECT)
     return {name: value for name, value in said.items() if value not in ({}, [], None)}
 
@@ -54,6 +62,28 @@ class _Writer:
             return str(goal) if taken else goal.room
         return str(goal)
 
+    def start_is_drawn(self) -> bool:
+        """Whether a map says where the player starts."""
+        starts = self.level.cut.starts if self.level.maps and self.level.cut else []
+        return any(room == self.level.start for room, _ in starts)
+
+    def floor(self, floor: TileMap) -> Any:
+        """A map as text, as a list of rows, or by its CSV file."""
+        if floor.csv is not None:
+            return {"csv": floor.csv}
+        if all(isinstance(row, str) for row in floor.rows):
+            return "\n".join(str(row) for row in floor.rows) + "\n"
+        return [row if isinstance(row, str) else list(row) for row in floor.rows]
+
+    def tile(self, tile: Tile) -> Any:
+        """What a symbol means."""
+        fields = self.part(tile, TILE)
+        for kind, table in (("chest", CHEST), ("switch", tables.SWITCH), ("act", tables.ACT)):
+            thing = getattr(tile, kind)
+            if thing is not None:
+                fields[kind] = {"name": thing.name, **self.part(thing, table)}
+        return fields or tile.ground
+
     def part(self, part: Any, table: Fields) -> dict[str, Any]:
         """The fields of a part that differ from their defaults."""
         said: dict[str, Any] = {}
@@ -62,7 +92,9 @@ class _Writer:
                 value, default = getattr(part.effects, field.attr), None
             elif field.name == "once" and table is tables.SWITCH:
                 value, default = not part.repeat, False
-            elif field.name == "name":
+            elif table is TILE and field.attr in ("item", "chest", "switch", "act"):
+                continue
+            elif field.name == "name" and table is PASSAGE:
                 value, default = (part.name if part.named else None), None
             else:
                 value = getattr(part, field.attr)

@@ -88,11 +88,23 @@ def _yaml(said: dict[str, Any]) -> str:
     for key, value in said.items():
         if isinstance(value, dict):
             tree[key] = CommentedMap((name, _braced(one)) for name, one in value.items())
+            if key == "maps":
+                _draw_as_text(tree[key])
         elif isinstance(value, list):
             tree[key] = CommentedSeq(_entry(one) for one in value)
         else:
             tree[key] = value
     return _dumped(tree)
+
+
+def _draw_as_text(maps: Any) -> None:
+    """Write maps that are text as blocks, a row a line."""
+    from ruamel.yaml.scalarstring import LiteralScalarString
+
+    for name, rows in maps.items():
+        # A first row that begins with a space would be taken for deeper indentation.
+        if isinstance(rows, str) and not rows.startswith(" "):
+            maps[name] = LiteralScalarString(rows)
 
 
 def _braced(value: Any) -> Any:

@@ -8,10 +8,10 @@ from typing import Any
 from urllib.parse import quote
 
 from ..checks import Finding, Report
-from ..level import LevelError, Place
-from ..rules.words import move_words
+from ..level import Level, LevelError, Place
 from .as_json import message_of
 from .pages import page_summary
+from .route_text import route_words
 
 _SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/os/schemas/sarif-schema-2.1.0.json"
 
@@ -35,7 +35,7 @@ def sarif(checked: Sequence[Report | LevelError], version: str) -> dict[str, Any
                     _result(problem.code, "error", problem.message + hint, one.file, problem.place)
                 )
         else:
-            results += [_of_finding(finding, one.level.file) for finding in one.findings]
+            results += [_of_finding(finding, one.level) for finding in one.findings]
     codes = sorted({result["ruleId"] for result in results})
     rules = [{"id": code, "shortDescription": {"text": page_summary(code)}} for code in codes]
     for result in results:
@@ -50,14 +50,13 @@ def sarif(checked: Sequence[Report | LevelError], version: str) -> dict[str, Any
     }
 
 
-def _of_finding(finding: Finding, file: str | None) -> dict[str, Any]:
+def _of_finding(finding: Finding, level: Level) -> dict[str, Any]:
     message = message_of(finding)
     if finding.mend:
         message += f" To mend it: {finding.mend}."
     if finding.route is not None and finding.route.moves:
-        words = ", ".join(move_words(what) for what in finding.route.whats)
-        message += f" Route: {words}."
-    return _result(finding.code, finding.severity, message, file, finding.place)
+        message += f" Route: {route_words(finding.route, level)}."
+    return _result(finding.code, finding.severity, message, level.file, finding.place)
 
 
 def _result(

@@ -7,15 +7,12 @@ from typing import NamedTuple
 
 from ..checks import Answer, Finding, Report
 from ..checks.result import Knowing
-from ..level import LevelError
+from ..level import Level, LevelError
 from ..level.names import in_list
 from ..rules.words import move_words
-from ..search import Route
+from .route_text import route_words
 
 GOOD, BAD, UNSURE = "bold green", "bold red", "bold yellow"
-
-#: A route with more moves than this is folded.
-LONGEST_ROUTE = 12
 
 
 class Line(NamedTuple):
@@ -48,7 +45,7 @@ def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Ite
         if quiet and finding.severity != "error":
             continue
         yield Line("", "")
-        yield from finding_lines(finding, report.level.file, full)
+        yield from finding_lines(finding, report.level, full)
     if quiet:
         return
     yield from _runs(report, full)
@@ -137,7 +134,9 @@ def _runs(report: Report, full: bool) -> Iterator[Line]:
         yield Line("", "")
         route = report.routes["finish"]
         label = "Shortest run" if report.finish_is_shortest else "A finishing run"
-        yield Line(label, f"{counted(route.steps, 'step')}: {route_words(route, full)}")
+        yield Line(
+            label, f"{counted(route.steps, 'step')}: {route_words(route, report.level, full)}"
+        )
     if measures.all_rewards and measures.finish and report.answers.rewards:
         more = measures.all_rewards.steps - measures.finish.steps
         words = f"{counted(measures.all_rewards.steps, 'step')}, {more} more than the shortest"
@@ -188,7 +187,7 @@ def _knowing(knowing: Knowing, full: bool) -> Iterator[Line]:
     yield Line("Can pass by", passed, "", 2)
     for finding in report.findings:
         if finding.severity == "error":
-            yield from finding_lines(finding, report.level.file, full)
+            yield from finding_lines(finding, report.level, full)
 
 
 def summary_lines(checked: Sequence[Report | LevelError]) -> Iterator[Line]:
@@ -220,18 +219,18 @@ def _short(one: Report | LevelError) -> str:
     return one.level.file or one.level.name
 
 
-def finding_lines(finding: Finding, file: str | None, full: bool) -> Iterator[Line]:
+def finding_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
     """The lines of one finding, readable alone.
 
     Args:
         finding: The finding.
-        file: The level's file.
+        level: The level.
         full: Whether long routes are listed whole.
 
     Yields:
         The lines.
     """
-    where = file or ""
+    where = level.file or ""
     if finding.place is not None:
         where += f":{finding.place.line}:{finding.place.column}"
     style = {"error": "bold red", "warning": "bold yellow", "note": "bold blue"}[finding.severity]
@@ -243,21 +242,11 @@ def finding_lines(finding: Finding, file: str | None, full: bool) -> Iterator[Li
     if finding.mend:
         yield Line("Mend", finding.mend, "", 2)
     if finding.route is not None and finding.route.moves:
-        words = f"{counted(finding.route.steps, 'step')}: {route_words(finding.route, full)}"
+        words = f"{counted(finding.route.steps, 'step')}: {route_words(finding.route, level, full)}"
         yield Line("Route", words, "", 2)
     for mistake in finding.also:
         also = f"`{move_words(mistake.move)}`, {counted(mistake.route.steps, 'step')}: "
-        yield Line("Also", also + route_words(mistake.route, full), "", 2)
-
-
-def route_words(route: Route, full: bool) -> str:
-    """The moves of a route in words, folded in the middle where there are many."""
-    words = [move_words(what) for what in route.whats]
-    if len(words) > LONGEST_ROUTE and not full:
-        kept = LONGEST_ROUTE // 2
-        fold = f"... {len(words) - 2 * kept} more moves (--full) ..."
-        words = [*words[:kept], fold, *words[-kept:]]
-    return ", ".join(words)
+        yield Line("Also", also + route_words(mistake.route, level, full), "", 2)
 
 
 def counted(number: int, what: str) -> str:

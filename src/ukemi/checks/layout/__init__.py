@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from ...level import Level
 from ..result import Finding
 from .color_mismatch import color_mismatch
+from .maps import door_without_sides, thing_in_wall, unused_symbol
 from .needless_branch import needless_branch
 from .never_set import never_set
 from .nothing_gives import nothing_gives
@@ -21,6 +22,9 @@ LAYOUT_CHECKS = (
     unused_item,
     unused_lock,
     needless_branch,
+    thing_in_wall,
+    door_without_sides,
+    unused_symbol,
 )
 
 

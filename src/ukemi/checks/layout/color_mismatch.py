@@ -13,6 +13,7 @@ from collections.abc import Iterator
 
 from ...level import Has, Level, Lock, Place
 from ...level.conditions import atoms
+from ..asked import things_walked
 from ..result import Finding
 
 
@@ -42,7 +43,7 @@ def color_mismatch(level: Level) -> Iterator[Finding]:
 def _locks(level: Level) -> Iterator[tuple[Lock, str, Place | None]]:
     for lock in level.locks.values():
         yield lock, lock.name or "", lock.place
-    for passage in level.passages:
+    for passage in things_walked(level):
         if isinstance(passage.lock, Lock):
             yield passage.lock, passage.thing, passage.place
     for room in level.rooms.values():

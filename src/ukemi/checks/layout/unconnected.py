@@ -35,6 +35,8 @@ def unconnected(level: Level) -> Iterator[Finding]:
                 reached.add(other)
                 ahead.append(other)
     for room in level.rooms.values():
+        if room.beside or room.used_from is not None:
+            continue  # mere floor of a map, or a solid cell: nobody is to stand there
         if room.name not in reached:
             out = "; passages only lead out of it" if ways[room.name] else ""
             message = f"No passage leads from {level.start} to {room.name}, by whatever way{out}."

@@ -47,6 +47,7 @@ def unused_lock(level: Level) -> Iterator[Finding]:
         A note for each.
     """
     used = {passage.lock for passage in level.passages if isinstance(passage.lock, str)}
+    used |= {tile.lock for tile in level.legend.values() if isinstance(tile.lock, str)}
     for room in level.rooms.values():
         used |= {chest.lock for chest in room.chests.values() if isinstance(chest.lock, str)}
     for name, lock in level.locks.items():

@@ -14,6 +14,7 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 from scipy.ndimage import label
 
+from ..conditions import At, atoms
 from ..effects import NO_EFFECTS
 from ..passage import Passage
 from ..place import Place
@@ -124,8 +125,9 @@ class _MapCut:
             number = grid.number(cell.column, cell.row)
             if self._inside(cell) and grid.can_stand(number):
                 nodes[number] = False
-        doors = [cell for cell in mattering if grid.tile(cell).lock is not None]
-        for number in (*doors, *solid):
+        # A gate may ask where the player is, and that is the cell stepped from.
+        stepped_onto = [cell for cell in mattering if _is_asked_beside(grid.tile(cell))]
+        for number in (*stepped_onto, *solid):
             for beside in grid.beside(number):
                 nodes.setdefault(beside, True)
         if every_cell:
@@ -266,3 +268,8 @@ class _MapCut:
             name = self._numbered(tile.name, door) if tile.name else self.names[door]
             place = self.floor.place_of(*self.grid.column_row(door))
             self.cut.one_sided.append((name, place))
+
+
+def _is_asked_beside(tile: Tile) -> bool:
+    """Whether it matters from which cell a cell is stepped onto."""
+    return tile.lock is not None or any(isinstance(atom, At) for atom in atoms(tile.gate))

@@ -1,0 +1,64 @@
+"""The cells a walk between two rooms of a map goes over."""
+
+from __future__ import annotations
+
+from collections import deque
+from typing import TYPE_CHECKING
+
+from ..room import Cell
+from .grid import Grid
+from .tilemap import BUILT_IN
+
+if TYPE_CHECKING:
+    from ..level import Level
+
+
+class Paths:
+    """Finds the cells of walks on the maps of a level.
+
+    Args:
+        level: The level.
+    """
+
+    def __init__(self, level: Level) -> None:
+        self.level = level
+        tiles = {**BUILT_IN, **level.legend}
+        self.grids = {name: Grid(floor, tiles) for name, floor in level.maps.items()}
+        self._rooms: dict[str, set[int]] = {name: set() for name in level.maps}
+        for room in level.rooms.values():
+            if room.cell is not None and room.cell.map in self.grids:
+                self._rooms[room.cell.map].add(self._number(room.cell))
+
+    def cells(self, a: str, b: str) -> list[Cell]:
+        """A shortest walk from one room of a map to another that enters no third room.
+
+        Breadth-first search over the cells.
+
+        Args:
+            a, b: The rooms.
+
+        Returns:
+            The cells, both ends included; just the ends where no such walk is on one map.
+        """
+        start, goal = self.level.rooms[a].cell, self.level.rooms[b].cell
+        if start is None or goal is None or start.map != goal.map:
+            return [cell for cell in (start, goal) if cell is not None]
+        grid, rooms = self.grids[start.map], self._rooms[start.map]
+        first, last = self._number(start), self._number(goal)
+        came: dict[int, int] = {first: first}
+        ahead = deque([first])
+        while ahead and last not in came:
+            here = ahead.popleft()
+            for there in grid.ways_out(here):
+                if there not in came and (there == last or there not in rooms):
+                    came[there] = here
+                    ahead.append(there)
+        if last not in came:
+            return [start, goal]
+        path = [last]
+        while path[-1] != first:
+            path.append(came[path[-1]])
+        return [Cell(start.map, *grid.column_row(number)) for number in reversed(path)]
+
+    def _number(self, cell: Cell) -> int:
+        return self.grids[cell.map].number(cell.column, cell.row)
