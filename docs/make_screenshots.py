@@ -27,7 +27,7 @@ def levels(folder: Path) -> None:
 def terminal(name: str, command: str, folder: Path) -> None:
     """Take a picture of a terminal window in which a command has run."""
     server = subprocess.Popen(
-        ["Xvfb", DISPLAY, "-screen", "0", "1280x1400x24"], stderr=subprocess.DEVNULL
+        ["Xvfb", DISPLAY, "-screen", "0", "1280x2100x24"], stderr=subprocess.DEVNULL
     )
     environment = {**os.environ, "DISPLAY": DISPLAY}
     environment["PATH"] = f"{Path(sys.executable).parent}:{environment['PATH']}"
@@ -35,7 +35,7 @@ def terminal(name: str, command: str, folder: Path) -> None:
     script = f"tput civis; echo '$ {command}'; {command}; sleep 20"
     look = ["-fa", "DejaVu Sans Mono", "-fs", "11", "-bg", "#14161a", "-fg", "#e8e8e8", "-b", "8"]
     window = subprocess.Popen(
-        ["xterm", "-geometry", "140x72+0+0", *look, "-e", "bash", "-c", script],
+        ["xterm", "-geometry", "140x110+0+0", *look, "-e", "bash", "-c", script],
         env=environment,
         cwd=folder,
     )
@@ -62,6 +62,11 @@ def main() -> None:
         wasted = ukemi.check(folder / "wasted-key.yaml")
         (stuck,) = wasted.with_code("can-get-stuck")
         ukemi.draw_map(wasted.level, SHOTS / "draw-stuck.png", route=stuck.route)
+        floors = ukemi.check(folder / "ground-floor.yaml")
+        ukemi.draw_map(floors.level, SHOTS / "draw-map.png", route=floors.routes["finish"])
+        cellar = ukemi.check(folder / "flooded-cellar.yaml")
+        (slide,) = cellar.with_code("can-get-stuck")
+        ukemi.draw_map(cellar.level, SHOTS / "draw-map-stuck.png", route=slide.route)
         terminal("check", "ukemi check wasted-key.yaml", folder)
         terminal("demo", "ukemi demo", folder)
 

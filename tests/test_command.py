@@ -18,7 +18,7 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
     done = run("demo", folder)
     assert done.returncode == 0, done.stderr
     assert f"ukemi check {folder / 'wasted-key.yaml'}" in done.stdout
-    assert done.stdout.count("can-get-stuck") == 2
+    assert done.stdout.count("can-get-stuck") == 3
     return folder
 
 
@@ -29,7 +29,7 @@ def test_demo_draws_its_levels_and_keeps_what_was_worked_on(demo: Path) -> None:
     wasted = demo / "wasted-key.yaml"
     wasted.write_text(wasted.read_text().replace(", use: spent", ""))
     again = run("demo", demo)
-    assert again.stdout.count("can-get-stuck") == 1
+    assert again.stdout.count("can-get-stuck") == 2
     assert "use: spent" not in wasted.read_text()
 
 

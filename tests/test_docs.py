@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 import ukemi
-from ukemi.level.language import fields, parts, passages, whole
+from ukemi.level.language import fields, parts, passages, tiles, whole
 from ukemi.report.pages import codes
 
 from .helpers import ROOT
@@ -32,7 +32,7 @@ def test_every_field_is_documented() -> None:
     text = (DOCS / "level-file.md").read_text()
     tables = (
         whole.LEVEL, whole.EXPECT, passages.PASSAGE, parts.ROOM, parts.CHEST, fields.ITEM, fields.LOCK,
-        fields.ACT, fields.SWITCH, fields.INVENTORY, fields.RULES, fields.PLACEMENT, fields.SHORTEST,
+        fields.ACT, fields.SWITCH, fields.INVENTORY, fields.RULES, fields.PLACEMENT, fields.SHORTEST, tiles.TILE,
     )  # fmt: skip
     missing = {one.name for table in tables for one in table if f"{one.name}" not in text}
     assert not missing

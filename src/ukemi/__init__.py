@@ -25,7 +25,7 @@ import os
 from typing import TYPE_CHECKING
 
 from .checks import Answer, Answers, Finding, Report, check_level
-from .files import dumps, load, loads, save
+from .files import dumps, load, load_csv_map, loads, save
 from .level import Level, LevelError
 from .report import measures_table
 from .search import MAX_POSITIONS, Limits, Route
@@ -47,6 +47,7 @@ __all__ = [
     "draw_map",
     "dumps",
     "load",
+    "load_csv_map",
     "loads",
     "measures_table",
     "save",

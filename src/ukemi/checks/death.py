@@ -11,11 +11,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..rules.words import move_words, subject_of
+from ..rules.words import move_words
 from .answers import Answer, settled
 from .case import Case
+from .places import place_of_move, subject_of_move
 from .result import Finding
-from .stuck import place_of_move
 
 
 def deadly(case: Case) -> Answer:
@@ -51,7 +51,7 @@ def check_death(case: Case) -> Iterator[Finding]:
     yield Finding(
         "can-die",
         "warning",
-        subject_of(what),
+        subject_of_move(case.level, what),
         f"After `{move_words(what)}` the player can be dead.",
         f"{gone[0]} is at 0, and it is vital",
         f"give more {gone[0]} at the start or on the way, or let the move take less",

@@ -13,11 +13,12 @@ from ..level import Has, Inventory, Level
 from ..level.conditions import atoms
 from ..level.names import in_list
 from ..rules import DEAD, END, PLACE, Position, Rules, compile_level
-from ..rules.words import counted, move_words, some, subject_of
+from ..rules.words import counted, move_words, some
 from ..search import OutOfBudgetError, Route, find_finish, reached_from
 from .accounts import account, used_up
 from .asked import most_asked
 from .case import Case
+from .places import subject_of_move
 
 #: Positions to look at for each candidate, and for all the reasons of one check.
 BUDGET = 20_000
@@ -166,7 +167,9 @@ class Reasons:
 
     def _mend_item(self, item: str, route: Route) -> str:
         spent_on = [
-            subject_of(move.what) for move in route.moves if item in move.what.get("with", {})
+            subject_of_move(self.level, move.what)
+            for move in route.moves
+            if item in move.what.get("with", {})
         ]
         if spent_on:
             return (
@@ -175,7 +178,7 @@ class Reasons:
             )
         last = route.moves[-1].what if route.moves else {}
         if last.get("do") == "walk":
-            name = last["name"]
+            name = subject_of_move(self.level, last)
             return f"let {name} ask for it (`gate: {item}`), or place another {item} beyond {name}"
         return f"place another {item} that can be reached"
 
@@ -210,8 +213,9 @@ class Reasons:
         if before == position[PLACE] or self._finishes(values) is None:
             return
         there, back = self.rules.places[position[PLACE]], self.rules.places[before]
-        name = route.moves[-1].what["name"]
-        mend = f"make {name} two-way, or add a way back from {there}"
+        name = subject_of_move(self.level, route.moves[-1].what)
+        two_way = f"make {name} two-way" if name != there else f"let {name} be left the way it came"
+        mend = f"{two_way}, or add a way back from {there}"
         found.add(f"back:{name}", f"There is no way back from {there} to {back}", mend)
 
     def _flags(self, position: Position, found: _Findings) -> None:

@@ -12,13 +12,13 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 
-from ..level import Level, Place
 from ..rules import PLAYING, Move
 from ..rules.rules import END
-from ..rules.words import move_words, subject_of
+from ..rules.words import move_words
 from ..search import replay
 from .answers import Answer
 from .case import Case
+from .places import place_of_move, subject_of_move
 from .reason import Reason, Reasons
 from .result import Finding, Mistake
 
@@ -78,7 +78,7 @@ def check_stuck(case: Case, reasons: Reasons) -> list[Finding]:
         causes.setdefault(reason.cause, []).append((slip, reason, mistake))
     for group in causes.values():
         (slip, reason, first), *others = group
-        subject = subject_of(slip.move.what)
+        subject = subject_of_move(case.level, slip.move.what)
         findings.append(
             Finding(
                 "can-get-stuck",
@@ -99,17 +99,3 @@ def check_stuck(case: Case, reasons: Reasons) -> list[Finding]:
         place = case.level.expected.places.get("stuck")
         findings.append(Finding("undecided", "warning", "stuck", message, mend=mend, place=place))
     return findings
-
-
-def place_of_move(level: Level, what: dict[str, object]) -> Place | None:
-    """Where the thing that a move is about stands in the file."""
-    thing = level.things.get(str(what.get("name")))
-    if thing is not None:
-        return thing.what.place
-    room = level.rooms.get(str(what.get("in")))
-    item = str(what.get("item"))
-    if room is not None and item in room.items:
-        return room.items[item].place
-    if item in level.items:
-        return level.items[item].place
-    return level.places.get("goal")

@@ -12,6 +12,7 @@ from .check import check
 from .demo import demo
 from .draw import draw
 from .explain import explain
+from .new import new
 from .schema import schema
 
 app = typer.Typer(
@@ -25,6 +26,7 @@ app = typer.Typer(
 app.command()(check)
 app.command()(draw)
 app.command()(demo)
+app.command()(new)
 app.command()(explain)
 app.command()(schema)
 

@@ -22,4 +22,18 @@ DEMO_LEVELS = (
     DemoLevel("tide-mill.yaml", "a sound level: nobody can get stuck"),
     DemoLevel("wasted-key.yaml", "one key, two doors: the wrong one wastes it"),
     DemoLevel("one-way-drop.yaml", "a drop into the water with no way out in the dark"),
+    DemoLevel("ground-floor.yaml", "two floors drawn as tile maps, joined by stairs"),
+    DemoLevel("flooded-cellar.yaml", "a slide on a tile map, and a tool that was left behind"),
 )
+
+
+def starter(kind: str) -> str:
+    """A small commented level to start from.
+
+    Args:
+        kind: ``rooms`` or ``map``.
+
+    Returns:
+        The text of a level file.
+    """
+    return (files(__name__) / "starters" / f"{kind}.yaml").read_text(encoding="utf-8")

@@ -24,7 +24,7 @@ _ENDINGS = (".png", ".svg", ".pdf")
 
 
 def draw_map(level: Level, route: Route | None = None) -> Figure:
-    """Draw a level as rooms and passages.
+    """Draw a level: its floors, where it has maps, else its rooms and passages.
 
     Args:
         level: The level.
@@ -36,6 +36,10 @@ def draw_map(level: Level, route: Route | None = None) -> Figure:
     Raises:
         LevelError: An item or a lock names a colour that is none.
     """
+    if level.maps:
+        from .tiles import draw_tiles
+
+        return draw_tiles(level, route)
     written = {name: room_lines(level, room) for name, room in level.rooms.items()}
     labels = {passage.name: passage_lines(level, passage) for passage in level.passages}
     widths: dict[frozenset[str], float] = {}
@@ -49,7 +53,7 @@ def draw_map(level: Level, route: Route | None = None) -> Figure:
     placed = _place_labels(lines, labels, list(boxes.values()))
 
     middles = [Box(*way.at(0.5), 30, 30) for way in lines]
-    figure, axes = _canvas([*boxes.values(), *placed.values(), *middles], level.name, route)
+    figure, axes = _canvas([*boxes.values(), *placed.values(), *middles], level, route)
     for way in lines:
         _draw_way(axes, way)
     for name, box in boxes.items():
@@ -58,7 +62,9 @@ def draw_map(level: Level, route: Route | None = None) -> Figure:
         _draw_label(axes, box, labels[name])
     if route is not None:
         rooms = {name: boxes[name] for name in level.rooms}
-        draw_route(figure, axes, route, rooms, {way.passage.name: way for way in lines}, placed)
+        draw_route(
+            figure, axes, level, route, rooms, {way.passage.name: way for way in lines}, placed
+        )
     return figure
 
 
@@ -106,13 +112,13 @@ def _place_labels(
     return placed
 
 
-def _canvas(boxes: list[Box], title: str, route: Route | None) -> tuple[Figure, Any]:
+def _canvas(boxes: list[Box], level: Level, route: Route | None) -> tuple[Figure, Any]:
     left = min(box.x - box.width / 2 for box in boxes) - _MARGIN
     right = max(box.x + box.width / 2 for box in boxes) + _MARGIN
     low = min(box.y - box.height / 2 for box in boxes) - _MARGIN
     high = max(box.y + box.height / 2 for box in boxes) + _MARGIN
-    right = max(right, left + 360, left + 2 * _MARGIN + text_width(title, 15))
-    foot = 0.0 if route is None else list_height(route)
+    right = max(right, left + 360, left + 2 * _MARGIN + text_width(level.name, 15))
+    foot = 0.0 if route is None else list_height(route, level)
     width, height = right - left, high - low
     figure = Figure(figsize=(width / 72, (height + foot + 34) / 72), dpi=110, facecolor=PAPER)
     FigureCanvasAgg(figure)
@@ -124,7 +130,7 @@ def _canvas(boxes: list[Box], title: str, route: Route | None) -> tuple[Figure, 
     figure.text(
         _MARGIN / width,
         1 - 24 / total,
-        plain(title),
+        plain(level.name),
         size=15,
         weight="bold",
         color=INK,

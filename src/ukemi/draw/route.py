@@ -7,8 +7,9 @@ from typing import Any
 
 from matplotlib.patches import FancyArrowPatch
 
+from ..checks.route_words import stops
+from ..level import Level
 from ..rules import END, PLAYING, Move
-from ..rules.words import move_words
 from ..search import Route
 from .layout import Box
 from .style import INK, PAPER, ROUTE, WRONG, plain
@@ -18,6 +19,7 @@ from .ways import Way
 def draw_route(
     figure: Any,
     axes: Any,
+    level: Level,
     route: Route,
     boxes: dict[str, Box],
     lines: dict[str, Way],
@@ -28,6 +30,7 @@ def draw_route(
     Args:
         figure: The figure.
         axes: The map's axes.
+        level: The level.
         route: The route.
         boxes: The rooms' boxes, in the order of the level.
         lines: The passages' lines.
@@ -49,7 +52,7 @@ def draw_route(
         else:
             box = boxes[name]
             _badge(axes, box.x + box.width / 2, box.y + box.height / 2, numbers, wrong)
-    _list_moves(figure, route)
+    list_moves(figure, route, level)
 
 
 def _spot(move: Move, here: str) -> tuple[str, str]:
@@ -111,18 +114,20 @@ def _badge(axes: Any, x: float, y: float, numbers: list[int], wrong: int | None)
     )
 
 
-def list_height(route: Route) -> float:
+def list_height(route: Route, level: Level) -> float:
     """The height, in points, of the list of a route's moves."""
-    return 24.0 + 14.0 * (_rows(route) + ends_wrong(route))
+    return 24.0 + 14.0 * (_rows(len(stops(route, level))) + ends_wrong(route))
 
 
-def _rows(route: Route) -> int:
-    return max(-(-len(route.moves) // 2), min(len(route.moves), 5))
+def _rows(number: int) -> int:
+    return max(-(-number // 2), min(number, 5))
 
 
-def _list_moves(figure: Any, route: Route) -> None:
+def list_moves(figure: Any, route: Route, level: Level) -> None:
+    """Write the moves of a route at the foot of a figure."""
+    told = stops(route, level)
     height, width = figure.get_figheight() * 72, figure.get_figwidth() * 72
-    rows = _rows(route)
+    rows = _rows(len(told))
     wrong = ends_wrong(route)
 
     def write(text: str, column: int, row: int, grave: bool) -> None:
@@ -136,8 +141,8 @@ def _list_moves(figure: Any, route: Route) -> None:
             va="center",
         )
 
-    for number, move in enumerate(route.moves):
-        last = number == len(route.moves) - 1
-        write(f"{number + 1}. {move_words(move.what)}", *divmod(number, rows), wrong and last)
+    for number, stop in enumerate(told):
+        last = number == len(told) - 1
+        write(f"{number + 1}. {stop.words}", *divmod(number, rows), wrong and last)
     if wrong:
-        write(f"× After move {len(route.moves)} no run finishes the level.", 0, rows, True)
+        write(f"× After move {len(told)} no run finishes the level.", 0, rows, True)

@@ -1,6 +1,6 @@
 """Reading and writing level files."""
 
-from .read import load, loads
+from .read import load, load_csv_map, loads
 from .write import dumps, save
 
-__all__ = ["dumps", "load", "loads", "save"]
+__all__ = ["dumps", "load", "load_csv_map", "loads", "save"]

@@ -53,15 +53,27 @@ def loads(text: str, file: str | None = None) -> Level:
     """
     name = Path(file).stem if file else "level"
     folder = Path(file).parent if file else None
-    read_csv = (lambda path: _csv(folder / path)) if folder is not None else None
+    read_csv = (lambda path: load_csv_map(folder / path)) if folder is not None else None
     level = read_level(compose(text, file), file, name, read_csv)
     level.file = file
     level.text = text
     return level
 
 
-def _csv(path: Path) -> list[tuple[str, ...]]:
-    """The rows of a CSV map; an empty cell is nothing to stand on."""
+def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:
+    """Read the rows of a map from a CSV file, one symbol a cell.
+
+    Args:
+        path: The file.
+
+    Returns:
+        The rows, for :meth:`Level.map`; an empty cell is nothing to stand on.
+
+    Raises:
+        OSError: The file cannot be read.
+        ValueError: It is no CSV, or too large for a map.
+    """
+    path = Path(path)
     import csv
 
     if path.stat().st_size > LARGEST_FILE:

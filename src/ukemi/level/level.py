@@ -403,7 +403,8 @@ class Level:
             from .maps.cut import cut_maps
 
             self.cut = cut_maps(self.maps, self.legend, self._cells, every_cell)
-            problems += self.cut.problems
+            if self.cut.problems:
+                return list(self.cut.problems)
             for name in self.rooms.keys() & self.cut.rooms.keys():
                 message = f"{name!r} is the name of a room and of a cell"
                 problems.append(Problem("duplicate-name", message, self.rooms[name].place, name))

@@ -47,6 +47,9 @@ def read_level(
     keys = [key for key, _ in node.value if key.id == "scalar"]
     level.places = {key.value: place for key in keys if (place := place_of(key))}
     notes.problems += level.adopt(notes, goal[0] if goal else None)
+    if level.cut is not None and level.cut.problems:
+        # A map that cannot be read has no cells: every name of one would be told as unknown.
+        raise LevelError(sorted(notes.problems, key=_in_file_order), file)
     if goal is not None:
         try:
             level.goal = level.goal_from(goal[0], goal[1], notes)

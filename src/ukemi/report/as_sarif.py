@@ -8,10 +8,10 @@ from typing import Any
 from urllib.parse import quote
 
 from ..checks import Finding, Report
+from ..checks.route_words import route_words
 from ..level import Level, LevelError, Place
 from .as_json import message_of
 from .pages import page_summary
-from .route_text import route_words
 
 _SCHEMA = "https://docs.oasis-open.org/sarif/sarif/v2.1.0/os/schemas/sarif-schema-2.1.0.json"
 

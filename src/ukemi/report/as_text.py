@@ -7,10 +7,10 @@ from typing import NamedTuple
 
 from ..checks import Answer, Finding, Report
 from ..checks.result import Knowing
+from ..checks.route_words import route_words
 from ..level import Level, LevelError
 from ..level.names import in_list
 from ..rules.words import move_words
-from .route_text import route_words
 
 GOOD, BAD, UNSURE = "bold green", "bold red", "bold yellow"
 

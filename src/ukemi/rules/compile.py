@@ -64,16 +64,16 @@ class _Compiler:
         goal = self.names.guard(self.level.goal)
         for room in self.level.rooms.values():
             here = self._at[room.name]
-            if room.used_from is not None:
-                here = tuple(self.names.places[beside] for beside in room.used_from)
             if self.level.rules.pickup == "choice":
                 self._takes(room, here)
+            if self.level.inventory.drop and room.used_from is None:
+                self._drops(room, here)
+            if room.used_from is not None:
+                here = tuple(self.names.places[beside] for beside in room.used_from)
             for chest in room.chests.values():
                 self._chest(chest, here)
             for act in room.all_acts():
                 self._act(act, here)
-            if self.level.inventory.drop:
-                self._drops(room, here)
         for passage in self.level.passages:
             self._passage(passage)
         if self.level.rules.finish == "choice":

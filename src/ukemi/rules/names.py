@@ -46,7 +46,7 @@ class Names:
         for room in level.rooms.values():
             for placement in room.items.values():
                 self._add("lying", room.name, placement.item, begins=placement.count)
-            if level.inventory.drop:
+            if level.inventory.drop and room.used_from is None:
                 for item, kind in level.items.items():
                     if not kind.vital:
                         self._add("put-down", room.name, item)

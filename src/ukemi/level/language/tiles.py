@@ -80,6 +80,7 @@ class Legend:
                 if key.value in legend:
                     message = f"the symbol {key.value!r} is given twice"
                     raise bad("duplicate-name", message, key)
+                legend[key.value] = Tile()  # so that the map can be read if the entry cannot
                 legend[key.value] = self.one(notes, value, place_of(key))
             except BadValue as error:
                 notes.problems.append(error.problem)

@@ -106,8 +106,8 @@ class Walker:
         self.place = np.full(grid.codes.shape, -1, dtype=np.int32)
         self.place[chosen] = np.arange(len(chosen))
         self._seen_from = np.full(grid.codes.shape, -1, dtype=np.int32)
+        self._entry = np.zeros(grid.codes.shape, dtype=np.int64)
         self._steps = np.array(list(grid.offsets.values()))
-        self._names = list(grid.offsets)
 
     def distances(self, start: int) -> dict[int, int]:
         """The steps from one chosen cell to each other it can be walked to from.
@@ -134,7 +134,10 @@ class Walker:
                     found[int(cell)] = steps
             ahead = ahead[self.plain[ahead] & (self._seen_from[ahead] != mark)]
             self._seen_from[ahead] = mark
-            frontier = np.unique(ahead)
+            # Of a cell that is reached from two sides, the entry that wrote last is kept.
+            order = np.arange(len(ahead))
+            self._entry[ahead] = order
+            frontier = ahead[self._entry[ahead] == order]
         return found
 
     def _enters(self, cell: int, frontier: np.ndarray[Any, Any]) -> bool:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
+from typing import Any, NamedTuple
 
 from ..level import Level, Passage
 from ..rules import PLACE, Position
@@ -11,6 +12,19 @@ from ..search import Route
 
 #: A route with more moves than this is folded.
 LONGEST_ROUTE = 12
+
+
+class Stop(NamedTuple):
+    """A move as a player would tell it, or several walks told as one.
+
+    Attributes:
+        words: The words.
+        first, last: The numbers of its first and last move, counted from 0.
+    """
+
+    words: str
+    first: int
+    last: int
 
 
 def route_words(route: Route, level: Level, full: bool = False) -> str:
@@ -27,7 +41,7 @@ def route_words(route: Route, level: Level, full: bool = False) -> str:
     Returns:
         The words.
     """
-    words = list(_full(route, level) if full else _merged(route, level))
+    words = list(_full(route, level)) if full else [stop.words for stop in stops(route, level)]
     if len(words) > LONGEST_ROUTE and not full:
         kept = LONGEST_ROUTE // 2
         fold = f"... {len(words) - 2 * kept} more moves (--full) ..."
@@ -35,31 +49,42 @@ def route_words(route: Route, level: Level, full: bool = False) -> str:
     return ", ".join(words)
 
 
-def _merged(route: Route, level: Level) -> Iterator[str]:
+def stops(route: Route, level: Level) -> list[Stop]:
+    """The moves of a route, with walks across a map that change nothing else told as one.
+
+    Args:
+        route: The route.
+        level: The level.
+
+    Returns:
+        The stops, in order.
+    """
     on_map = {one.name: one for one in level.passages if one.on_map}
-    steps = 0
+    found: list[Stop] = []
+    steps, first = 0, 0
     for number, move in enumerate(route.moves):
         if move.what["do"] != "walk":
-            yield move_words(move.what)
+            found.append(Stop(move_words(move.what), number, number))
+            first = number + 1
             continue
         steps += move.cost
-        following = route.moves[number + 1] if number + 1 < len(route.moves) else None
-        goes_on = following is not None and following.what.get("name") in on_map
+        following = route.moves[number + 1].what if number + 1 < len(route.moves) else {}
         if (
             move.what["name"] in on_map
-            and goes_on
+            and following.get("name") in on_map
             and _only_moved(route.positions[number], route.positions[number + 1])
         ):
             continue
-        yield _walk(move.what, on_map, steps)
-        steps = 0
+        found.append(Stop(_walk(move.what, on_map, steps), first, number))
+        steps, first = 0, number + 1
+    return found
 
 
-def _walk(what: dict[str, object], on_map: dict[str, Passage], steps: int) -> str:
+def _walk(what: Mapping[str, Any], on_map: Mapping[str, Passage], steps: int) -> str:
     passage = on_map.get(str(what["name"]))
     words = move_words(what)
     if passage is not None and passage.part_of not in (None, passage.b):
-        words += f" over {passage.part_of}"
+        words += f" {'over' if passage.lock is None else 'by'} {passage.part_of}"
     return f"{words} ({steps} steps)" if steps > 1 else words
 
 

@@ -1,0 +1,350 @@
+"""The picture of a level drawn on tile maps: the floors, what is on them, and a route as a line."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from math import ceil
+from typing import Any
+
+import numpy as np
+from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.colors import ListedColormap, to_rgb
+from matplotlib.figure import Figure
+
+from ..checks.route_words import stops
+from ..level import ALWAYS, At, Condition, Has, Level, Passage, Room
+from ..level.conditions import atoms
+from ..level.maps.grid import WALL, Grid
+from ..level.maps.paths import Paths
+from ..level.maps.tilemap import BUILT_IN, DIRECTIONS, Tile, TileMap
+from ..rules import PLACE
+from ..search import Route
+from .route import ends_wrong, list_height, list_moves
+from .style import FAINT, INK, PAPER, ROUTE, WRONG, item_colors, lock_color, plain, text_width
+
+_VOID, _WALL, _FLOOR = PAPER, "#5b6068", "#f3f1ec"
+
+#: The side of a cell in points: as large as fits a page, but never so small that marks merge.
+_LARGEST_CELL, _SMALLEST_CELL, _PAGE = 30.0, 5.0, 1000.0
+_GAP, _MARGIN, _TITLE, _LABELLED = 40.0, 26.0, 52.0, 13.0
+
+
+@dataclass(frozen=True, slots=True)
+class _Mark:
+    """What stands on a cell: a shape, its colour, a letter in it, and a line for the legend."""
+
+    shape: str
+    color: str
+    letter: str
+    says: str
+
+
+def draw_tiles(level: Level, route: Route | None = None) -> Figure:
+    """Draw a level's floors, side by side.
+
+    Args:
+        level: A level with maps.
+        route: A route to lay on them.
+
+    Returns:
+        The figure.
+
+    Raises:
+        LevelError: An item or a lock names a colour that is none.
+    """
+    floors = list(level.maps.values())
+    cells_wide = sum(floor.width for floor in floors)
+    side = min(_LARGEST_CELL, max(_SMALLEST_CELL, _PAGE / max(cells_wide, 1)))
+    doors = {door.b: door for door, _ in level.doors() if door.part_of}
+    rooms = [room for room in level.rooms.values() if room.cell is not None]
+    marks = {room.name: mark for room in rooms if (mark := _mark(level, room, doors))}
+    legend = _legend(level, marks)
+    ways = _ways_between(level)
+
+    columns = max(1, int((cells_wide * side + _GAP * len(floors)) // 250))
+    legend_height = 15.0 * ceil(len(legend) / columns) + 15.0 * len(ways) + 16
+    tall = max(len(floor.rows) for floor in floors) * side
+    foot = legend_height + (list_height(route, level) if route is not None else 0.0)
+    width = max(
+        cells_wide * side + _GAP * (len(floors) - 1) + 2 * _MARGIN,
+        260.0 * columns,
+        text_width(level.name, 15) + 2 * _MARGIN,
+        *(text_width(way, 9) + 2 * _MARGIN for way in ways),
+        420.0,
+    )
+    height = tall + _TITLE + foot + 24
+    figure = Figure(figsize=(width / 72, height / 72), dpi=110, facecolor=PAPER)
+    FigureCanvasAgg(figure)
+    figure.text(
+        _MARGIN / width, 1 - 20 / height, plain(level.name), size=15, weight="bold", color=INK,
+        va="center",
+    )  # fmt: skip
+    axes: dict[str, Any] = {}
+    x = _MARGIN
+    for floor in floors:
+        own = len(floor.rows) * side
+        box = (
+            x / width,
+            (foot + 12 + tall - own) / height,
+            floor.width * side / width,
+            own / height,
+        )
+        axes[floor.name] = _floor(figure, box, level, floor)
+        x += floor.width * side + _GAP
+    for name, mark in marks.items():
+        cell = level.rooms[name].cell
+        if cell is not None:
+            _draw_mark(axes[cell.map], cell.column, cell.row, mark, side)
+            if side >= _LABELLED:
+                _draw_label(axes[cell.map], level.rooms[name], doors.get(name), side)
+    _draw_legend(figure, legend, ways, columns, foot, legend_height)
+    if route is not None:
+        _draw_route(axes, level, route, side)
+        list_moves(figure, route, level)
+    return figure
+
+
+def _floor(figure: Any, box: tuple[float, ...], level: Level, floor: TileMap) -> Any:
+    axes = figure.add_axes(box)
+    tiles: dict[str, Tile] = {**BUILT_IN, **level.legend}
+    grid = Grid(floor, tiles)
+    kinds = np.where(grid.codes == WALL, 1, 2)
+    for symbol, tile in tiles.items():
+        if tile.ground == "void":
+            kinds[grid.symbols == symbol] = 0
+    picture = kinds.reshape(-1, grid.width)[1:-1, 1:-1]
+    colors = ListedColormap([to_rgb(color) for color in (_VOID, _WALL, _FLOOR)])
+    axes.imshow(
+        picture, cmap=colors, vmin=0, vmax=2, interpolation="nearest",
+        extent=(0.5, floor.width + 0.5, len(floor.rows) + 0.5, 0.5), aspect="auto",
+    )  # fmt: skip
+    axes.set_xlim(0.5, floor.width + 0.5)
+    axes.set_ylim(len(floor.rows) + 0.5, 0.5)
+    axes.set_title(plain(floor.name), size=10, color=FAINT, loc="left", pad=4)
+    for spine in axes.spines.values():
+        spine.set_visible(False)
+    every = max(1, ceil(floor.width / 20))
+    axes.set_xticks(range(1, floor.width + 1, every))
+    axes.set_yticks(range(1, len(floor.rows) + 1, every))
+    axes.tick_params(length=0, labelsize=6, colors=FAINT, pad=1, labeltop=False, labelbottom=True)
+    return axes
+
+
+# -- what stands on cells -------------------------------------------------------------------------
+
+
+def _mark(level: Level, room: Room, doors: Mapping[str, Passage]) -> _Mark | None:
+    """What is drawn on a cell, if anything is."""
+    colors = item_colors(level)
+    door = doors.get(room.name)
+    if door is not None:
+        lock = level.lock_of(door)
+        assert lock is not None
+        needs = "always" if lock.needs == ALWAYS else str(lock.needs)
+        color = lock_color(level, lock, colors)
+        return _Mark(
+            "door", color, _letter(_key_of(level, lock.needs)), f"door {door.thing}: needs {needs}"
+        )
+    for chest in room.chests.values():
+        holds = ", ".join(chest.holds) or "nothing"
+        return _Mark("chest", "#7a5c2e", "C", f"chest {chest.name}: {holds}")
+    for act in room.all_acts():
+        kind = "switch" if act.switch else "act"
+        return _Mark("act", "#4b4b4b", "!" if act.switch else "?", f"{kind} {act.name}")
+    for item in room.items:
+        kind = level.items[item].kind
+        shape = {"reward": "reward", "supply": "supply"}.get(kind, "item")
+        return _Mark(shape, colors[item], _letter(item), f"{kind} {item}")
+    if room.name == level.start:
+        return _Mark("start", "#2e7d32", "S", "start")
+    if level.goal == At(room.name):
+        return _Mark("goal", "#b26a00", "G", "goal")
+    tile = _tile_of(level, room)
+    if tile.one_way is not None:
+        return _Mark(f"one-way {tile.one_way}", FAINT, "", "one-way floor")
+    if tile.gate != ALWAYS:
+        return _Mark("gate", "#8c4f86", "", f"gate: {tile.gate}")
+    if tile.asks:
+        return _Mark("hazard", WRONG, "", f"hazard {tile.name or ''}".strip())
+    if tile.room is not None:
+        return _Mark("named", FAINT, "", f"named cell {room.name}")
+    return None
+
+
+def _tile_of(level: Level, room: Room) -> Tile:
+    assert room.cell is not None
+    symbol = level.maps[room.cell.map].symbol(room.cell.column, room.cell.row)
+    return {**BUILT_IN, **level.legend}[symbol]
+
+
+def _letter(name: str) -> str:
+    """The initials of a name, numbers whole: ``BK`` for brass-key, ``K13`` for key-13."""
+    parts = re.findall(r"\d+|[^\W\d_]+", name)
+    return "".join(part if part.isdigit() else part[0].upper() for part in parts)[:3] or "?"
+
+
+def _key_of(level: Level, condition: Condition) -> str:
+    """What a lock is told by: the first item or flag it needs."""
+    names = [atom.name for atom in atoms(condition) if isinstance(atom, Has)]
+    return next((name for name in names if name in level.items), next(iter(names), ""))
+
+
+_OUTLINES = {
+    "door": [(-0.46, -0.46), (0.46, -0.46), (0.46, 0.46), (-0.46, 0.46)],
+    "chest": [
+        (-0.42, -0.1),
+        (-0.28, -0.34),
+        (0.28, -0.34),
+        (0.42, -0.1),
+        (0.42, 0.36),
+        (-0.42, 0.36),
+    ],
+    "act": [(-0.36, 0.36), (-0.2, -0.36), (0.2, -0.36), (0.36, 0.36)],
+    "reward": [(0, -0.44), (0.44, 0), (0, 0.44), (-0.44, 0)],
+    "supply": [(-0.4, 0.34), (0, -0.4), (0.4, 0.34)],
+    "start": [(-0.4, -0.4), (0.4, 0), (-0.4, 0.4)],
+    "goal": [(-0.34, -0.42), (0.4, -0.2), (-0.14, 0.02), (-0.14, 0.44), (-0.34, 0.44)],
+    "gate": [(-0.4, -0.4), (-0.2, -0.4), (-0.2, 0.4), (-0.4, 0.4)],
+    "hazard": [(-0.4, 0.3), (-0.2, -0.3), (0, 0.3), (0.2, -0.3), (0.4, 0.3)],
+}
+
+
+def _draw_mark(axes: Any, column: float, row: float, mark: _Mark, side: float) -> None:
+    from matplotlib.patches import Circle, Polygon, Rectangle
+
+    grow = max(1.0, 9.0 / side)  # on small cells marks are larger than their cell
+    if mark.shape.startswith("one-way"):
+        dx, dy = DIRECTIONS[mark.shape.split()[1]]
+        axes.annotate(
+            "", (column + 0.38 * dx, row + 0.38 * dy), (column - 0.38 * dx, row - 0.38 * dy),
+            arrowprops={"arrowstyle": "-|>", "color": INK, "lw": 1.2, "shrinkA": 0, "shrinkB": 0},
+        )  # fmt: skip
+        return
+    if mark.shape == "item":
+        shape: Any = Circle((column, row), 0.38 * grow)
+    elif mark.shape == "named":
+        shape = Rectangle((column - 0.4, row - 0.4), 0.8, 0.8, fill=False)
+    else:
+        outline = [(column + x * grow, row + y * grow) for x, y in _OUTLINES[mark.shape]]
+        shape = Polygon(outline)
+    if mark.shape == "named":
+        shape.set(edgecolor=FAINT, linestyle=":", linewidth=1)
+    else:
+        shape.set(facecolor=mark.color, edgecolor=INK, linewidth=0.8)
+    if mark.shape == "gate":  # two posts
+        axes.add_patch(
+            Rectangle(
+                (column + 0.2, row - 0.4), 0.2, 0.8, facecolor=mark.color, edgecolor=INK, lw=0.8
+            )
+        )
+    shape.set_zorder(3)
+    axes.add_patch(shape)
+    if mark.letter and side * grow >= 9 and mark.shape not in ("start", "goal"):
+        dark = sum(to_rgb(mark.color)) < 1.5
+        axes.text(
+            column, row, mark.letter, size=min(0.36 * side * grow, 10), ha="center",
+            va="center_baseline", color=PAPER if dark else INK, weight="bold", zorder=4,
+        )  # fmt: skip
+
+
+def _draw_label(axes: Any, room: Room, door: Passage | None, side: float) -> None:
+    """The name of a door, chest or named cell, just under it."""
+    cell = room.cell
+    assert cell is not None
+    names = [door.thing if door else None, *room.chests, *room.switches, *room.acts, *room.items]
+    names.append(room.name if room.name != str(cell) else None)
+    name = next((one for one in names if one), None)
+    if name is None or name == str(cell):
+        return
+    axes.text(
+        cell.column, cell.row + 0.52, plain(name), size=min(7.0, 0.36 * side + 1), ha="center", va="top",
+        color=INK, zorder=6,
+        bbox={"boxstyle": "round,pad=0.12", "facecolor": PAPER, "edgecolor": "none", "alpha": 0.8},
+    )  # fmt: skip
+
+
+# -- around the maps ------------------------------------------------------------------------------
+
+
+def _legend(level: Level, marks: dict[str, _Mark]) -> list[_Mark]:
+    """Each kind of mark once, in the order of the level; of many doors and keys, all."""
+    seen: dict[str, _Mark] = {}
+    for mark in marks.values():
+        seen.setdefault(mark.says, mark)
+    return list(seen.values())[:60]
+
+
+def _ways_between(level: Level) -> list[str]:
+    """The passages that are on no map, in words."""
+    found = []
+    for passage in level.passages:
+        if passage.on_map:
+            continue
+        lock = level.lock_of(passage)
+        more = [passage.name] if passage.named else []
+        more += [f"needs {lock.needs}"] if lock is not None and lock.needs != ALWAYS else []
+        more += [f"gate: {passage.gate}"] if passage.gate != ALWAYS else []
+        found.append(f"way {passage.text}" + (f" ({', '.join(more)})" if more else ""))
+    return found
+
+
+def _draw_legend(
+    figure: Any, legend: list[_Mark], ways: list[str], columns: int, foot: float, height: float
+) -> None:
+    total = figure.get_figheight() * 72
+    width = figure.get_figwidth() * 72
+    axes = figure.add_axes((0, (foot - height) / total, 1, height / total))
+    axes.set_xlim(0, width / 12)
+    axes.set_ylim(height / 12, 0)
+    axes.set_axis_off()
+    rows = ceil(len(legend) / columns)
+    for number, mark in enumerate(legend):
+        column, row = divmod(number, rows)
+        x, y = _MARGIN / 12 + 0.5 + column * 250 / 12, 1.0 + row * 1.25
+        _draw_mark(axes, x, y, mark, 12)
+        axes.text(x + 1, y, plain(mark.says), size=8.5, va="center", color=INK)
+    for number, way in enumerate(ways):
+        y = 1.0 + (rows + number) * 1.25
+        axes.text(_MARGIN / 12, y, plain(way), size=8.5, va="center", color=INK)
+
+
+# -- the route ------------------------------------------------------------------------------------
+
+
+def _draw_route(axes: dict[str, Any], level: Level, route: Route, side: float) -> None:
+    paths = Paths(level)
+    rooms = list(level.rooms)
+    told = stops(route, level)
+    spots: dict[str, list[int]] = {}
+    for number, move in enumerate(route.moves):
+        here, there = (rooms[route.positions[number + n][PLACE]] for n in (0, 1))
+        if move.what["do"] == "walk":
+            for map_name, line in _lines(paths, here, there):
+                xs, ys = zip(*line, strict=True)
+                style = {"color": ROUTE, "lw": max(1.5, side / 9), "alpha": 0.75, "zorder": 2}
+                axes[map_name].plot(xs, ys, solid_capstyle="round", **style)
+    for number, stop in enumerate(told, 1):
+        there = rooms[route.positions[stop.last + 1][PLACE]]
+        spots.setdefault(there, []).append(number)
+    last = len(told) if ends_wrong(route) else None
+    for name, numbers in spots.items():
+        cell = level.rooms[name].cell
+        if cell is None:
+            continue
+        wrong = last in numbers
+        shown = [str(number) for number in numbers]
+        text = " ".join(shown if len(shown) <= 4 else [*shown[:3], "..."])
+        axes[cell.map].text(
+            cell.column + 0.34, cell.row - 0.34, f"{text} ×" if wrong else text,
+            size=9 if wrong else 6.5, weight="bold", color=PAPER, ha="center", va="center", zorder=8,
+            bbox={"boxstyle": "round,pad=0.2", "facecolor": WRONG if wrong else ROUTE,
+                  "edgecolor": PAPER, "lw": 0.7},
+        )  # fmt: skip
+
+
+def _lines(paths: Paths, here: str, there: str) -> Iterator[tuple[str, list[tuple[int, int]]]]:
+    cells = paths.cells(here, there)
+    if len(cells) > 1 and cells[0].map == cells[-1].map:
+        yield cells[0].map, [(cell.column, cell.row) for cell in cells]
