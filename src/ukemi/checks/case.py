@@ -126,21 +126,8 @@ class Case:
         The meet over all paths of a forward data-flow analysis: G. A. Kildall, "A unified
         approach to global program optimization", POPL 1973.
         """
-        return self.entered_avoiding(None)
-
-    def entered_avoiding(self, avoided: int | None) -> list[int]:
-        """As :attr:`entered`, for runs that do not enter one room.
-
-        Args:
-            avoided: The number of the room, or ``None``.
-
-        Returns:
-            The bits; -1 for a position no such run was found to.
-        """
         positions, moves = self.found.positions, self.found.moves
         entered = [-1] * len(positions)
-        if positions[0][PLACE] == avoided:
-            return entered
         entered[0] = 1 << positions[0][PLACE]
         ahead = [0]
         waiting = bytearray(len(positions))
@@ -148,10 +135,7 @@ class Case:
             waiting[number] = 0
             so_far = entered[number]
             for _, after in moves[number]:
-                place = positions[after][PLACE]
-                if place == avoided:
-                    continue
-                now = (entered[after] & so_far) | (1 << place)
+                now = (entered[after] & so_far) | (1 << positions[after][PLACE])
                 if now != entered[after]:
                     entered[after] = now
                     if not waiting[after]:

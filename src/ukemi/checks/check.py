@@ -7,7 +7,6 @@ from dataclasses import replace
 from time import perf_counter
 
 from ..level import Level
-from ..level.level import knowing
 from ..search import Limits, Route
 from .answers import Answer
 from .bypassed import check_bypassed
@@ -110,7 +109,7 @@ def _check_knowing(report: Report, limits: Limits | None) -> Knowing | None:
     }
     if not taught:
         return None
-    known = _check(knowing(report.level, taught), limits)
+    known = _check(report.level.knowing(taught), limits)
     before, after = _required(report.answers), _required(known.answers)
     passes_by = [
         name for name, status in before.items()

@@ -2,20 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from ..rules import PLACE
 from .answers import Answer
 from .case import Case
 
+Pairs = tuple[tuple[str, str], ...]
+
 
 def required_order(
-    case: Case, statuses: dict[str, Answer], rooms: dict[str, Answer]
-) -> tuple[tuple[str, str], ...] | None:
+    case: Case, statuses: Mapping[str, Answer], rooms: Mapping[str, Answer]
+) -> Pairs | None:
     """The order in which finishing runs must do what they are required to do.
 
     Two things are ordered when in every finishing run the first has been done, by an earlier
-    move, when the second is done for the first time. Pairs that follow from others are left out
-    (the transitive reduction: A. V. Aho, M. R. Garey and J. D. Ullman, "The transitive reduction
-    of a directed graph", SIAM Journal on Computing 1 (1972)).
+    move, when the second is done for the first time.
 
     Args:
         case: The level under check.
@@ -23,37 +25,46 @@ def required_order(
         rooms: The statuses of rooms.
 
     Returns:
-        Pairs of names, the earlier first; ``None`` where the search was cut short.
+        Pairs of names, the earlier first, without those that follow from others; ``None`` where
+        the search was cut short.
     """
     if not case.complete:
         return None
-    names = [name for name, status in statuses.items() if status == Answer.REQUIRED]
-    places = [
-        number
-        for number, room in enumerate(case.rules.places)
-        if rooms.get(room) == Answer.REQUIRED
-    ]
-    room_names = {place: case.rules.places[place] for place in places}
     shift = len(case.subjects)  # rooms take the bits after those of the subjects
-    bits = {name: case.bits[name] for name in names}
-    bits |= {_room_key(room): 1 << shift + place for place, room in room_names.items()}
+    bits = {name: case.bits[name] for name, status in statuses.items() if status == Answer.REQUIRED}
+    for place, room in enumerate(case.rules.places):
+        if rooms.get(room) == Answer.REQUIRED:
+            bits[_room_key(room)] = 1 << shift + place
+    earlier = _earlier(case, shift, sum(bits.values()))
+    before = {name: earlier.get(bit, 0) & ~bit for name, bit in bits.items()}
+    return tuple((a.removesuffix("\0"), b.removesuffix("\0")) for a, b in reduced(before, bits))
 
-    earlier: dict[str, int] = {}
-    for name in names:
-        earlier[name] = _done_before(case, case.bits[name], shift)
-    for place, room in room_names.items():
-        earlier[_room_key(room)] = _entered_before(case, place, shift)
-    before = {
-        name: {other for other in bits if other != name and bits[other] & mask}
-        for name, mask in earlier.items()
-    }
+
+def reduced(before: Mapping[str, int], bits: Mapping[str, int]) -> Pairs:
+    """The pairs of an order from which all others follow.
+
+    The transitive reduction: A. V. Aho, M. R. Garey and J. D. Ullman, "The transitive reduction of
+    a directed graph", SIAM Journal on Computing 1 (1972).
+
+    Args:
+        before: For each name, all that come before it, as bits.
+        bits: The bit of each name.
+
+    Returns:
+        The pairs, the earlier first.
+
+    Example:
+        >>> reduced({"a": 0, "b": 1, "c": 3}, {"a": 1, "b": 2, "c": 4})
+        (('a', 'b'), ('b', 'c'))
+    """
     pairs = []
-    for name in bits:
-        for other in bits:
-            if other in before[name] and not any(
-                other in before[between] for between in before[name]
-            ):
-                pairs.append((other.removesuffix("\0"), name.removesuffix("\0")))
+    for name, mask in before.items():
+        implied = 0
+        for other, bit in bits.items():
+            if mask & bit:
+                implied |= before[other]
+        direct = mask & ~implied
+        pairs += [(other, name) for other, bit in bits.items() if direct & bit]
     return tuple(pairs)
 
 
@@ -62,29 +73,33 @@ def _room_key(room: str) -> str:
     return room + "\0"
 
 
-def _done_before(case: Case, bit: int, shift: int) -> int:
-    """What was done whenever a subject is done for the first time, on the way to finishing."""
-    mask = -1
-    for before, moves in enumerate(case.found.moves):
-        if case.did[before] & bit:
-            continue
+def _earlier(case: Case, shift: int, wanted: int) -> dict[int, int]:
+    """For each bit wanted, what was done whenever it came to be done on the way to finishing.
+
+    A room may be entered again, which is not the first time; but whatever had to be done before the
+    first time has then been done too, so that looking at every time gives the same.
+    """
+    positions, did, entered = case.found.positions, case.did, case.entered
+    # What is done, or where the player is, from the start on has nothing before it.
+    earlier = dict.fromkeys(_each_bit((did[0] | entered[0] << shift) & wanted), 0)
+    for number, moves in enumerate(case.found.moves):
+        so_far = did[number] | entered[number] << shift
         for _, after in moves:
-            if case.did[after] & bit and case.can_finish[after]:
-                mask &= case.did[before] | case.entered[before] << shift
-    return 0 if mask == -1 else mask
+            if not case.can_finish[after]:
+                continue
+            new = did[after] & ~did[number]
+            place = positions[after][PLACE]
+            if place != positions[number][PLACE]:
+                new |= 1 << shift + place
+            for bit in _each_bit(new & wanted):
+                earlier[bit] = earlier.get(bit, so_far) & so_far
+    return earlier
 
 
-def _entered_before(case: Case, place: int, shift: int) -> int:
-    """What was done whenever a room is entered for the first time, on the way to finishing."""
-    positions = case.found.positions
-    if positions[0][PLACE] == place:
-        return 0
-    entered = case.entered_avoiding(place)
-    mask = -1
-    for before, moves in enumerate(case.found.moves):
-        if entered[before] == -1:
-            continue
-        for _, after in moves:
-            if positions[after][PLACE] == place and case.can_finish[after]:
-                mask &= case.did[before] | entered[before] << shift
-    return 0 if mask == -1 else mask
+def _each_bit(mask: int) -> list[int]:
+    bits = []
+    while mask:
+        bit = mask & -mask
+        bits.append(bit)
+        mask ^= bit
+    return bits

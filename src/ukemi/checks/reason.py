@@ -235,8 +235,7 @@ class Reasons:
         slots = self.level.inventory.slots
         if slots is None:
             return
-        roomy = Level(self.level.name)
-        roomy.__dict__.update(self.level.__dict__)
+        roomy = self.level.copy()
         roomy.inventory = Inventory(self.level.inventory.start, None, self.level.inventory.drop)
         if self._finishes(list(position), compile_level(roomy)) is None:
             return

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from typing import TYPE_CHECKING, Any, NamedTuple
+from collections.abc import Callable
+from typing import TYPE_CHECKING, Any
 
-from .conditions import At, Condition, Has
+from .conditions import Condition
+from .contents import Contents, Thing
 from .item import Item
 from .language.fields import INVENTORY, ITEM, LOCK, RULES, Part
 from .language.nodes import Node, plain_node
@@ -19,27 +20,19 @@ from .language.whole import ExpectType, Goal
 from .lock import Lock
 from .maps.tilemap import Tile, TileMap
 from .passage import Passage
-from .place import Place
 from .problems import LevelError, Problem
-from .room import Act, Cell, Chest, Room
-from .settings import Expect, Inventory, PlayRules
+from .room import Act, Chest, Room
+from .settings import Inventory, PlayRules
 
 if TYPE_CHECKING:
     from typing import Unpack
 
     from . import keywords as given
-    from .maps.cut import Cut
+
+__all__ = ["Level", "Thing"]
 
 
-class Thing(NamedTuple):
-    """A door, chest, switch, act or passage, with the room it is in (a passage: its first)."""
-
-    kind: str
-    room: str
-    what: Passage | Chest | Act
-
-
-class Level:
+class Level(Contents):
     """A level, laid out piece by piece.
 
     Each method takes the fields of the level file as keywords (``on_pickup`` for ``on-pickup``,
@@ -48,14 +41,6 @@ class Level:
 
     Args:
         name: The level's name.
-
-    Attributes:
-        items, flags, locks, rooms: What was declared, by name.
-        passages: The passages, in order.
-        things: Doors, chests, switches, acts and other passages, by name.
-        start: The room the player starts in.
-        goal: When the level can be finished.
-        file, text: The file it was read from and what that said; ``None`` for one built in Python.
 
     Example:
         >>> level = Level("The Tide Mill")
@@ -73,31 +58,6 @@ class Level:
         ukemi.level.problems.LevelError: 'irn-key' is not the name of an item (did you mean \
 'iron-key'?) [unknown-name]
     """
-
-    def __init__(self, name: str = "level") -> None:
-        self.name = name
-        self.file: str | None = None
-        self.text: str | None = None
-        self.start = ""
-        self._start_is_own = False
-        self.goal: Condition | None = None
-        self.items: dict[str, Item] = {}
-        self.flags: dict[str, bool] = {}
-        self.locks: dict[str, Lock] = {}
-        self.inventory = Inventory()
-        self.rules = PlayRules()
-        self.maps: dict[str, TileMap] = {}
-        self.legend: dict[str, Tile] = {}
-        self.cut: Cut | None = None
-        self.rooms: dict[str, Room] = {}
-        self.passages: list[Passage] = []
-        self.expected = Expect()
-        self.things: dict[str, Thing] = {}
-        self.places: dict[str, Place] = {}
-        self._turned: set[str] = set()
-        self._cells: set[Cell] = set()
-
-    # -- laying out ---------------------------------------------------------------------------
 
     def item(self, name: str, **fields: Unpack[given.ItemFields]) -> None:
         """Declare a kind of item.
@@ -348,125 +308,7 @@ class Level:
         notes = Notes()
         self.expected = self._try(notes, lambda: ExpectType().read(notes, _node(fields)))
 
-    # -- looking up ---------------------------------------------------------------------------
-
-    def all_flags(self) -> set[str]:
-        """Every flag: those declared and those that something turns."""
-        return self.flags.keys() | self._turned
-
-    def lock_of(self, thing: Passage | Chest) -> Lock | None:
-        """The lock of a passage or chest, described there or by name; ``None`` without one."""
-        return self.locks[thing.lock] if isinstance(thing.lock, str) else thing.lock
-
-    def doors(self) -> Iterator[tuple[Passage, Lock]]:
-        """Each door, by a passage of it, and its lock."""
-        seen: set[str] = set()
-        for passage in self.passages:
-            lock = self.lock_of(passage)
-            if lock is not None and passage.thing not in seen:
-                seen.add(passage.thing)
-                yield passage, lock
-
-    def goal_from(self, condition: Condition, node: Node, notes: Notes) -> Condition:
-        """A goal as read, with a bare room name made the condition of being there."""
-        if isinstance(condition, Has) and condition.count == 1 and condition.name in self.rooms:
-            name = condition.name
-            if name in self.items or name in self.all_flags() or name in notes.flags:
-                other = "an item" if name in self.items else "a flag"
-                message = f"{name!r} is both a room and {other}; for the room, write `at {name}`"
-                raise bad("duplicate-name", message, node)
-            return At(name)
-        notes.conditions.append((condition, node))
-        return condition
-
-    def adopt(self, notes: Notes, goal: Condition | None) -> list[Problem]:
-        """Take up parts that were set from outside, and cut the maps among them into rooms.
-
-        Args:
-            notes: What was taken down on reading them.
-            goal: The goal, which may name cells.
-
-        Returns:
-            What cannot be: names taken twice, symbols that mean nothing, no start or two.
-        """
-        self._turned = set(notes.flags)
-        self._cells = named_cells(notes, goal)
-        self._start_is_own = bool(self.start)
-        return self._cut_maps()
-
-    def _cut_maps(self, every_cell: bool = False) -> list[Problem]:
-        """Make the rooms and passages of the maps anew; returns what cannot be."""
-        self.rooms = {name: room for name, room in self.rooms.items() if room.cell is None}
-        self.passages = [passage for passage in self.passages if not passage.on_map]
-        problems: list[Problem] = []
-        if self.maps:
-            from .maps.cut import cut_maps
-
-            self.cut = cut_maps(self.maps, self.legend, self._cells, every_cell)
-            if self.cut.problems:
-                return list(self.cut.problems)
-            for name in self.rooms.keys() & self.cut.rooms.keys():
-                message = f"{name!r} is the name of a room and of a cell"
-                problems.append(Problem("duplicate-name", message, self.rooms[name].place, name))
-            self.rooms |= self.cut.rooms
-            self.passages += self.cut.passages
-            problems += self._find_start(self.cut.starts)
-        return problems + self._index()
-
-    def _find_start(self, starts: list[tuple[str, Place | None]]) -> list[Problem]:
-        own = self.places.get("start")
-        if self.start and self._start_is_own:
-            if starts:
-                message = f"the player starts in {self.start!r} and, by a map, in {starts[0][0]!r}"
-                return [Problem("start-blocked", message, starts[0][1] or own, self.start)]
-            return []
-        if len(starts) == 1:
-            self.start = starts[0][0]
-            return []
-        if starts:
-            message = f"there are two starts: {starts[0][0]} and {starts[1][0]}"
-            return [Problem("start-blocked", message, starts[1][1])]
-        message = "there is no start: put an @ on a map, or add a line such as `start: quay`"
-        return [Problem("start-blocked", message, self.places.get("maps"))]
-
-    def to_rooms(self, every_cell: bool = False) -> Level:
-        """The level with its maps cut into rooms and passages, and no maps.
-
-        Args:
-            every_cell: Whether each cell one can stand on is to be a room, not only those that
-                matter.
-
-        Returns:
-            Another level, in which the same runs are possible.
-        """
-        copy = copy_of(self)
-        if every_cell:
-            copy._cut_maps(every_cell=True)
-        copy.maps, copy.legend = {}, {}
-        return copy
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Level) and self._says() == other._says()
-
-    __hash__ = None  # type: ignore[assignment]  # a level can be added to
-
-    def __repr__(self) -> str:
-        def counted(number: int, what: str) -> str:
-            return f"{number} {what}" + ("" if number == 1 else "s")
-
-        kinds = counted(len(self.items), "kind") + " of item"
-        rooms, passages = counted(len(self.rooms), "room"), counted(len(self.passages), "passage")
-        return f"<Level {self.name!r}: {rooms}, {passages}, {kinds}>"
-
     # -- inside -------------------------------------------------------------------------------
-
-    def _says(self) -> list[Any]:
-        said = [getattr(self, name) for name in _SAYS]
-        if self.maps:
-            said += [self.maps, self.legend]
-            said[_SAYS.index("rooms")] = [one for one in self.rooms.values() if one.cell is None]
-            said[_SAYS.index("passages")] = [one for one in self.passages if not one.on_map]
-        return said
 
     def _add(self, into: dict[str, Any], named: Named, name: str, fields: Any) -> None:
         notes = Notes(locks=self.locks)
@@ -541,51 +383,7 @@ class Level:
             raise LevelError([Problem("bad-value", message, None, name)])
         return room
 
-    def _index(self) -> list[Problem]:
-        """Make the table of things anew; returns the names that are taken twice."""
-        self.things = {}
-        twice: list[Problem] = []
 
-        def enter(kind: str, room: str, what: Passage | Chest | Act) -> None:
-            enter_as(what.name, kind, room, what)
-
-        def enter_as(name: str, kind: str, room: str, what: Passage | Chest | Act) -> None:
-            known = self.things.get(name)
-            if known is None:
-                self.things[name] = Thing(kind, room, what)
-            else:
-                message = f"{name!r} is the name of both a {known.kind} and a {kind}"
-                if known.kind == kind:
-                    message = f"two things of kind {kind} are named {name!r}"
-                twice.append(Problem("duplicate-name", message, what.place, name))
-
-        for room in self.rooms.values():
-            for chest in room.chests.values():
-                enter("chest", room.name, chest)
-            for act in room.all_acts():
-                enter("switch" if act.switch else "act", room.name, act)
-        for passage in self.passages:
-            if not passage.on_map:
-                enter("passage" if passage.lock is None else "door", passage.a, passage)
-        for passage, _ in self.doors():
-            if passage.part_of is not None:
-                enter_as(passage.part_of, "door", passage.b, passage)
-        return twice
-
-
-_SAYS = [
-    "name",
-    "start",
-    "goal",
-    "items",
-    "flags",
-    "locks",
-    "inventory",
-    "rules",
-    "rooms",
-    "passages",
-    "expected",
-]
 _ITEM = Named("an item", ITEM, Item)
 _LOCK = Named("a lock", LOCK, Lock)
 _ROOM = Rooms()
@@ -598,17 +396,3 @@ def _as_written(fields: Any) -> dict[str, Any]:
 
 def _node(fields: Any) -> Node:
     return plain_node(_as_written(fields))
-
-
-def copy_of(level: Level) -> Level:
-    """A copy of a level that shares its parts, to be given others."""
-    copy = Level(level.name)
-    copy.__dict__.update(level.__dict__)
-    return copy
-
-
-def knowing(level: Level, flags: set[str]) -> Level:
-    """A copy of a level with some flags on from the start; the level itself stays as it is."""
-    copy = copy_of(level)
-    copy.flags = {**level.flags, **dict.fromkeys(flags, True)}
-    return copy

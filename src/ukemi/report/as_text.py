@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 from ..checks import Answer, Finding, Report
+from ..checks.order import Pairs, reduced
 from ..checks.result import Knowing
 from ..checks.route_words import route_words
 from ..level import Level, LevelError
@@ -90,7 +91,13 @@ def _verdict(report: Report) -> Iterator[Line]:
         most = "" if report.finish_is_shortest else "at most "
         steps = f", in {most}{counted(report.routes['finish'].steps, 'step')}"
     yield Line("Can be finished", finish[0] + steps, finish[1], 2)
-    mistakes = sum(1 + len(one.also) for one in report.with_code("can-get-stuck"))
+    mistakes = len(
+        {
+            move_words(mistake)
+            for one in report.with_code("can-get-stuck")
+            for mistake in (one.mistake or {}, *(other.move for other in one.also))
+        }
+    )
     by = f", by {counted(mistakes, 'mistake')}" if mistakes else ""
     by = ", from the start on" if answers.finish == Answer.NO else by
     stuck = {
@@ -144,12 +151,39 @@ def _runs(report: Report, full: bool) -> Iterator[Line]:
     if measures.walked_again:
         share = f"{measures.walked_again:.0%} of the steps go back over ground already covered"
         yield Line("Walked again", share)
-    order = report.answers.order
-    if order:
-        yield Line("Must be done in this order", order_words(order))
+    backbone = _backbone(report)
+    if backbone:
+        yield Line("Must be done in this order", order_words(backbone))
 
 
-def order_words(order: tuple[tuple[str, str], ...]) -> str:
+def _backbone(report: Report) -> Pairs:
+    """What must come before what, leaving out the rooms on the way."""
+    order = report.answers.order or ()
+    bits = {
+        name: 1 << n
+        for n, name in enumerate(dict.fromkeys(name for pair in order for name in pair))
+    }
+    before = dict.fromkeys(bits, 0)
+    waiting = dict.fromkeys(bits, 0)
+    followers: dict[str, list[str]] = {name: [] for name in bits}
+    for earlier, later in order:
+        waiting[later] += 1
+        followers[earlier].append(later)
+    ready = [name for name, count in waiting.items() if count == 0]
+    for name in ready:  # in topological order, so that what comes before is known
+        for later in followers[name]:
+            before[later] |= before[name] | bits[name]
+            waiting[later] -= 1
+            if waiting[later] == 0:
+                ready.append(later)
+    answers = report.answers
+    kinds = (answers.doors, answers.chests, answers.acts, answers.items)
+    things = {name: bit for name, bit in bits.items() if any(name in kind for kind in kinds)}
+    mask = sum(things.values())
+    return reduced({name: before[name] & mask for name in things}, things)
+
+
+def order_words(order: Pairs) -> str:
     """Pairs of what comes before what, with chains of pairs joined.
 
     Example:
@@ -173,7 +207,7 @@ def order_words(order: tuple[tuple[str, str], ...]) -> str:
     return "; ".join(chains)
 
 
-def _goes_on(order: tuple[tuple[str, str], ...], name: str) -> bool:
+def _goes_on(order: Pairs, name: str) -> bool:
     return any(later == name for _, later in order)
 
 
@@ -244,7 +278,11 @@ def finding_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
     if finding.route is not None and finding.route.moves:
         words = f"{counted(finding.route.steps, 'step')}: {route_words(finding.route, level, full)}"
         yield Line("Route", words, "", 2)
+    told = {move_words(finding.mistake or {})}
     for mistake in finding.also:
+        if move_words(mistake.move) in told:
+            continue  # the same, from another side
+        told.add(move_words(mistake.move))
         also = f"`{move_words(mistake.move)}`, {counted(mistake.route.steps, 'step')}: "
         yield Line("Also", also + route_words(mistake.route, level, full), "", 2)
 

@@ -34,7 +34,7 @@ def move_words(what: Mapping[str, Any]) -> str:
         'walk to granary'
     """
     spent = f" with {counted(what['with'])}" if what.get("with") else ""
-    match what["do"]:
+    match what.get("do"):
         case "walk":
             by = "" if "->" in what["name"] else f" by {what['name']}"
             return f"walk to {what['to']}{by}{spent}"
@@ -46,6 +46,8 @@ def move_words(what: Mapping[str, Any]) -> str:
             return f"do {what['name']}"
         case "finish":
             return "finish"
+        case None:
+            return ""
     return f"{what['do']} {what['name']}{spent}"
 
 
