@@ -103,7 +103,7 @@ def _parse_tree(text: str) -> Condition:
 def _grammar() -> Lark:
     from lark import Lark
 
-    return Lark(GRAMMAR, parser="lalr", maybe_placeholders=True)
+    return Lark(GRAMMAR, parser="lalr", lexer="basic", maybe_placeholders=True)
 
 
 def _count(text: str | None, offset: int) -> int:

@@ -1,0 +1,199 @@
+"""Claims, cut searches and key counts on random levels, against the naive player."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
+
+import ukemi
+from ukemi.level import parse_condition
+from ukemi.report import report_dict
+
+from .levels import Drawer, plain_levels
+from .naive import Naive
+from .test_against_naive import LEVELS
+
+randoms = st.randoms(use_true_random=False)
+few = settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
+
+
+def readable(plain: dict[str, Any]) -> ukemi.Level:
+    try:
+        return ukemi.loads(json.dumps(plain))
+    except ukemi.LevelError:
+        assume(False)
+        raise
+
+
+def draw_claims(random: Any, level: dict[str, Any]) -> dict[str, Any]:
+    """Claims about a random level, as a designer might write them."""
+    drawer = Drawer(random)
+    drawer.rooms = list(level["rooms"])
+    drawer.items = list(level["items"])
+    placed = [
+        f"{room}/{item}" for room, one in level["rooms"].items() for item in one.get("items", {})
+    ]
+    subjects = [*drawer.rooms, *drawer.items, *placed]
+    for room in level["rooms"].values():
+        subjects += [*room.get("chests", {}), *room.get("acts", {}), *room.get("switches", {})]
+    return {
+        "stuck": "possible",
+        "rewards": "any",
+        "never": [drawer.condition(), drawer.condition()],
+        "possible": [drawer.condition()],
+        "always-possible": [drawer.condition(), drawer.condition()],
+        "required": random.sample(subjects, min(2, len(subjects))),
+        "optional": random.sample(subjects, min(2, len(subjects))),
+        "shortest": {"at-most": random.randint(0, 8), "at-least": random.randint(0, 8)},
+    }
+
+
+@given(plain_levels(), randoms)
+@few
+def test_claims_fail_where_the_naive_player_says_so(plain: dict[str, Any], random: Any) -> None:
+    plain["expect"] = claims = draw_claims(random, plain)
+    level = readable(plain)
+    naive = Naive(level, limit=600)
+    assume(naive.complete)
+    report = ukemi.check(level)
+    failed = [one for one in report.findings if one.code == "expectation-failed"]
+    said = sorted(one.message.split("`")[1] for one in failed)
+    assert said == sorted(expected_failures(naive, claims))
+    for finding in failed:
+        if finding.route is not None:
+            ends = naive.follow(finding.route.whats)
+            assert ends
+            kind, _, condition = finding.message.split("`")[1].partition(": ")
+            if kind == "never":
+                assert any(naive.holds(spot, parse_condition(condition)) for spot in ends)
+
+
+def expected_failures(naive: Naive, claims: dict[str, Any]) -> list[str]:
+    """The claims that do not hold, by their definitions."""
+    failures = []
+
+    def holds(text: str) -> Any:
+        condition = parse_condition(text)
+        return lambda spot: naive.holds(spot, condition)
+
+    for text in claims["never"]:
+        if any(map(holds(text), naive.spots)):
+            failures.append(f"never: {parse_condition(text)}")
+    for text in claims["possible"]:
+        if not any(map(holds(text), naive.spots)):
+            failures.append(f"possible: {parse_condition(text)}")
+    for text in claims["always-possible"]:
+        able = naive.able(holds(text))
+        if any(spot.end == "playing" and spot not in able for spot in naive.spots):
+            failures.append(f"always-possible: {parse_condition(text)}")
+    for wanted in ("required", "optional"):
+        for name in claims[wanted]:
+            if status_of(naive, name) != wanted:
+                failures.append(f"{wanted}: {name}")
+    if naive.finished():
+        costs = naive.costs()
+        shortest = min(costs[spot] for spot in naive.finished())
+        bounds = claims["shortest"]
+        if shortest > bounds["at-most"]:
+            failures.append(f"shortest: at-most {bounds['at-most']}")
+        if shortest < bounds["at-least"]:
+            failures.append(f"shortest: at-least {bounds['at-least']}")
+    return failures
+
+
+def status_of(naive: Naive, name: str) -> str:
+    """The status of a thing, or of getting an item from wherever it comes."""
+    facts = naive.facts()
+    if name in facts:
+        return naive.statuses()[name]
+    sources = []
+    for room in naive.level.rooms.values():
+        sources += [f"{room.name}/{name}"] if name in room.items else []
+        for chest in room.chests.values():
+            lock = naive.level.lock_of(chest)
+            gifts = {*chest.holds, *chest.effects.gives, *(lock.effects.gives if lock else {})}
+            sources += [chest.name] if name in gifts else []
+        sources += [act.name for act in room.all_acts() if name in act.effects.gives]
+
+    def done(spot: Any) -> bool:
+        return any(facts[source](spot) for source in sources)
+
+    able = naive.able(lambda spot: spot.end == "finished")
+    without = naive.reached(naive.start, lambda spot: not done(spot))
+    if any(done(spot) for spot in able):
+        avoided = any(spot.end == "finished" for spot in without)
+        return "optional" if avoided else "required"
+    return "only-when-stuck" if any(done(spot) for spot in naive.spots) else "never"
+
+
+@given(plain_levels(), randoms)
+@few
+def test_a_cut_search_claims_only_what_the_whole_one_proves(
+    plain: dict[str, Any], random: Any
+) -> None:
+    plain["expect"] = draw_claims(random, plain)
+    level = readable(plain)
+    whole = ukemi.check(level, max_positions=3_000)
+    assume(whole.search.complete)
+    limit = random.randint(1, max(1, len(str(whole.search.positions)) * 20))
+    cut = ukemi.check(level, max_positions=limit)
+    full, part = report_dict(whole)["answers"], report_dict(cut)["answers"]
+    for name in ("finish", "stuck", "all-rewards", "deadly"):
+        assert part[name] in (full[name], "unknown")
+    for kind in ("doors", "chests", "acts", "rooms", "items"):
+        assert part[kind].keys() == full[kind].keys()
+        assert all(part[kind][name] in (full[kind][name], "unknown") for name in part[kind])
+    for name, reward in part["rewards"].items():
+        assert reward["status"] in (full["rewards"][name]["status"], "unknown")
+        assert reward["missable"] in (full["rewards"][name]["missable"], "unknown")
+    assert part["order"] in (full["order"], "unknown")
+    failures = {one.message for one in whole.findings if one.code == "expectation-failed"}
+    assert {one.message for one in cut.findings if one.code == "expectation-failed"} <= failures
+    if cut.finish_is_shortest and "finish" in cut.routes:
+        assert cut.routes["finish"].steps == whole.routes["finish"].steps
+    if cut.exit_code() == 0:
+        assert whole.exit_code() == 0
+
+
+@given(plain_levels())
+@few
+def test_keys_are_counted_as_the_naive_player_counts_them(plain: dict[str, Any]) -> None:
+    level = readable(plain)
+    naive = Naive(level, limit=600)
+    assume(naive.complete and naive.finished())
+    measures = ukemi.check(level).answers.measures
+    for item, measure in measures.keys.items():
+        left = max(units(naive, item, spot) for spot in naive.finished())
+        start = naive.total(item) + sum(
+            act.effects.gives.get(item, 0)
+            for room in level.rooms.values()
+            for act in room.all_acts()
+        )
+        start += sum(
+            chest.effects.gives.get(item, 0)
+            + (lock.effects.gives.get(item, 0) if (lock := level.lock_of(chest)) else 0)
+            for room in level.rooms.values()
+            for chest in room.chests.values()
+        )
+        assert (measure.placed, measure.spare) == (start, left)
+        assert measure.needed == start - left
+
+
+def units(naive: Naive, item: str, spot: Any) -> int:
+    """The units of an item that are still somewhere in the level."""
+    count = dict(spot.carried).get(item, 0)
+    for heap in (spot.lying, spot.put_down):
+        count += sum(number for (_, lying), number in heap if lying == item)
+    for room in naive.level.rooms.values():
+        for chest in room.chests.values():
+            if chest.name not in spot.opened:
+                lock = naive.level.lock_of(chest)
+                count += chest.holds.get(item, 0) + chest.effects.gives.get(item, 0)
+                count += lock.effects.gives.get(item, 0) if lock else 0
+        for act in room.all_acts():
+            if act.name not in spot.done:
+                count += act.effects.gives.get(item, 0)
+    return count

@@ -1,0 +1,183 @@
+"""Pictures: nothing covers anything, the same level gives the same picture, odd names do no harm."""
+
+from __future__ import annotations
+
+import json
+from itertools import combinations
+from pathlib import Path
+from random import Random
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+import ukemi
+from ukemi.draw.labels import passage_lines, room_lines, size_of
+from ukemi.draw.layout import columns, neighbours, place_rooms
+
+from .helpers import DEMO, ROOT, run
+
+
+def random_rooms(random: Random) -> ukemi.Level:
+    """A level of plain rooms, some of them joined by doors, some by nothing."""
+    level = ukemi.Level("The Rambling Mill")
+    level.item("key", use="spent")
+    names = [
+        f"room-{'x' * random.randint(0, 12)}{number}" for number in range(random.randint(2, 14))
+    ]
+    for name in names:
+        level.room(name, items={"key": random.randint(1, 3)} if random.random() < 0.3 else {})
+    for _ in range(random.randint(1, 20)):
+        a, b = random.choice(names), random.choice(names)
+        fields: dict[str, Any] = {"lock": "2 key"} if random.random() < 0.3 else {}
+        level.passage(f"{a} {random.choice(['<->', '->'])} {b}", **fields)
+    level.set_start(names[0])
+    level.set_goal(names[-1])
+    return level
+
+
+@given(st.randoms(use_true_random=False))
+@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+def test_rooms_never_overlap_and_keep_their_columns(random: Any) -> None:
+    level = random_rooms(random)
+    sizes = {name: size_of(room_lines(level, room)) for name, room in level.rooms.items()}
+    widths = {
+        frozenset((one.a, one.b)): size_of(passage_lines(level, one))[0] for one in level.passages
+    }
+    boxes = place_rooms(level, sizes, widths)
+    assert boxes == place_rooms(level, sizes, widths)
+    assert boxes.keys() == level.rooms.keys()
+    for a, b in combinations(boxes.values(), 2):
+        assert not a.overlaps(b, margin=20)
+    rows = columns(level)
+    assert rows[0] == [level.start]
+    number = {room: column for column, row in enumerate(rows) for room in row}
+    for room, others in neighbours(level).items():
+        assert all(abs(number[room] - number[other]) <= 1 for other in others)
+    xs = [{boxes[room].x for room in row} for row in rows]
+    assert all(len(one) == 1 for one in xs)
+    assert sorted(xs, key=min) == xs
+
+
+def svg_text(level: ukemi.Level, path: Path, route: ukemi.Route | None = None) -> str:
+    """The comments Matplotlib leaves in an SVG: the text that is drawn."""
+    ukemi.draw_map(level, path, route=route)
+    lines = path.read_text(encoding="utf-8").splitlines()
+    return "\n".join(line.strip()[5:-4] for line in lines if line.strip().startswith("<!-- "))
+
+
+def test_the_picture_says_what_the_level_says(tmp_path: Path) -> None:
+    report = ukemi.check(DEMO / "wasted-key.yaml")
+    route = report.with_code("can-get-stuck")[0].route
+    said = svg_text(report.level, tmp_path / "mill.svg", route)
+    for text in ("The Wasted Key", "quay", "START", "GOAL", "iron-key", "ledger (reward)", "store-door",
+                 "needs iron-key", "3. unlock store-door with iron-key", "3 ×",
+                 "After move 3 no run finishes the level."):  # fmt: skip
+        assert text in said
+    finish = svg_text(report.level, tmp_path / "finish.svg", report.routes["finish"])
+    assert "9. finish" in finish
+    assert "×" not in finish
+
+
+def test_everything_in_a_room_is_drawn(tmp_path: Path) -> None:
+    level = ukemi.loads(
+        "start: quay\ngoal: mill\ninventory: {start: coin}\nitems: {coin: {}, gem: {kind: reward}}\n"
+        "rooms: {quay: {label: The Old Quay, items: {gem: {count: 2, needs: lit}},\n"
+        "  chests: {bin: {lock: coin, holds: [gem]}}, switches: {lamp: {flips: lit}},\n"
+        "  acts: {dig: {needs: coin}}}, mill: {}}\n"
+        "passages:\n  - quay -> mill: {name: drop, once: true, steps: 3, gate: not lit}\n"
+        "  - quay <-> mill: {lock: {needs: coin, from: quay, relocks: true}}\n  - mill <-> mill"
+    )
+    said = svg_text(level, tmp_path / "all.svg")
+    for text in ("The Old Quay", "START, carrying coin", "2 gem (reward), needs lit", "chest bin, needs coin: gem",
+                 "switch lamp", "act dig, needs coin", "drop", "once", "3 steps", "gate: not lit",
+                 "needs coin, from quay, relocks"):  # fmt: skip
+        assert text in said
+
+
+@pytest.mark.parametrize(
+    "name", ["$\\frac{1}{2}$", "<script>alert(1)</script>", "a & b", "טחנה ישנה", "水車", "_{x}^"]
+)
+def test_odd_names_are_drawn_as_text(name: str, tmp_path: Path) -> None:
+    plain = {
+        "start": "a",
+        "goal": "b",
+        "name": name,
+        "rooms": {"a": {"label": name}, "b": {}},
+        "passages": ["a -> b"],
+    }
+    level = ukemi.loads(json.dumps(plain))
+    if name.isascii():
+        said = svg_text(level, tmp_path / "odd.svg")
+        assert "script" not in said or "&lt;script&gt;" in said or "<script>" in said
+    with pytest.warns(UserWarning) if name == "水車" else _nothing():
+        ukemi.draw_map(level, tmp_path / "odd.png")
+    assert (tmp_path / "odd.png").stat().st_size > 3_000
+
+
+class _nothing:  # noqa: N801
+    def __enter__(self) -> None: ...
+    def __exit__(self, *_: object) -> None: ...
+
+
+def test_a_colour_that_is_none_is_told_with_its_place(tmp_path: Path) -> None:
+    file = tmp_path / "mill.yaml"
+    file.write_text(
+        "start: quay\ngoal: quay\nrooms: {quay: {items: key}}\nitems:\n  key: {color: slatgray}\n"
+    )
+    done = run("draw", file, "-o", tmp_path / "map.png")
+    assert done.returncode == 2
+    assert f"{file}:5:3: 'slatgray' is not a colour (did you mean 'slategray'?)" in done.stderr
+    assert not (tmp_path / "map.png").exists()
+
+
+def test_a_picture_is_never_left_half_written(tmp_path: Path) -> None:
+    level = ukemi.load(DEMO / "tide-mill.yaml")
+    target = tmp_path / "map.png"
+    target.write_bytes(b"what was there")
+    with pytest.raises(ValueError, match="ends in one of"):
+        ukemi.draw_map(level, tmp_path / "map.bmp")
+    ukemi.draw_map(level, target)
+    assert target.read_bytes().startswith(b"\x89PNG")
+    assert [one.name for one in tmp_path.iterdir()] == ["map.png"]
+
+
+def test_a_small_edit_moves_little() -> None:
+    level = ukemi.load(DEMO / "tide-mill.yaml")
+    sizes = dict.fromkeys(level.rooms, (100.0, 50.0))
+    before = place_rooms(level, sizes, {})
+    level.put("granary", "oak-key")
+    assert place_rooms(level, sizes, {}) == before
+    level.passage("quay -> wheel-pit")
+    after = place_rooms(level, sizes, {})
+    assert after["quay"].x == before["quay"].x
+
+
+def test_large_maps_are_drawn(tmp_path: Path) -> None:
+    rows = ["#" * 200, *["#" + "." * 198 + "#"] * 198, "#" * 200]
+    rows[1] = "#@" + rows[1][2:]
+    rows[-2] = rows[-2][:-2] + "G#"
+    rows[100] = "#" * 99 + "D" + "#" * 100
+    level = ukemi.Level("The Great Hall")
+    level.item("key")
+    level.tile("D", lock="key", name="mid-door")
+    level.tile("G", room="far")
+    level.map("hall", rows)
+    level.set_goal("far")
+    level.set_inventory(start="key")
+    report = ukemi.check(level)
+    assert (
+        report.routes["finish"].steps == 198 + 196 + 1 - 1 + 1 - 0 or report.answers.finish == "yes"
+    )
+    figure = ukemi.draw_map(level, tmp_path / "hall.png", route=report.routes["finish"])
+    width, height = figure.get_size_inches()
+    assert 10 < width < 20
+    assert 10 < height < 25
+
+
+def test_the_screenshots_are_linked_and_current_in_number() -> None:
+    shots = sorted((ROOT / "docs" / "screenshots").glob("*.png"))
+    readme = (ROOT / "README.md").read_text()
+    assert 0 < len(shots) < 20
+    assert all(f"docs/screenshots/{shot.name}" in readme for shot in shots)
