@@ -1,0 +1,278 @@
+"""Findings in detail: what is told, what is not, in which words, and where."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+import ukemi
+from ukemi.checks import Answer
+
+from .helpers import check
+
+BASE = """start: quay
+goal: mill
+items: {iron: {use: spent}, oak: {}, gem: {kind: reward}, air: {kind: supply, max: 5}}
+"""
+
+
+def of(text: str, code: str) -> list[ukemi.Finding]:
+    return check(text).with_code(code)
+
+
+def subjects(text: str, code: str) -> list[str]:
+    return [finding.subject for finding in of(text, code)]
+
+
+# -- the layout -------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("rooms", "passages", "told"),
+    [
+        ("{quay: {}, mill: {}}", "[quay <-> mill: {lock: iron}]", ["iron"]),
+        ("{quay: {items: iron}, mill: {}}", "[quay <-> mill: {lock: iron}]", []),
+        ("{quay: {chests: {c: {holds: iron}}}, mill: {}}", "[quay <-> mill: {lock: iron}]", []),
+        ("{quay: {acts: {a: {gives: iron}}}, mill: {}}", "[quay <-> mill: {lock: iron}]", []),
+        ("{quay: {chests: {c: {gives: iron}}}, mill: {}}", "[quay <-> mill: {lock: iron}]", []),
+        ("{quay: {}, mill: {}}", "[quay <-> mill: {gate: not iron}]", []),
+        ("{quay: {}, mill: {}}", "[quay <-> mill: {gate: all iron}]", ["iron"]),
+        ("{quay: {}, mill: {}}", "[quay <-> mill: {spends: [oak, iron]}]", ["oak", "iron"]),
+        ("{quay: {acts: {a: {spends: oak}}}, mill: {}}", "[quay <-> mill]", ["oak"]),
+        ("{quay: {}, mill: {}}", "[quay <-> mill: {lock: iron or oak}]", ["iron", "oak"]),
+        ("{quay: {items: {oak: {needs: iron}}}, mill: {}}", "[quay <-> mill]", ["iron"]),
+    ],
+)  # fmt: skip
+def test_nothing_gives(rooms: str, passages: str, told: list[str]) -> None:
+    assert subjects(f"{BASE}rooms: {rooms}\npassages: {passages}", "nothing-gives") == told
+
+
+@pytest.mark.parametrize(
+    ("extra", "never", "unused"),
+    [
+        ("flags: [lit]", ["lit"], []),
+        ("flags: {lit: true}", [], ["lit"]),
+        ("flags: [lit]\nexpect: {possible: lit}", ["lit"], []),
+        ("flags: {lit: true}\nexpect: {possible: lit}", [], []),
+        ("locks: {k: {needs: lit}}\nflags: {lit: true}", [], []),
+    ],
+)
+def test_flags_that_lead_nowhere(extra: str, never: list[str], unused: list[str]) -> None:
+    text = f"{BASE}rooms: [quay, mill]\npassages: [quay <-> mill]\n{extra}"
+    assert subjects(text, "never-set") == never
+    assert subjects(text, "unused-flag") == unused
+
+
+def test_a_misspelt_flag_is_told_with_the_nearest() -> None:
+    text = BASE + "rooms: {quay: {switches: {s: {sets: low-watr}}}, mill: {}}\nflags: [low-water]\n"
+    text += "passages: [quay -> mill: {gate: low-water}]"
+    assert "write low-watr" in of(text, "never-set")[0].mend
+    assert "write low-water" in of(text, "unused-flag")[0].mend
+
+
+@pytest.mark.parametrize(
+    ("lock", "told"),
+    [
+        ("{needs: oak, color: red}", True), ("{needs: oak, color: Peru}", False), ("{needs: oak}", False),
+        ("{needs: oak or iron, color: red}", False), ("{needs: 2 oak, color: red}", True), ("{needs: iron, color: red}", False),
+        ("{needs: not oak, color: red}", True), ("{color: red}", False),
+    ],
+)  # fmt: skip
+def test_colours_that_disagree(lock: str, told: bool) -> None:
+    text = BASE.replace("oak: {}", "oak: {color: peru}") + "rooms: [quay, mill]\n"
+    assert (
+        bool(
+            of(text + f"passages: [quay <-> mill: {{lock: {lock}, name: door}}]", "color-mismatch")
+        )
+        == told
+    )
+
+
+def test_what_is_declared_and_not_used() -> None:
+    text = BASE + "locks: {used: {needs: oak}, spare: {needs: oak}}\n"
+    text += "rooms: {quay: {items: [oak, iron]}, mill: {}}\npassages: [quay <-> mill: {lock: used}]"
+    assert subjects(text, "unused-lock") == ["spare"]
+    assert subjects(text, "unused-item") == ["iron", "gem", "air"]
+    messages = [finding.message for finding in of(text, "unused-item")]
+    assert "Nothing asks for iron" in messages[0]
+    assert "nothing gives it and nothing asks" in messages[1]
+
+
+# -- the reasons ------------------------------------------------------------------------------
+
+
+def test_every_unit_of_what_is_missing_is_accounted_for() -> None:
+    text = """start: quay
+goal: loft
+items: {iron: {use: spent}}
+inventory: {start: iron}
+rooms:
+  quay: {items: {iron: 2}}
+  shed: {}
+  yard: {items: {iron: 1}, chests: {bin: {lock: iron, holds: iron}}, acts: {dig: {needs: done beg, gives: iron}}}
+  race: {acts: {beg: {}}}
+  loft: {}
+passages:
+  - quay <-> shed: {lock: 2 iron, name: shed-door}
+  - quay -> race: {loses: iron, name: chute}
+  - quay <-> yard
+  - race <-> loft: {lock: 2 iron, name: loft-door}
+"""
+    whys = [finding.why for finding in of(text, "can-get-stuck")]
+    assert whys
+    all_whys = " / ".join(whys)
+    assert "6 in the level" in all_whys
+    for part in (
+        "left behind in quay",
+        "out of reach in yard",
+        "in bin, which is shut",
+        "to be had from dig",
+        "lost on `walk to race by chute`",
+    ):
+        assert part in all_whys, part
+
+
+def test_dropped_things_are_told_where_they_lie() -> None:
+    text = """start: quay
+goal: loft
+items: {lamp: {}}
+inventory: {start: lamp, drop: true}
+rooms: [quay, race, loft]
+passages: [quay -> race: {name: chute}, race -> loft: {gate: lamp}]
+"""
+    (finding,) = of(text, "can-get-stuck")
+    assert "lamp: 1 in the level, 1 left behind in quay" in finding.why
+    assert finding.mistake == {"do": "walk", "name": "chute", "to": "race"}
+    assert "`gate: lamp`" in finding.mend
+
+
+def test_findings_are_told_gravest_first_and_say_so_in_python() -> None:
+    text = BASE + "rooms: {quay: {items: iron}, shed: {items: gem}, mill: {}, attic: {}}\n"
+    text += "passages: [quay <-> shed: {lock: iron, name: shed-door}, quay <-> mill: {lock: iron, name: mill-door}]"
+    report = check(text)
+    severities = [finding.severity for finding in report.findings]
+    assert severities == sorted(severities, key=("error", "warning", "note").index)
+    assert report.findings[0].code == "can-get-stuck"
+    assert (
+        repr(report)
+        == "<Report 'level': finish yes, stuck possible, 2 errors, 2 warnings, 2 notes>"
+    )
+    assert repr(report.findings[0]).startswith(
+        "<Finding error can-get-stuck at 5:12: After `unlock shed-door"
+    )
+    assert repr(report.routes["finish"]).startswith(
+        "<Route of 3 steps: take iron, unlock mill-door"
+    )
+    assert not report.sound
+    assert report.exit_code() == 1
+
+
+@pytest.mark.parametrize(("claim", "severity"), [("possible", "note"), ("never", "error")])
+def test_what_is_allowed_is_a_note(claim: str, severity: str) -> None:
+    text = BASE + "rooms: {quay: {items: iron}, shed: {}, mill: {}}\n"
+    text += "passages: [quay <-> shed: {lock: iron}, quay <-> mill: {lock: iron}]\n"
+    assert {one.severity for one in of(f"{text}expect: {{stuck: {claim}}}", "can-get-stuck")} == {
+        severity
+    }
+
+
+# -- rewards ----------------------------------------------------------------------------------
+
+
+def reward_level(rooms: str, passages: str, expect: str = "") -> ukemi.Report:
+    return check(f"{BASE}rooms: {rooms}\npassages: {passages}\n{expect}")
+
+
+def test_rewards_that_exclude_each_other_are_a_smallest_set() -> None:
+    chests = ", ".join(f"c{n}: {{lock: iron, holds: gem}}" for n in range(4))
+    report = reward_level(
+        f"{{quay: {{items: {{iron: 2}}, chests: {{{chests}}}}}, mill: {{}}}}", "[quay <-> mill]"
+    )
+    (finding,) = report.with_code("rewards-exclude-each-other")
+    assert finding.message == "No finishing run takes quay/c0, quay/c1 and quay/c2 together."
+    assert report.answers.all_rewards == Answer.NO
+    assert all(one.status == Answer.OPTIONAL for one in report.answers.rewards.values())
+
+
+@pytest.mark.parametrize(
+    ("expect", "codes"),
+    [
+        ("", {"reward-can-be-missed": "warning"}),
+        ("expect: {rewards: any}", {"reward-can-be-missed": "note"}),
+        (
+            "expect: {rewards: never-missed}",
+            {"reward-can-be-missed": "warning", "expectation-failed": "error"},
+        ),
+        ("expect: {rewards: together}", {"reward-can-be-missed": "warning"}),
+    ],
+)
+def test_a_reward_that_can_be_missed(expect: str, codes: dict[str, str]) -> None:
+    report = reward_level(
+        "{quay: {items: gem}, yard: {}, mill: {}}", "[quay -> yard, yard <-> mill]", expect
+    )
+    told = {
+        one.code: one.severity
+        for one in report.findings
+        if one.code.startswith(("reward", "expect"))
+    }
+    assert told == codes
+    (finding,) = report.with_code("reward-can-be-missed")
+    assert finding.mistake == {"do": "walk", "name": "quay -> yard", "to": "yard"}
+
+
+def test_finishing_without_a_reward_is_no_missing_it() -> None:
+    report = reward_level("{quay: {}, mill: {items: gem}}", "[quay <-> mill]")
+    assert report.answers.rewards["mill/gem"].status == Answer.OPTIONAL
+    assert report.answers.rewards["mill/gem"].missable == Answer.NO
+
+
+def test_rewards_are_named_by_what_hands_them_over() -> None:
+    report = reward_level(
+        "{quay: {items: gem, chests: {bin: {holds: [gem, oak]}}, acts: {ask: {gives: gem}}, switches: {pull: {gives: gem, once: true}}}, mill: {}}",
+        "[quay <-> mill]",
+    )
+    assert list(report.answers.rewards) == ["quay/gem", "quay/bin", "quay/pull", "quay/ask"]
+    assert report.answers.all_rewards == Answer.YES
+    assert report.answers.measures.all_rewards.steps == 5
+
+
+# -- doors ------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("passages", "told"),
+    [
+        ("[quay <-> mill: {lock: oak, name: door}]", []),
+        ("[quay <-> mill: {lock: oak, name: door}, quay <-> mill]", ["door"]),
+        ("[quay <-> mill: {lock: oak, name: door}, quay <-> yard, yard -> mill]", ["door"]),
+        ("[quay <-> mill: {lock: {}, name: door}, quay <-> mill]", []),
+        ("[quay <-> yard: {lock: oak, name: door}, quay <-> mill]", []),
+        ("[quay <-> mill: {lock: oak, name: door}, quay <-> mill: {gate: oak}]", ["door"]),
+    ],
+)
+def test_doors_with_a_way_round(passages: str, told: list[str]) -> None:
+    text = f"{BASE}rooms: {{quay: {{items: oak}}, yard: {{}}, mill: {{}}}}\npassages: {passages}"
+    assert subjects(text, "bypassed") == told
+
+
+def test_statuses_tell_what_every_run_does() -> None:
+    report = check(
+        "start: quay\ngoal: mill\nitems: {oak: {}, iron: {}}\nrooms:\n"
+        "  quay: {items: [oak, iron], acts: {sing: {}, dig: {needs: done pray}}}\n  mill: {}\n  shed: {}\n"
+        "  pit: {chests: {bin: {}}}\npassages:\n  - quay <-> mill: {lock: oak, name: mill-door}\n"
+        "  - quay <-> shed: {lock: iron, name: shed-door}\n  - quay -> pit\n"
+        "expect: {stuck: possible}".replace("done pray", "opened bin")
+    )
+    answers: Any = report.answers
+    assert answers.doors == {"mill-door": "required", "shed-door": "optional"}
+    assert answers.items == {"quay/oak": "required", "quay/iron": "optional"}
+    assert answers.acts == {"sing": "optional", "dig": "never"}
+    assert answers.chests == {"bin": "only-when-stuck"}
+    assert answers.rooms == {
+        "quay": "required",
+        "mill": "required",
+        "shed": "optional",
+        "pit": "only-when-stuck",
+    }
+    assert [one.code for one in report.findings if one.code.startswith("never")] == ["never-done"]
