@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from contextlib import nullcontext
 from itertools import combinations
 from pathlib import Path
 from random import Random
@@ -111,14 +112,9 @@ def test_odd_names_are_drawn_as_text(name: str, tmp_path: Path) -> None:
     if name.isascii():
         said = svg_text(level, tmp_path / "odd.svg")
         assert "script" not in said or "&lt;script&gt;" in said or "<script>" in said
-    with pytest.warns(UserWarning) if name == "水車" else _nothing():
+    with pytest.warns(UserWarning) if name == "水車" else nullcontext():
         ukemi.draw_map(level, tmp_path / "odd.png")
     assert (tmp_path / "odd.png").stat().st_size > 3_000
-
-
-class _nothing:  # noqa: N801
-    def __enter__(self) -> None: ...
-    def __exit__(self, *_: object) -> None: ...
 
 
 def test_a_colour_that_is_none_is_told_with_its_place(tmp_path: Path) -> None:

@@ -127,6 +127,10 @@ def test_rule(rule: str, level: str, steps: int | None, stuck: str, deadly: str)
         ("{start: a, goal: a, items: {k: {max: 2}}, inventory: {drop: true}, rooms: [a, b],"
          " passages: [a <-> b: {gives: k}]}", "pile up without end"),
         ("{start: a, goal: a, items: {k: {on-pickup: {gives: j}}, j: {on-pickup: {gives: k}}}, rooms: [a]}", "without end"),
+        ("{start: a, goal: a, items: {k: {on-pickup: {gives: k}}}, rooms: [a]}", "gives 'k' again, without end"),
+        ("{start: a, goal: a, items: {" + ", ".join(f"k{n}: {{on-pickup: {{gives: {{k{n + 1}: 9}}}}}}" for n in range(400))
+         + ", k400: {}}, rooms: [a]}", "more than 1000 pickups"),
+        ("{start: a, goal: a, items: {k: {on-pickup: {sets: f}}}, rooms: {a: {chests: {c: {holds: {k: 5000}}}}}}", "more than 1000 pickups"),
         ("{start: a, goal: a, items: {k: {kind: supply, vital: true}}, rooms: [a]}", "starts at 0"),
         ("{start: a, goal: a, items: {k: {vital: true}}, inventory: {start: k}, rooms: [a]}", "kind must be supply"),
         ("{start: a, goal: a, items: {k: {max: 1}}, inventory: {start: {k: 2}}, rooms: [a]}", "1 is its max"),

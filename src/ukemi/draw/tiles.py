@@ -21,6 +21,7 @@ from ..level.maps.paths import Paths
 from ..level.maps.tilemap import BUILT_IN, DIRECTIONS, Tile, TileMap
 from ..rules import PLACE
 from ..search import Route
+from .labels import room_lines
 from .route import ends_wrong, list_height, list_moves
 from .style import FAINT, INK, PAPER, ROUTE, WRONG, item_colors, lock_color, plain, text_width
 
@@ -277,8 +278,12 @@ def _legend(level: Level, marks: dict[str, _Mark]) -> list[_Mark]:
 
 
 def _ways_between(level: Level) -> list[str]:
-    """The passages that are on no map, in words."""
+    """What is on no map, in words: rooms with what is in them, and passages."""
     found = []
+    for room in level.rooms.values():
+        if room.cell is None:
+            inside = ", ".join(line.text for line in room_lines(level, room)[1:])
+            found.append(f"room {room.name}" + (f": {inside}" if inside else ""))
     for passage in level.passages:
         if passage.on_map:
             continue

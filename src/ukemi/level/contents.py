@@ -85,10 +85,13 @@ class Contents:
         """Each door, by a passage of it, and its lock."""
         seen: set[str] = set()
         for passage in self.passages:
+            if passage.lock is None or passage.part_of in seen:
+                continue
+            if passage.part_of is not None:
+                seen.add(passage.part_of)
             lock = self.lock_of(passage)
-            if lock is not None and passage.thing not in seen:
-                seen.add(passage.thing)
-                yield passage, lock
+            assert lock is not None
+            yield passage, lock
 
     def goal_from(self, condition: Condition, node: Node, notes: Notes) -> Condition:
         """A goal as read, with a bare room name made the condition of being there."""

@@ -16,6 +16,8 @@ from .room import Act, Chest
 
 #: More ways to unlock one door than anyone means.
 MOST_WAYS = 200
+#: More pickups from one move than anyone means.
+MOST_PICKUPS = 1_000
 
 
 def sense_problems(level: Level) -> list[Problem]:
@@ -139,18 +141,41 @@ def _opened_from_afar(level: Level) -> Iterator[Problem]:
 
 
 def _endless_pickup(level: Level) -> Iterator[Problem]:
+    """Pickups that set off each other without end, or more of them than anyone means."""
+    follow: dict[str, int] = {}  # how many pickups follow from one of each item, itself included
     for item in level.items.values():
-        seen: set[str] = set()
-        ahead = list(item.on_pickup.gives)
+        ahead = [item.name]
         while ahead:
-            name = ahead.pop()
-            if name == item.name:
+            name = ahead[-1]
+            gives = level.items[name].on_pickup.gives
+            unknown = [one for one in gives if one not in follow]
+            if any(one in ahead for one in unknown):
                 message = f"picking up {name!r} gives {name!r} again, without end"
-                yield Problem("bad-value", message, item.place, name)
-                break
-            if name not in seen:
-                seen.add(name)
-                ahead += level.items[name].on_pickup.gives
+                if name not in gives:
+                    message = f"picking up {name!r} sets off picking it up again, without end"
+                yield Problem("bad-value", message, level.items[name].place, name)
+                return
+            if unknown:
+                ahead.append(unknown[0])
+            else:
+                follow[name] = 1 + sum(count * follow[one] for one, count in gives.items())
+                ahead.pop()
+    for gives, source, place in _all_gifts(level):
+        if any(count * follow[one] > MOST_PICKUPS for one, count in _with_pickup(level, gives)):
+            message = f"{source} sets off more than {MOST_PICKUPS} pickups at once"
+            yield Problem("bad-value", message, place)
+
+
+def _with_pickup(level: Level, gives: dict[str, int]) -> list[tuple[str, int]]:
+    return [(one, count) for one, count in gives.items() if level.items[one].on_pickup]
+
+
+def _all_gifts(level: Level) -> Iterator[tuple[dict[str, int], str, Place | None]]:
+    for effects, _, source, place in all_effects(level):
+        yield effects.gives, source, place
+    for room in level.rooms.values():
+        for chest in room.chests.values():
+            yield chest.holds, repr(chest.name), chest.place
 
 
 def _growth(level: Level) -> Iterator[Problem]:

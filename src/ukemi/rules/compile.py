@@ -6,6 +6,7 @@ from typing import Any
 
 from ..level import ALWAYS, Act, Chest, Condition, Effects, Level, LevelError, Lock, Passage, Room
 from ..level.collector import without_collector
+from ..level.effects import NO_EFFECTS
 from ..level.sense import sense_problems
 from .effects import EffectSteps
 from .expressions import TRUE, AtLeast, Expression, Is, all_of, any_of
@@ -45,6 +46,10 @@ def compile_level(level: Level) -> Rules:
     return _Compiler(level).rules()
 
 
+#: Numbers of rooms.
+Places = tuple[int, ...]
+
+
 class _Compiler:
     def __init__(self, level: Level) -> None:
         self.level = level
@@ -52,10 +57,10 @@ class _Compiler:
         self.effects = EffectSteps(level, self.names)
         self.moves: list[Move] = []
         self.everywhere = tuple(self.names.places.values())
-        self._at: dict[str, tuple[int, ...]] = {
-            room: (place,) for room, place in self.names.places.items()
+        self._at: dict[str, Places] = {room: (place,) for room, place in self.names.places.items()}
+        self._going_to: dict[str, tuple[Step, ...]] = {
+            room: (Set(PLACE, place),) for room, place in self.names.places.items()
         }
-        self._going_to = {room: Set(PLACE, place) for room, place in self.names.places.items()}
         self._unlocked: set[str] = set()
         self._known_ways: dict[Condition, list[Way]] = {}
 
@@ -158,7 +163,9 @@ class _Compiler:
             is_open = [Is(self.names.index["opened", passage.thing], 1)]
         guard = self._may_walk(passage, *is_open)
         for here, to, itself in self._directions(passage):
-            steps = self.effects.steps((passage.effects,), itself)
+            steps = itself
+            if passage.effects is not NO_EFFECTS:
+                steps = self.effects.steps((passage.effects,), itself)
             what = {"do": "walk", "name": passage.name, "to": to}
             self._move(what, here, guard, steps, passage.steps)
 
@@ -206,12 +213,12 @@ class _Compiler:
             parts.append(self.names.guard(passage.gate))
         return all_of(*parts)
 
-    def _directions(self, passage: Passage) -> list[tuple[tuple[int, ...], str, list[Step]]]:
+    def _directions(self, passage: Passage) -> list[tuple[Places, str, tuple[Step, ...]]]:
         """Each way to walk a passage: where from, the room it leads to, and the walk itself."""
-        collapse: list[Step] = []
+        collapse: tuple[Step, ...] = ()
         if passage.once:
-            collapse = [Set(self.names.index["collapsed", passage.thing], 1)]
-        return [(self._at[a], b, [self._going_to[b], *collapse]) for a, b in passage.walks()]
+            collapse = (Set(self.names.index["collapsed", passage.thing], 1),)
+        return [(self._at[a], b, self._going_to[b] + collapse) for a, b in passage.walks()]
 
     # -- by itself ----------------------------------------------------------------------------
 

@@ -26,6 +26,8 @@ def ways_to_unlock(level: Level, names: Names, lock: Lock) -> list[Way]:
     if lock.takes is not None:
         guard = all_of(names.guard(lock.needs), *names.carries(lock.takes))
         return [(guard, dict(lock.takes))]
+    if isinstance(lock.needs, Has):  # as nearly all are: one way, and nothing to multiply out
+        return [(names.guard(lock.needs), _spent(level, names, (lock.needs,)))]
     ways: dict[tuple[tuple[str, int], ...], list[Expression]] = {}
     for way in alternatives(lock.needs):
         spends = _spent(level, names, way)
