@@ -13,6 +13,7 @@ from pathlib import Path
 
 import ukemi
 from ukemi.demo import DEMO_LEVELS
+from ukemi.draw import draw_inventory, draw_locks, draw_order, save
 
 SHOTS = Path(__file__).parent / "screenshots"
 DISPLAY = ":97"
@@ -67,6 +68,9 @@ def main() -> None:
         cellar = ukemi.check(folder / "flooded-cellar.yaml")
         (slide,) = cellar.with_code("can-get-stuck")
         ukemi.draw_map(cellar.level, SHOTS / "draw-map-stuck.png", route=slide.route)
+        save(draw_inventory(floors.level, floors.routes["finish"]), SHOTS / "draw-inventory.png")
+        save(draw_order(cellar), SHOTS / "draw-order.png")
+        save(draw_locks(floors), SHOTS / "draw-locks.png")
         terminal("check", "ukemi check wasted-key.yaml", folder)
         terminal("demo", "ukemi demo", folder)
 

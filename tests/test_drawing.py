@@ -81,6 +81,65 @@ def test_the_picture_says_what_the_level_says(tmp_path: Path) -> None:
     assert "×" not in finish
 
 
+VIEWS = {
+    "inventory": ["what is carried", "take iron-key", "+1", "−1", "pit-door opened", "flooded on"],
+    "order": [
+        "what must come before what",
+        "take iron-key (quay)",
+        "open pit-door",
+        "finish",
+        "in any order",
+    ],
+    "locks": [
+        "keys and locks",
+        "door pit-door",
+        "1 taken",
+        "1 kept",
+        "2 in quay",
+        "spare",
+        "required",
+        "chest bin",
+    ],
+}
+
+
+@pytest.mark.parametrize("view", VIEWS)
+def test_the_other_views_say_what_the_check_found(view: str, tmp_path: Path) -> None:
+    file = tmp_path / "mill.yaml"
+    file.write_text(
+        "start: quay\ngoal: loft\nitems: {iron-key: {use: spent}, oak-key: {}}\n"
+        "rooms:\n  quay: {items: {iron-key: 2}, chests: {bin: {lock: 2 iron-key}}}\n"
+        "  pit: {items: [oak-key], acts: {flood: {sets: flooded}}}\n  loft: {}\n"
+        "passages:\n  - quay <-> pit: {lock: iron-key, name: pit-door}\n"
+        "  - quay <-> loft: {lock: oak-key and flooded, name: loft-door}\n"
+    )
+    picture = tmp_path / "view.svg"
+    done = run("draw", file, "--view", view, "-o", picture)
+    assert done.returncode == 0, done.stderr
+    lines = picture.read_text(encoding="utf-8").splitlines()
+    said = "\n".join(line.strip()[5:-4] for line in lines if line.strip().startswith("<!-- "))
+    for text in VIEWS[view]:
+        assert text in said, text
+
+
+@pytest.mark.parametrize(
+    ("args", "says"),
+    [
+        (["--route", "stuck:2"], "no mistake number 2 (of 1)"),
+        (["--route", "stuck:0"], "write finish, all-rewards, stuck or stuck:2"),
+        (["--route", "finnish"], "write finish, all-rewards"),
+        (["--route", "all-rewards"], "no run that takes every reward"),
+        (["--view", "order", "--route", "finish"], "shows no route"),
+        (["--view", "plan"], "plan"),
+    ],
+)
+def test_views_and_routes_that_are_none(args: list[str], says: str, tmp_path: Path) -> None:
+    done = run("draw", DEMO / "wasted-key.yaml", "-o", tmp_path / "map.png", *args)
+    assert done.returncode == 2
+    assert says in done.stderr
+    assert not list(tmp_path.iterdir())
+
+
 def test_everything_in_a_room_is_drawn(tmp_path: Path) -> None:
     level = ukemi.loads(
         "start: quay\ngoal: mill\ninventory: {start: coin}\nitems: {coin: {}, gem: {kind: reward}}\n"

@@ -1,26 +1,31 @@
-"""``ukemi draw``: a picture of a level."""
+"""``ukemi draw``: pictures of a level."""
 
 from __future__ import annotations
 
 from enum import StrEnum
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
 from ..checks import Report, check_level
 from ..files import load
-from ..level import LevelError
+from ..level import Level, LevelError
 from ..search import MAX_POSITIONS, Limits, Route
 from .check import MaxPositions, MaxSeconds
 from .output import fail, fail_reading
 
+if TYPE_CHECKING:
+    from matplotlib.figure import Figure
 
-class RouteChoice(StrEnum):
-    """Which route to lay on the picture."""
 
-    FINISH = "finish"
-    STUCK = "stuck"
+class View(StrEnum):
+    """What a picture shows."""
+
+    MAP = "map"
+    INVENTORY = "inventory"
+    ORDER = "order"
+    LOCKS = "locks"
 
 
 def draw(
@@ -28,19 +33,30 @@ def draw(
     output: Annotated[
         Path, typer.Option("-o", "--output", help="The picture: a .png, .svg or .pdf file.")
     ],
-    route: Annotated[RouteChoice | None, typer.Option(help="A route to lay on it.")] = None,
+    view: Annotated[
+        View,
+        typer.Option(
+            help="The map; what is carried along a route; what must come before what; or which "
+            "key serves which lock."
+        ),
+    ] = View.MAP,
+    route: Annotated[
+        str | None,
+        typer.Option(
+            help="A route to show: finish, all-rewards, stuck, or stuck:2 for the second mistake.",
+            metavar="ROUTE",
+        ),
+    ] = None,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
 ) -> None:
     """Draw a level, with a route on it if you like."""
+    if route is not None and view in (View.ORDER, View.LOCKS):
+        fail(f"--view {view} shows no route; leave --route out")
     try:
-        read = load(level)
-        chosen = None
-        if route is not None:
-            chosen = _choose(check_level(read, Limits(max_positions, max_seconds)), route)
-        from ..draw import draw_map, save
+        from ..draw import save
 
-        save(draw_map(read, chosen), output)
+        save(_figure(load(level), view, route, Limits(max_positions, max_seconds)), output)
     except LevelError as error:
         fail_reading(error)
     except ValueError as error:
@@ -50,12 +66,43 @@ def draw(
     print(f"wrote {output}")
 
 
-def _choose(report: Report, route: RouteChoice) -> Route:
-    if route == RouteChoice.FINISH:
-        what, found = "finishing route", report.routes.get("finish")
+def _figure(level: Level, view: View, route: str | None, limits: Limits) -> Figure:
+    from ..draw import draw_inventory, draw_locks, draw_map, draw_order
+
+    if view == View.MAP and route is None:
+        return draw_map(level)
+    report = check_level(level, limits)
+    match view:
+        case View.MAP:
+            return draw_map(level, choose_route(report, route or "finish"))
+        case View.INVENTORY:
+            return draw_inventory(level, choose_route(report, route or "finish"))
+        case View.ORDER:
+            return draw_order(report)
+        case View.LOCKS:
+            return draw_locks(report)
+
+
+def choose_route(report: Report, name: str) -> Route:
+    """The route of a report that a user names.
+
+    Args:
+        report: The report.
+        name: ``finish``, ``all-rewards``, ``stuck`` or ``stuck:N``.
+
+    Returns:
+        The route; where there is none, the command ends with a message.
+    """
+    kind, _, number = name.partition(":")
+    if kind in ("finish", "all-rewards") and not number:
+        found = report.routes.get(kind)
+        what = "finishing route" if kind == "finish" else "run that takes every reward"
+    elif kind == "stuck" and (not number or (number.isdigit() and number != "0")):
+        routes = [one.route for one in report.with_code("can-get-stuck") if one.route is not None]
+        found = next(iter(routes[int(number or 1) - 1 :]), None)
+        what = f"mistake number {number} (of {len(routes)})" if routes else "mistake"
     else:
-        routes = [finding.route for finding in report.with_code("can-get-stuck")]
-        what, found = "mistake", next(iter(routes), None)
+        fail(f"--route {name}: write finish, all-rewards, stuck or stuck:2")
     if found is None:
         fail(f"{report.level.name}: there is no {what} to draw; see `ukemi check`")
     return found

@@ -1,5 +1,8 @@
-"""Pictures of a level."""
+"""Pictures of a level: its map, what is carried along a route, the order of things, keys and locks."""
 
+from .inventory import draw_inventory
+from .locks import draw_locks
 from .map import draw_map, save
+from .order import draw_order
 
-__all__ = ["draw_map", "save"]
+__all__ = ["draw_inventory", "draw_locks", "draw_map", "draw_order", "save"]

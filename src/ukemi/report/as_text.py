@@ -6,7 +6,8 @@ from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 from ..checks import Answer, Finding, Report
-from ..checks.order import Pairs, reduced
+from ..checks.backbone import backbone
+from ..checks.order import Pairs
 from ..checks.result import Knowing
 from ..checks.route_words import route_words
 from ..level import Level, LevelError
@@ -151,36 +152,9 @@ def _runs(report: Report, full: bool) -> Iterator[Line]:
     if measures.walked_again:
         share = f"{measures.walked_again:.0%} of the steps go back over ground already covered"
         yield Line("Walked again", share)
-    backbone = _backbone(report)
-    if backbone:
-        yield Line("Must be done in this order", order_words(backbone))
-
-
-def _backbone(report: Report) -> Pairs:
-    """What must come before what, leaving out the rooms on the way."""
-    order = report.answers.order or ()
-    bits = {
-        name: 1 << n
-        for n, name in enumerate(dict.fromkeys(name for pair in order for name in pair))
-    }
-    before = dict.fromkeys(bits, 0)
-    waiting = dict.fromkeys(bits, 0)
-    followers: dict[str, list[str]] = {name: [] for name in bits}
-    for earlier, later in order:
-        waiting[later] += 1
-        followers[earlier].append(later)
-    ready = [name for name, count in waiting.items() if count == 0]
-    for name in ready:  # in topological order, so that what comes before is known
-        for later in followers[name]:
-            before[later] |= before[name] | bits[name]
-            waiting[later] -= 1
-            if waiting[later] == 0:
-                ready.append(later)
-    answers = report.answers
-    kinds = (answers.doors, answers.chests, answers.acts, answers.items)
-    things = {name: bit for name, bit in bits.items() if any(name in kind for kind in kinds)}
-    mask = sum(things.values())
-    return reduced({name: before[name] & mask for name in things}, things)
+    order = backbone(report.answers)
+    if order:
+        yield Line("Must be done in this order", order_words(order))
 
 
 def order_words(order: Pairs) -> str:

@@ -1,0 +1,39 @@
+"""The order of what must be done, as a designer thinks of it: keys, doors and acts, not rooms."""
+
+from __future__ import annotations
+
+from .order import Pairs, reduced
+from .result import Answers
+
+
+def backbone(answers: Answers) -> Pairs:
+    """What must come before what, leaving out the rooms on the way.
+
+    Args:
+        answers: The answers of a check.
+
+    Returns:
+        Pairs of doors, chests, acts and placed items, without those that follow from others.
+    """
+    order = answers.order or ()
+    bits = {
+        name: 1 << n
+        for n, name in enumerate(dict.fromkeys(name for pair in order for name in pair))
+    }
+    before = dict.fromkeys(bits, 0)
+    waiting = dict.fromkeys(bits, 0)
+    followers: dict[str, list[str]] = {name: [] for name in bits}
+    for earlier, later in order:
+        waiting[later] += 1
+        followers[earlier].append(later)
+    ready = [name for name, count in waiting.items() if count == 0]
+    for name in ready:  # in topological order, so that what comes before is known
+        for later in followers[name]:
+            before[later] |= before[name] | bits[name]
+            waiting[later] -= 1
+            if waiting[later] == 0:
+                ready.append(later)
+    kinds = (answers.doors, answers.chests, answers.acts, answers.items)
+    things = {name: bit for name, bit in bits.items() if any(name in kind for kind in kinds)}
+    mask = sum(things.values())
+    return reduced({name: before[name] & mask for name in things}, things)

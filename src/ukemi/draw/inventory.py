@@ -1,0 +1,83 @@
+"""The picture of what is carried along a route, step by step."""
+
+from __future__ import annotations
+
+from matplotlib.figure import Figure
+
+from ..checks.route_words import stops
+from ..level import Level
+from ..rules import END, PLAYING, Position, Rules, compile_level
+from ..search import Route
+from .style import FAINT, INK, WRONG
+from .table import Entry, draw_table
+
+_GAINED, _SPENT, _CARRIED = "#cfe8d5", "#f6d3cf", "#eceae4"
+
+
+def draw_inventory(level: Level, route: Route) -> Figure:
+    """Draw what is carried at each step of a route, and what each step changes.
+
+    Args:
+        level: The level.
+        route: A route of it.
+
+    Returns:
+        The figure: a row a step, a column a kind of item; what was gained is marked ``+``, what was
+        spent or lost ``-``; opened doors and turned flags stand at the right.
+    """
+    rules = compile_level(level)
+    carried = {item: rules.index["carried", item] for item in level.items}
+    used = [
+        item
+        for item, variable in carried.items()
+        if any(position[variable] for position in route.positions)
+    ]
+    head = [Entry(text, bold=True) for text in ("step", "", *used, "what else changed")]
+    rows = [_row("0", "at the start", None, route.positions[0], used, carried, rules)]
+    told = stops(route, level)
+    for number, stop in enumerate(told, 1):
+        before, after = route.positions[stop.first], route.positions[stop.last + 1]
+        rows.append(_row(str(number), stop.words, before, after, used, carried, rules))
+    if route.moves and route.positions[-1][END] == PLAYING:
+        wrong = rows[-1]
+        wrong[1] = Entry(f"{wrong[1].text}  × no run finishes after this", bold=True, color=WRONG)
+    return draw_table(f"{level.name}: what is carried", head, rows)
+
+
+def _row(
+    number: str,
+    words: str,
+    before: Position | None,
+    after: Position,
+    used: list[str],
+    carried: dict[str, int],
+    rules: Rules,
+) -> list[Entry]:
+    row = [Entry(number, color=FAINT), Entry(words)]
+    for item in used:
+        now = after[carried[item]]
+        change = now - before[carried[item]] if before is not None else 0
+        text = "·" if not now else str(now)
+        if change:
+            text += f"  {change:+d}".replace("-", "−")
+        fill = _GAINED if change > 0 else _SPENT if change < 0 else _CARRIED if now else None
+        row.append(Entry(text, fill=fill, bold=bool(change), color=INK if now or change else FAINT))
+    row.append(Entry(_changes(before, after, rules)))
+    return row
+
+
+def _changes(before: Position | None, after: Position, rules: Rules) -> str:
+    if before is None:
+        return ""
+    words = []
+    for variable, number in rules.index.items():
+        if before[number] == after[number]:
+            continue
+        match variable:
+            case ("opened", name):
+                words.append(f"{name} opened")
+            case ("flag", name):
+                words.append(f"{name} {'on' if after[number] else 'off'}")
+            case ("collapsed", name):
+                words.append(f"{name} collapsed")
+    return ", ".join(words)

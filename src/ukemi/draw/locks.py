@@ -1,0 +1,109 @@
+"""The picture of keys against locks: which key serves which, where its units are, how many are spare."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from matplotlib.figure import Figure
+
+from ..checks import Report
+from ..level import ALWAYS, Has, HasAll, Level, Lock
+from ..level.conditions import Condition, Not, atoms
+from .style import FAINT, item_colors
+from .table import Entry, draw_table
+
+_SERVES = "#d7e3f4"
+
+
+def draw_locks(report: Report) -> Figure:
+    """Draw which key serves which lock.
+
+    Args:
+        report: A checked level.
+
+    Returns:
+        The figure: a row a lock, a column a key; below, for each key, where its units lie, how many
+        there are, how many finishing takes at least, and how many are spare.
+    """
+    level = report.level
+    locks = list(_locks(report))
+    keys = [
+        item for item in level.items if any(item in _needed(lock.needs) for _, _, lock, _ in locks)
+    ]
+    colors = item_colors(level)
+    head = [Entry("lock", bold=True), Entry("needs", bold=True)]
+    head += [Entry(key, bold=True, mark=colors[key]) for key in keys]
+    head.append(Entry("in finishing runs", bold=True))
+    rows = []
+    for kind, name, lock, status in locks:
+        needs = "nothing" if lock.needs == ALWAYS else str(lock.needs)
+        row = [Entry(f"{kind} {name}"), Entry(needs)]
+        for key in keys:
+            count = _needed(lock.needs).get(key, 0)
+            takes = level.items[key].use == "spent" and lock.takes is None
+            text = "" if not count else f"{count} {'taken' if takes else 'kept'}"
+            row.append(Entry(text, fill=_SERVES if count else None))
+        rows.append([*row, Entry(status)])
+    empty = [Entry() for _ in head]
+    rows.append(empty)
+    rows.append(_line("units", "where they are", [_where(level, key) for key in keys]))
+    measures = report.answers.measures.keys
+    for name, attribute in (
+        ("placed", "placed"),
+        ("needed at least", "needed"),
+        ("spare", "spare"),
+    ):
+        texts = [str(getattr(measures[key], attribute)) if key in measures else "–" for key in keys]
+        rows.append(_line("", name, texts))
+    return draw_table(f"{level.name}: keys and locks", head, rows)
+
+
+def _line(first: str, second: str, texts: list[str]) -> list[Entry]:
+    return [
+        Entry(first, bold=True),
+        Entry(second, color=FAINT),
+        *(Entry(text) for text in texts),
+        Entry(),
+    ]
+
+
+def _locks(report: Report) -> Iterator[tuple[str, str, Lock, str]]:
+    """Each lock: what kind of thing it is on, the thing's name, the lock, the thing's status."""
+    level, answers = report.level, report.answers
+    for passage, lock in level.doors():
+        yield "door", passage.thing, lock, str(answers.doors[passage.thing])
+    for room in level.rooms.values():
+        for chest in room.chests.values():
+            own = level.lock_of(chest)
+            if own is not None:
+                yield "chest", chest.name, own, str(answers.chests[chest.name])
+
+
+def _needed(condition: Condition) -> dict[str, int]:
+    """The items a condition asks for, and how many; not those it wants absent."""
+    if isinstance(condition, Not):
+        return {}
+    needed: dict[str, int] = {}
+    for atom in atoms(condition):
+        match atom:
+            case Has(name, count):
+                needed[name] = max(count, needed.get(name, 0))
+            case HasAll(name):
+                needed.setdefault(name, 1)
+    return needed
+
+
+def _where(level: Level, key: str) -> str:
+    found = [f"{n} at the start" for item, n in level.inventory.start.items() if item == key]
+    for room in level.rooms.values():
+        if key in room.items:
+            found.append(f"{room.items[key].count} in {room.name}")
+        found += [
+            f"{one.holds[key]} in {one.name}" for one in room.chests.values() if key in one.holds
+        ]
+        found += [
+            f"{act.effects.gives[key]} from {act.name}"
+            for act in room.all_acts()
+            if key in act.effects.gives
+        ]
+    return ", ".join(found) or "nowhere"
