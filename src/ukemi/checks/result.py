@@ -13,7 +13,7 @@ from .answers import Answer
 SEVERITIES = ("error", "warning", "note")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Mistake:
     """One move after which the level can no longer be finished, and a shortest way into it."""
 
@@ -21,7 +21,7 @@ class Mistake:
     route: Route
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Finding:
     """One thing a check has to say.
 
@@ -79,7 +79,7 @@ class RunMeasure:
     moves: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Measures:
     """What a designer compares between versions of a level.
 
@@ -100,7 +100,7 @@ class Measures:
     keys: dict[str, KeyMeasure] = field(default_factory=dict)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Answers:
     """The answer to every question.
 
@@ -128,7 +128,7 @@ class Answers:
     measures: Measures = field(default_factory=Measures)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class SearchInfo:
     """How far the search went, and how long it took in seconds."""
 
@@ -137,7 +137,7 @@ class SearchInfo:
     seconds: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Knowing:
     """The level for a player who knows from the start what it teaches.
 
@@ -152,7 +152,7 @@ class Knowing:
     report: Report
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Report:
     """Everything a check of one level says.
 

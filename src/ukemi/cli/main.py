@@ -13,6 +13,7 @@ from .demo import demo
 from .draw import draw
 from .explain import explain
 from .new import new
+from .report import report
 from .schema import schema
 
 app = typer.Typer(
@@ -27,6 +28,7 @@ app.command()(check)
 app.command()(draw)
 app.command()(demo)
 app.command()(new)
+app.command()(report)
 app.command()(explain)
 app.command()(schema)
 

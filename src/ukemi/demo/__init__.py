@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from importlib.resources import files
 from typing import NamedTuple
 
 
@@ -14,7 +13,7 @@ class DemoLevel(NamedTuple):
 
     def text(self) -> str:
         """The level file."""
-        return (files(__name__) / "levels" / self.file).read_text(encoding="utf-8")
+        return _read("levels", self.file)
 
 
 #: The demo levels, in the order to look at them.
@@ -36,4 +35,10 @@ def starter(kind: str) -> str:
     Returns:
         The text of a level file.
     """
-    return (files(__name__) / "starters" / f"{kind}.yaml").read_text(encoding="utf-8")
+    return _read("starters", f"{kind}.yaml")
+
+
+def _read(folder: str, file: str) -> str:
+    from importlib.resources import files  # slow to load, and needed by few commands
+
+    return (files(__name__) / folder / file).read_text(encoding="utf-8")

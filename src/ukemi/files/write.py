@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import os
-from difflib import SequenceMatcher
 from io import StringIO
 from pathlib import Path
 from typing import Any
@@ -164,6 +163,8 @@ def _says(inside: Any, before: Any) -> bool:
 
 
 def _merge_list(tree: Any, old: list[Any], new: list[Any]) -> None:
+    from difflib import SequenceMatcher
+
     matcher = SequenceMatcher(
         a=[json.dumps(one) for one in old], b=[json.dumps(one) for one in new]
     )

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from importlib.resources import files
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from importlib.resources.abc import Traversable
 
 
 def codes() -> list[str]:
@@ -12,7 +15,7 @@ def codes() -> list[str]:
         >>> "can-get-stuck" in codes()
         True
     """
-    names = [entry.name for entry in files(__name__).iterdir()]
+    names = [entry.name for entry in _folder().iterdir()]
     return sorted(name.removesuffix(".md") for name in names if name.endswith(".md"))
 
 
@@ -30,9 +33,15 @@ def page(code: str) -> str:
     """
     if code not in codes():
         raise KeyError(code)
-    return (files(__name__) / f"{code}.md").read_text(encoding="utf-8")
+    return (_folder() / f"{code}.md").read_text(encoding="utf-8")
 
 
 def page_summary(code: str) -> str:
     """The first sentence of a finding's page."""
     return page(code).split("\n\n")[1].replace("\n", " ").split(". ")[0].rstrip(".") + "."
+
+
+def _folder() -> Traversable:
+    from importlib.resources import files  # slow to load, and needed by few commands
+
+    return files(__name__)

@@ -1,0 +1,46 @@
+"""``ukemi report``: a page a team can open."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from ..checks import check_level
+from ..files import load
+from ..level import LevelError
+from ..search import MAX_POSITIONS, Limits
+from .check import Levels, MaxPositions, MaxSeconds
+from .output import fail, fail_reading
+
+
+def report(
+    levels: Levels,
+    output: Annotated[Path, typer.Option("-o", "--output", help="The page: an .html file.")],
+    max_positions: MaxPositions = MAX_POSITIONS,
+    max_seconds: MaxSeconds = None,
+) -> None:
+    """Write a page with the verdict, the findings and every route to step through.
+
+    The page needs nothing but itself: it can be sent, kept and opened without a network.
+    """
+    from ..draw.svg import svg_map
+    from ..report.page import html_page
+
+    limits = Limits(max_positions, max_seconds)
+    try:
+        reports = [check_level(load(file), limits) for file in levels]
+        page = html_page(reports, {n: svg_map(one.level) for n, one in enumerate(reports)})
+        scratch = output.with_name(f".{output.name}.{os.getpid()}.new")
+        try:
+            scratch.write_text(page, encoding="utf-8")
+            scratch.replace(output)
+        finally:
+            scratch.unlink(missing_ok=True)
+    except LevelError as error:
+        fail_reading(error)
+    except OSError as error:
+        fail(f"{output}: cannot write this file: {(error.strerror or str(error)).lower()}")
+    print(f"wrote {output}")

@@ -1,0 +1,82 @@
+"""A report as one page that a browser shows without anything else."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from importlib.resources import files
+from typing import Any
+
+from ..checks import Report
+from ..rules import compile_level
+from .as_text import finding_lines, report_lines, verdict_words
+from .steps import named_routes, route_steps
+
+
+def html_page(reports: Sequence[Report], maps: Mapping[int, str]) -> str:
+    """The page of some reports: an index where there are several, then each level.
+
+    Args:
+        reports: The reports.
+        maps: The map of each level, by its number, as an ``svg`` element with its names escaped.
+
+    Returns:
+        The page.
+
+    Raises:
+        ImportError: Jinja2 is not installed.
+    """
+    from jinja2 import Environment
+
+    environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
+    template = environment.from_string(_read("page.html"))
+    return template.render(
+        levels=[_level(number, report, maps[number]) for number, report in enumerate(reports)],
+        style=_read("page.css"),
+        script=_read("page.js"),
+    )
+
+
+def _read(name: str) -> str:
+    return (files("ukemi.report") / "web" / name).read_text(encoding="utf-8")
+
+
+def _level(number: int, report: Report, svg: str) -> dict[str, Any]:
+    level = report.level
+    rules = compile_level(level)
+    lines = list(report_lines(report))
+    verdict = [line for line in lines[1:] if line.indent == 2][: _verdict_length(report)]
+    tail = [line for line in lines if line.indent == 0 and line.label and not line.style]
+    return {
+        "id": f"level-{number}",
+        "name": level.name,
+        "file": level.file or "",
+        "words": verdict_words(report),
+        "code": report.exit_code(),
+        "counts": {
+            severity: sum(one.severity == severity for one in report.findings)
+            for severity in ("error", "warning", "note")
+        },
+        "verdict": verdict,
+        "measures": tail,
+        "findings": [
+            {
+                "severity": finding.severity,
+                "code": finding.code,
+                "head": lines[0].text,
+                "lines": lines[1:],
+            }
+            for finding in report.findings
+            for lines in [list(finding_lines(finding, level, full=False))]
+        ],
+        "svg": svg,
+        "routes": [
+            {"name": name, "wrong": wrong, "steps": route_steps(level, route, rules)}
+            for name, route, wrong in named_routes(report)
+        ],
+    }
+
+
+def _verdict_length(report: Report) -> int:
+    return sum(
+        [3, bool(report.answers.rewards), any(item.vital for item in report.level.items.values())]
+    )
