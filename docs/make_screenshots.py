@@ -1,10 +1,12 @@
 """Make the pictures in docs/screenshots from the demo levels.
 
 Run ``python docs/make_screenshots.py`` where Ukemi is installed. Pictures of the terminal need
-Debian's xvfb, xterm and imagemagick.
+Debian's xvfb, xterm and imagemagick; those of the page chromium and
+chromium-driver.
 """
 
 import os
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -52,6 +54,38 @@ def terminal(name: str, command: str, folder: Path) -> None:
         server.wait()
 
 
+def page(folder: Path, files: list[Path]) -> None:
+    """Take pictures of the page of a report, wide and narrow, in the middle of a route."""
+    subprocess.run(
+        [sys.executable, "-m", "ukemi", "report", *map(str, files), "-o", "report.html"],
+        cwd=folder,
+        check=True,
+    )
+    from selenium import webdriver
+
+    options = webdriver.ChromeOptions()
+    options.binary_location = shutil.which("chromium") or ""
+    for argument in ("--headless=new", "--no-sandbox", "--hide-scrollbars"):
+        options.add_argument(argument)
+    service = webdriver.ChromeService(shutil.which("chromedriver"))
+    browser = webdriver.Chrome(options=options, service=service)
+    try:
+        for name, width, dark in (("report", 1280, False), ("report-narrow", 390, True)):
+            size = {"width": width, "height": 800, "deviceScaleFactor": 1, "mobile": dark}
+            browser.execute_cdp_cmd("Emulation.setDeviceMetricsOverride", size)
+            scheme = {"name": "prefers-color-scheme", "value": "dark" if dark else "light"}
+            browser.execute_cdp_cmd("Emulation.setEmulatedMedia", {"features": [scheme]})
+            browser.get((folder / "report.html").as_uri() + "#level-1")
+            browser.find_elements("css selector", "article")[1].find_element(
+                "css selector", "select"
+            ).send_keys("Mistake")
+            buttons = browser.find_elements("css selector", "[data-go=last]")
+            browser.execute_script("arguments[0].click()", buttons[1])
+            browser.save_screenshot(str(SHOTS / f"{name}.png"))
+    finally:
+        browser.quit()
+
+
 def main() -> None:
     """Make every picture."""
     SHOTS.mkdir(exist_ok=True)
@@ -71,6 +105,7 @@ def main() -> None:
         save(draw_inventory(floors.level, floors.routes["finish"]), SHOTS / "draw-inventory.png")
         save(draw_order(cellar), SHOTS / "draw-order.png")
         save(draw_locks(floors), SHOTS / "draw-locks.png")
+        page(folder, [folder / "wasted-key.yaml", folder / "flooded-cellar.yaml"])
         terminal("check", "ukemi check wasted-key.yaml", folder)
         terminal("demo", "ukemi demo", folder)
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
-from ..level import ALWAYS, At, Chest, Level, Lock, Passage, Room
+from ..level import ALWAYS, At, Chest, Condition, Has, Level, Lock, Passage, Room
+from ..level.conditions import atoms
 from .style import FAINT, FONT, INK, SMALL, item_colors, lock_color, text_width
 
 
@@ -83,3 +85,15 @@ def size_of(lines: list[Written]) -> tuple[float, float]:
     """The width and height a block of lines takes, in points."""
     widths = [text_width(line.text, line.size) + (14 if line.mark else 0) for line in lines]
     return max(widths, default=0.0) + 16, sum(line.size * 1.45 for line in lines) + 10
+
+
+def initials(name: str) -> str:
+    """The initials of a name, numbers whole: ``BK`` for brass-key, ``K13`` for key-13."""
+    parts = re.findall(r"\d+|[^\W\d_]+", name)
+    return "".join(part if part.isdigit() else part[0].upper() for part in parts)[:3] or "?"
+
+
+def key_of(level: Level, condition: Condition) -> str:
+    """What a lock is told by: the first item or flag it needs."""
+    names = [atom.name for atom in atoms(condition) if isinstance(atom, Has)]
+    return next((name for name in names if name in level.items), next(iter(names), ""))

@@ -8,9 +8,10 @@ from html import escape
 from ..level import ALWAYS, At, Level, Lock, Room
 from ..level.maps.grid import WALL, Grid
 from ..level.maps.tilemap import BUILT_IN, TileMap
-from .labels import passage_lines, size_of
+from .labels import initials, key_of, passage_lines, size_of
 from .layout import Box, place_rooms
 from .style import item_colors, lock_color, text_width
+from .tiles import ways_between
 from .ways import Way, place_label, ways
 
 _CELL, _LINE, _PAD, _GAP = 22.0, 15.0, 9.0, 30.0
@@ -36,6 +37,10 @@ def svg_map(level: Level) -> str:
         parts += _floor(level, floor, height)
         width = max(width, floor.width * _CELL)
         height += len(floor.rows) * _CELL + _GAP + 16
+    if level.maps:
+        for words in ways_between(level):
+            parts.append(_text(0, height, words))
+            height += _LINE
     if rooms:
         drawn, box = _rooms(level, rooms, height)
         parts += drawn
@@ -212,11 +217,19 @@ def _cell(
     if lock is not None:
         color = escape(lock_color(level, lock, item_colors(level)), quote=True)
         yield f'<g data-opens="{escape(door, quote=True)}"><title>{escape(f"{door}: needs {lock.needs}")}</title>'
-        yield f'<rect x="{x + 2:.1f}" y="{y + 2:.1f}" width="18" height="18" fill="{color}" class="door"/></g>'
+        yield f'<rect x="{x + 2:.1f}" y="{y + 2:.1f}" width="18" height="18" fill="{color}" class="door"/>'
+        letters = initials(key_of(level, lock.needs))
+        yield _text(middle, y + 15, letters, "letter") + "</g>"
     for words, color, key in _contents(level, room):
         yield f"<g {key}><title>{escape(words)}</title>"
-        yield _swatch(middle, y + _CELL / 2, color) if color else _text(x + 6, y + 16, words[0].upper())
-        yield "</g>"
+        if color:
+            name, fill = words.split(" (")[0].split()[-1], escape(color, quote=True)
+            yield f'<circle cx="{middle:.1f}" cy="{y + 11:.1f}" r="9" fill="{fill}" class="swatch"/>'
+            yield _text(middle, y + 15, initials(name), "letter") + "</g>"
+        else:
+            yield _text(middle, y + 16, {"c": "C", "s": "!"}.get(words[0], "?"), "thing") + "</g>"
+    if not room.items and lock is None:
+        yield from _ground(level, room, middle, y)
     named = [room.name] if room.name != str(room.cell) else []
     label = door or ", ".join([*room.chests, *room.switches, *room.acts, *room.items, *named])
     if label and label != str(room.cell):
@@ -224,3 +237,18 @@ def _cell(
     if room.name == level.start or level.goal == At(room.name):
         yield _text(x + 6, y + 16, "S" if room.name == level.start else "G", "head")
     yield "</g>"
+
+
+def _ground(level: Level, room: Room, middle: float, y: float) -> Iterator[str]:
+    """The sign of one-way floor, a gate or a hazard."""
+    assert room.cell is not None
+    symbol = level.maps[room.cell.map].symbol(room.cell.column, room.cell.row)
+    tile = {**BUILT_IN, **level.legend}[symbol]
+    if tile.one_way is not None:
+        arrows = {"up": "↑", "down": "↓", "left": "←", "right": "→"}
+        yield _text(middle, y + 16, arrows[tile.one_way], "thing")
+    elif tile.gate != ALWAYS:
+        sign = _text(middle, y + 16, "‖", "thing")
+        yield f"<g><title>{escape(f'gate: {tile.gate}')}</title>{sign}</g>"
+    elif tile.asks:
+        yield _text(middle, y + 16, "~", "thing")

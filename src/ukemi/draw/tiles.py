@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from math import ceil
@@ -14,14 +13,13 @@ from matplotlib.colors import ListedColormap, to_rgb
 from matplotlib.figure import Figure
 
 from ..checks.route_words import stops
-from ..level import ALWAYS, At, Condition, Has, Level, Passage, Room
-from ..level.conditions import atoms
+from ..level import ALWAYS, At, Level, Passage, Room
 from ..level.maps.grid import WALL, Grid
 from ..level.maps.paths import Paths
 from ..level.maps.tilemap import BUILT_IN, DIRECTIONS, Tile, TileMap
 from ..rules import PLACE
 from ..search import Route
-from .labels import room_lines
+from .labels import initials, key_of, room_lines
 from .route import ends_wrong, list_height, list_moves
 from .style import FAINT, INK, PAPER, ROUTE, WRONG, item_colors, lock_color, plain, text_width
 
@@ -62,7 +60,7 @@ def draw_tiles(level: Level, route: Route | None = None) -> Figure:
     rooms = [room for room in level.rooms.values() if room.cell is not None]
     marks = {room.name: mark for room in rooms if (mark := _mark(level, room, doors))}
     legend = _legend(level, marks)
-    ways = _ways_between(level)
+    ways = ways_between(level)
 
     columns = max(1, int((cells_wide * side + _GAP * len(floors)) // 250))
     legend_height = 15.0 * ceil(len(legend) / columns) + 15.0 * len(ways) + 16
@@ -146,7 +144,7 @@ def _mark(level: Level, room: Room, doors: Mapping[str, Passage]) -> _Mark | Non
         needs = "always" if lock.needs == ALWAYS else str(lock.needs)
         color = lock_color(level, lock, colors)
         return _Mark(
-            "door", color, _letter(_key_of(level, lock.needs)), f"door {door.thing}: needs {needs}"
+            "door", color, initials(key_of(level, lock.needs)), f"door {door.thing}: needs {needs}"
         )
     for chest in room.chests.values():
         holds = ", ".join(chest.holds) or "nothing"
@@ -157,7 +155,7 @@ def _mark(level: Level, room: Room, doors: Mapping[str, Passage]) -> _Mark | Non
     for item in room.items:
         kind = level.items[item].kind
         shape = {"reward": "reward", "supply": "supply"}.get(kind, "item")
-        return _Mark(shape, colors[item], _letter(item), f"{kind} {item}")
+        return _Mark(shape, colors[item], initials(item), f"{kind} {item}")
     if room.name == level.start:
         return _Mark("start", "#2e7d32", "S", "start")
     if level.goal == At(room.name):
@@ -178,18 +176,6 @@ def _tile_of(level: Level, room: Room) -> Tile:
     assert room.cell is not None
     symbol = level.maps[room.cell.map].symbol(room.cell.column, room.cell.row)
     return {**BUILT_IN, **level.legend}[symbol]
-
-
-def _letter(name: str) -> str:
-    """The initials of a name, numbers whole: ``BK`` for brass-key, ``K13`` for key-13."""
-    parts = re.findall(r"\d+|[^\W\d_]+", name)
-    return "".join(part if part.isdigit() else part[0].upper() for part in parts)[:3] or "?"
-
-
-def _key_of(level: Level, condition: Condition) -> str:
-    """What a lock is told by: the first item or flag it needs."""
-    names = [atom.name for atom in atoms(condition) if isinstance(atom, Has)]
-    return next((name for name in names if name in level.items), next(iter(names), ""))
 
 
 _OUTLINES = {
@@ -277,7 +263,7 @@ def _legend(level: Level, marks: dict[str, _Mark]) -> list[_Mark]:
     return list(seen.values())[:60]
 
 
-def _ways_between(level: Level) -> list[str]:
+def ways_between(level: Level) -> list[str]:
     """What is on no map, in words: rooms with what is in them, and passages."""
     found = []
     for room in level.rooms.values():
