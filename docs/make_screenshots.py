@@ -54,10 +54,10 @@ def terminal(name: str, command: str, folder: Path) -> None:
         server.wait()
 
 
-def page(folder: Path, files: list[Path]) -> None:
+def page(folder: Path, files: list[str]) -> None:
     """Take pictures of the page of a report, wide and narrow, in the middle of a route."""
     subprocess.run(
-        [sys.executable, "-m", "ukemi", "report", *map(str, files), "-o", "report.html"],
+        [sys.executable, "-m", "ukemi", "report", *files, "-o", "report.html"],
         cwd=folder,
         check=True,
     )
@@ -105,7 +105,7 @@ def main() -> None:
         save(draw_inventory(floors.level, floors.routes["finish"]), SHOTS / "draw-inventory.png")
         save(draw_order(cellar), SHOTS / "draw-order.png")
         save(draw_locks(floors), SHOTS / "draw-locks.png")
-        page(folder, [folder / "wasted-key.yaml", folder / "flooded-cellar.yaml"])
+        page(folder, ["wasted-key.yaml", "flooded-cellar.yaml"])
         terminal("check", "ukemi check wasted-key.yaml", folder)
         terminal("demo", "ukemi demo", folder)
 

@@ -12,8 +12,11 @@ from typing import Any
 import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from matplotlib import image
+from matplotlib.figure import Figure
 
 import ukemi
+from ukemi.draw import draw_inventory, draw_locks, draw_map, draw_order, drawn_dark, save
 from ukemi.draw.labels import passage_lines, room_lines, size_of
 from ukemi.draw.layout import columns, neighbours, place_rooms
 
@@ -138,6 +141,54 @@ def test_views_and_routes_that_are_none(args: list[str], says: str, tmp_path: Pa
     assert done.returncode == 2
     assert says in done.stderr
     assert not list(tmp_path.iterdir())
+
+
+def test_what_no_run_reaches_is_hatched_and_dark_is_dark(tmp_path: Path) -> None:
+    level = ukemi.loads(
+        "start: quay\ngoal: quay\nitems: {key: {}}\nrooms: {quay: {}, vault: {items: key}}\n"
+        "passages: [quay <-> vault: {lock: key}]"
+    )
+    report = ukemi.check(level)
+    assert report.unreached == {"vault"}
+    with drawn_dark(True):
+        figure = draw_map(level, unreached=report.unreached)
+    assert sum(figure.get_facecolor()[:3]) < 0.5
+    assert sum(draw_map(level).get_facecolor()[:3]) == 3
+    axes = figure.axes[0]
+    assert sum(patch.get_hatch() is not None for patch in axes.patches) == 1
+    assert "no run gets here" in [text.get_text() for text in axes.texts]
+    save(figure, tmp_path / "small.png", width=400)
+    assert image.imread(tmp_path / "small.png").shape[1] == 400
+
+
+def test_a_floor_no_run_reaches_is_hatched() -> None:
+    level = ukemi.Level()
+    level.item("key")
+    level.tile("D", lock="key", name="door")
+    level.tile("G", room="far")
+    level.map("hall", ["#######", "#@G#..#", "#..D..#", "#######"])
+    level.set_goal("far")
+    report = ukemi.check(level)
+    plain, hatched = draw_map(level), draw_map(level, unreached=report.unreached)
+    assert len(hatched.axes[0].lines) - len(plain.axes[0].lines) == 5  # the door and what is behind
+
+
+def test_pictures_can_be_drawn_into_axes_of_a_notebook() -> None:
+    report = ukemi.check(DEMO / "wasted-key.yaml")
+    route = report.routes["finish"]
+    figure = Figure(figsize=(10, 8))
+    axes = figure.subplots(2, 2).ravel()
+    assert draw_map(report.level, route, axes=axes[0]) is figure
+    assert draw_inventory(report.level, route, axes[1]) is figure
+    assert draw_order(report, axes[2]) is figure
+    assert draw_locks(report, axes[3]) is figure
+    assert all(one.texts for one in axes)
+    assert max(text.get_fontsize() for text in axes[1].texts) < 15
+    floors = ukemi.load(DEMO / "ground-floor.yaml")
+    with pytest.raises(ValueError, match="2 floors; one Axes shows one"):
+        draw_map(floors, axes=axes[0])
+    cellar = ukemi.load(DEMO / "flooded-cellar.yaml")
+    assert draw_map(cellar, axes=axes[0]) is figure
 
 
 def test_everything_in_a_room_is_drawn(tmp_path: Path) -> None:

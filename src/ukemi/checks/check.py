@@ -7,6 +7,7 @@ from dataclasses import replace
 from time import perf_counter
 
 from ..level import Level
+from ..rules import PLACE
 from ..search import Limits, Route
 from .answers import Answer
 from .bypassed import check_bypassed
@@ -64,7 +65,15 @@ def _check(level: Level, limits: Limits | None) -> Report:
         findings,
         SearchInfo(len(case.found.positions), case.complete, perf_counter() - began),
         finishing is None or case.found.exact(case.finished[0]),
+        unreached=_unreached(case),
     )
+
+
+def _unreached(case: Case) -> frozenset[str]:
+    if not case.complete:
+        return frozenset()
+    entered = {case.rules.places[position[PLACE]] for position in case.found.positions}
+    return frozenset(case.level.rooms.keys() - entered)
 
 
 def _answers(case: Case, together: Answer, routes: dict[str, Route]) -> Answers:

@@ -164,6 +164,8 @@ class Report:
         search: How far the search went.
         finish_is_shortest: Whether the finishing route is proven to be a shortest one.
         knowing: The same for a player who knows the level's codes, where that was asked for.
+        unreached: The rooms that no run enters, cells that are mere floor included; none where the
+            search was cut short.
     """
 
     level: Level
@@ -173,6 +175,7 @@ class Report:
     search: SearchInfo
     finish_is_shortest: bool = True
     knowing: Knowing | None = None
+    unreached: frozenset[str] = frozenset()
 
     @property
     def sound(self) -> bool:

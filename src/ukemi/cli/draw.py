@@ -47,6 +47,11 @@ def draw(
             metavar="ROUTE",
         ),
     ] = None,
+    dark: Annotated[bool, typer.Option("--dark", help="Draw on a dark ground.")] = False,
+    size: Annotated[
+        int | None,
+        typer.Option(help="The width of a PNG in pixels.", min=100, max=20_000, metavar="PIXELS"),
+    ] = None,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
 ) -> None:
@@ -54,9 +59,11 @@ def draw(
     if route is not None and view in (View.ORDER, View.LOCKS):
         fail(f"--view {view} shows no route; leave --route out")
     try:
-        from ..draw import save
+        from ..draw import drawn_dark, save
 
-        save(_figure(load(level), view, route, Limits(max_positions, max_seconds)), output)
+        with drawn_dark(dark):
+            figure = _figure(load(level), view, route, Limits(max_positions, max_seconds))
+            save(figure, output, size)
     except LevelError as error:
         fail_reading(error)
     except ValueError as error:
@@ -69,12 +76,11 @@ def draw(
 def _figure(level: Level, view: View, route: str | None, limits: Limits) -> Figure:
     from ..draw import draw_inventory, draw_locks, draw_map, draw_order
 
-    if view == View.MAP and route is None:
-        return draw_map(level)
     report = check_level(level, limits)
     match view:
         case View.MAP:
-            return draw_map(level, choose_route(report, route or "finish"))
+            chosen = choose_route(report, route) if route is not None else None
+            return draw_map(level, chosen, report.unreached)
         case View.INVENTORY:
             return draw_inventory(level, choose_route(report, route or "finish"))
         case View.ORDER:

@@ -4,5 +4,6 @@ from .inventory import draw_inventory
 from .locks import draw_locks
 from .map import draw_map, save
 from .order import draw_order
+from .style import drawn_dark
 
-__all__ = ["draw_inventory", "draw_locks", "draw_map", "draw_order", "save"]
+__all__ = ["draw_inventory", "draw_locks", "draw_map", "draw_order", "drawn_dark", "save"]

@@ -2,24 +2,24 @@
 
 from __future__ import annotations
 
+from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from ..checks.route_words import stops
 from ..level import Level
 from ..rules import END, PLAYING, Position, Rules, compile_level
 from ..search import Route
-from .style import FAINT, INK, WRONG
+from .style import theme
 from .table import Entry, draw_table
 
-_GAINED, _SPENT, _CARRIED = "#cfe8d5", "#f6d3cf", "#eceae4"
 
-
-def draw_inventory(level: Level, route: Route) -> Figure:
+def draw_inventory(level: Level, route: Route, axes: Axes | None = None) -> Figure:
     """Draw what is carried at each step of a route, and what each step changes.
 
     Args:
         level: The level.
         route: A route of it.
+        axes: Where to draw; ``None`` for a figure of its own.
 
     Returns:
         The figure: a row a step, a column a kind of item; what was gained is marked ``+``, what was
@@ -40,8 +40,10 @@ def draw_inventory(level: Level, route: Route) -> Figure:
         rows.append(_row(str(number), stop.words, before, after, used, carried, rules))
     if route.moves and route.positions[-1][END] == PLAYING:
         wrong = rows[-1]
-        wrong[1] = Entry(f"{wrong[1].text}  × no run finishes after this", bold=True, color=WRONG)
-    return draw_table(f"{level.name}: what is carried", head, rows)
+        wrong[1] = Entry(
+            f"{wrong[1].text}  × no run finishes after this", bold=True, color=theme().wrong
+        )
+    return draw_table(f"{level.name}: what is carried", head, rows, axes)
 
 
 def _row(
@@ -53,15 +55,30 @@ def _row(
     carried: dict[str, int],
     rules: Rules,
 ) -> list[Entry]:
-    row = [Entry(number, color=FAINT), Entry(words)]
+    row = [Entry(number, color=theme().faint), Entry(words)]
     for item in used:
         now = after[carried[item]]
         change = now - before[carried[item]] if before is not None else 0
         text = "·" if not now else str(now)
         if change:
             text += f"  {change:+d}".replace("-", "−")
-        fill = _GAINED if change > 0 else _SPENT if change < 0 else _CARRIED if now else None
-        row.append(Entry(text, fill=fill, bold=bool(change), color=INK if now or change else FAINT))
+        fill = (
+            theme().gained
+            if change > 0
+            else theme().spent
+            if change < 0
+            else theme().carried
+            if now
+            else None
+        )
+        row.append(
+            Entry(
+                text,
+                fill=fill,
+                bold=bool(change),
+                color=theme().ink if now or change else theme().faint,
+            )
+        )
     row.append(Entry(_changes(before, after, rules)))
     return row
 

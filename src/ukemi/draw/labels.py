@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..level import ALWAYS, At, Chest, Condition, Has, Level, Lock, Passage, Room
 from ..level.conditions import atoms
-from .style import FAINT, FONT, INK, SMALL, item_colors, lock_color, text_width
+from .style import FONT, SMALL, item_colors, lock_color, text_width, theme
 
 
 @dataclass(frozen=True, slots=True)
@@ -16,7 +16,7 @@ class Written:
 
     text: str
     mark: str | None = None
-    color: str = INK
+    color: str | None = None
     size: float = SMALL
     bold: bool = False
 
@@ -68,9 +68,9 @@ def passage_lines(level: Level, passage: Passage) -> list[Written]:
     if passage.gate != ALWAYS:
         lines.append(Written(f"gate: {passage.gate}"))
     if passage.once:
-        lines.append(Written("once", color=FAINT))
+        lines.append(Written("once", color=theme().faint))
     if passage.steps != 1:
-        lines.append(Written(f"{passage.steps} steps", color=FAINT))
+        lines.append(Written(f"{passage.steps} steps", color=theme().faint))
     return lines
 
 

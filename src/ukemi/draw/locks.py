@@ -4,22 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from ..checks import Report
 from ..level import ALWAYS, Has, HasAll, Level, Lock
 from ..level.conditions import Condition, Not, atoms
-from .style import FAINT, item_colors
+from .style import item_colors, theme
 from .table import Entry, draw_table
 
-_SERVES = "#d7e3f4"
 
-
-def draw_locks(report: Report) -> Figure:
+def draw_locks(report: Report, axes: Axes | None = None) -> Figure:
     """Draw which key serves which lock.
 
     Args:
         report: A checked level.
+        axes: Where to draw; ``None`` for a figure of its own.
 
     Returns:
         The figure: a row a lock, a column a key; below, for each key, where its units lie, how many
@@ -42,7 +42,7 @@ def draw_locks(report: Report) -> Figure:
             count = _needed(lock.needs).get(key, 0)
             takes = level.items[key].use == "spent" and lock.takes is None
             text = "" if not count else f"{count} {'taken' if takes else 'kept'}"
-            row.append(Entry(text, fill=_SERVES if count else None))
+            row.append(Entry(text, fill=theme().serves if count else None))
         rows.append([*row, Entry(status)])
     empty = [Entry() for _ in head]
     rows.append(empty)
@@ -55,13 +55,13 @@ def draw_locks(report: Report) -> Figure:
     ):
         texts = [str(getattr(measures[key], attribute)) if key in measures else "–" for key in keys]
         rows.append(_line("", name, texts))
-    return draw_table(f"{level.name}: keys and locks", head, rows)
+    return draw_table(f"{level.name}: keys and locks", head, rows, axes)
 
 
 def _line(first: str, second: str, texts: list[str]) -> list[Entry]:
     return [
         Entry(first, bold=True),
-        Entry(second, color=FAINT),
+        Entry(second, color=theme().faint),
         *(Entry(text) for text in texts),
         Entry(),
     ]

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Collection
 from pathlib import Path
 from typing import Any
 
 from matplotlib import rc_context
+from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.colors import to_rgba
 from matplotlib.figure import Figure
 from matplotlib.patches import Circle, FancyArrowPatch, FancyBboxPatch, Rectangle
 
@@ -15,31 +18,39 @@ from ..level import At, Level
 from ..search import Route
 from .labels import Written, passage_lines, room_lines, size_of
 from .layout import Box, place_rooms
-from .route import draw_route, list_height
-from .style import FAINT, GOAL_FILL, INK, PAPER, ROOM_FILL, START_FILL, plain, text_width
+from .route import draw_route, list_height, list_moves
+from .style import fit, plain, scale_text, text_width, theme
 from .ways import Way, place_label, ways
 
 _MARGIN = 30.0
 _ENDINGS = (".png", ".svg", ".pdf")
 
 
-def draw_map(level: Level, route: Route | None = None) -> Figure:
+def draw_map(
+    level: Level,
+    route: Route | None = None,
+    unreached: Collection[str] = frozenset(),
+    axes: Axes | None = None,
+) -> Figure:
     """Draw a level: its floors, where it has maps, else its rooms and passages.
 
     Args:
         level: The level.
         route: A route to lay on it.
+        unreached: Rooms that no run enters, as :attr:`Report.unreached` tells; they are hatched.
+        axes: Where to draw, without a title and a list of moves; ``None`` for a figure of its own.
 
     Returns:
         The figure.
 
     Raises:
         LevelError: An item or a lock names a colour that is none.
+        ValueError: Axes are given for a level with several floors.
     """
     if level.maps:
         from .tiles import draw_tiles
 
-        return draw_tiles(level, route)
+        return draw_tiles(level, route, unreached, axes)
     written = {name: room_lines(level, room) for name, room in level.rooms.items()}
     labels = {passage.name: passage_lines(level, passage) for passage in level.passages}
     widths: dict[frozenset[str], float] = {}
@@ -53,27 +64,34 @@ def draw_map(level: Level, route: Route | None = None) -> Figure:
     placed = _place_labels(lines, labels, list(boxes.values()))
 
     middles = [Box(*way.at(0.5), 30, 30) for way in lines]
-    figure, axes = _canvas([*boxes.values(), *placed.values(), *middles], level, route)
+    every = [*boxes.values(), *placed.values(), *middles]
+    own = axes is None
+    figure, axes = _canvas(every, level, route) if axes is None else fit(axes, _bounds(every))
     for way in lines:
         _draw_way(axes, way)
     for name, box in boxes.items():
         _draw_room(axes, level, name, box, written[name])
+        if name in unreached:
+            _hatch(axes, box)
     for name, box in placed.items():
         _draw_label(axes, box, labels[name])
     if route is not None:
         rooms = {name: boxes[name] for name in level.rooms}
-        draw_route(
-            figure, axes, level, route, rooms, {way.passage.name: way for way in lines}, placed
-        )
+        draw_route(axes, route, rooms, {way.passage.name: way for way in lines}, placed)
+        if own:
+            list_moves(figure, route, level)
+    if not own:
+        scale_text(axes)
     return figure
 
 
-def save(figure: Figure, path: str | os.PathLike[str]) -> None:
+def save(figure: Figure, path: str | os.PathLike[str], width: int | None = None) -> None:
     """Save a picture; the file appears whole or not at all.
 
     Args:
         figure: The picture.
         path: A file that ends in ``.png``, ``.svg`` or ``.pdf``.
+        width: The width of a PNG in pixels; ``None`` for the width at which text is easily read.
 
     Raises:
         ValueError: The file ends in something else.
@@ -90,7 +108,8 @@ def save(figure: Figure, path: str | os.PathLike[str]) -> None:
     scratch = target.with_name(f".{target.name}.{os.getpid()}.new")
     try:
         with rc_context({"svg.hashsalt": "ukemi"}):
-            figure.savefig(scratch, format=target.suffix[1:].lower(), metadata=metadata)
+            dpi = width / figure.get_figwidth() if width else figure.dpi
+            figure.savefig(scratch, format=target.suffix[1:].lower(), metadata=metadata, dpi=dpi)
         scratch.replace(target)
     finally:
         scratch.unlink(missing_ok=True)
@@ -112,15 +131,24 @@ def _place_labels(
     return placed
 
 
+def _bounds(boxes: list[Box]) -> tuple[float, float, float, float]:
+    """The left, right, lower and upper end of what is drawn."""
+    return (
+        min(box.x - box.width / 2 for box in boxes) - _MARGIN,
+        max(box.x + box.width / 2 for box in boxes) + _MARGIN,
+        min(box.y - box.height / 2 for box in boxes) - _MARGIN,
+        max(box.y + box.height / 2 for box in boxes) + _MARGIN,
+    )
+
+
 def _canvas(boxes: list[Box], level: Level, route: Route | None) -> tuple[Figure, Any]:
-    left = min(box.x - box.width / 2 for box in boxes) - _MARGIN
-    right = max(box.x + box.width / 2 for box in boxes) + _MARGIN
-    low = min(box.y - box.height / 2 for box in boxes) - _MARGIN
-    high = max(box.y + box.height / 2 for box in boxes) + _MARGIN
+    left, right, low, high = _bounds(boxes)
     right = max(right, left + 360, left + 2 * _MARGIN + text_width(level.name, 15))
     foot = 0.0 if route is None else list_height(route, level)
     width, height = right - left, high - low
-    figure = Figure(figsize=(width / 72, (height + foot + 34) / 72), dpi=110, facecolor=PAPER)
+    figure = Figure(
+        figsize=(width / 72, (height + foot + 34) / 72), dpi=110, facecolor=theme().paper
+    )
     FigureCanvasAgg(figure)
     total = height + foot + 34
     axes = figure.add_axes((0, foot / total, 1, height / total))
@@ -133,7 +161,7 @@ def _canvas(boxes: list[Box], level: Level, route: Route | None) -> tuple[Figure
         plain(level.name),
         size=15,
         weight="bold",
-        color=INK,
+        color=theme().ink,
         va="center",
     )
     return figure, axes
@@ -149,7 +177,7 @@ def _draw_way(axes: Any, way: Way) -> None:
             mutation_scale=16,
             linewidth=1.6,
             linestyle=(0, (4, 2)) if passage.once else "-",
-            color=INK if passage.lock is None else FAINT,
+            color=theme().ink if passage.lock is None else theme().faint,
             zorder=1,
         )
     )
@@ -163,7 +191,7 @@ def _path(way: Way) -> Any:
 
 def _draw_room(axes: Any, level: Level, name: str, box: Box, lines: list[Written]) -> None:
     is_start, is_goal = name == level.start, level.goal == At(name)
-    fill = START_FILL if is_start else GOAL_FILL if is_goal else ROOM_FILL
+    fill = theme().start if is_start else theme().goal if is_goal else theme().room
     corner = (box.x - box.width / 2, box.y - box.height / 2)
     shape = FancyBboxPatch(
         corner,
@@ -171,7 +199,7 @@ def _draw_room(axes: Any, level: Level, name: str, box: Box, lines: list[Written
         box.height,
         boxstyle="round,pad=0,rounding_size=5",
         facecolor=fill,
-        edgecolor=INK,
+        edgecolor=theme().ink,
         linewidth=2.4 if is_start or is_goal else 1.1,
         zorder=2,
     )
@@ -179,11 +207,30 @@ def _draw_room(axes: Any, level: Level, name: str, box: Box, lines: list[Written
     _write(axes, box, lines, zorder=3)
 
 
+def _hatch(axes: Any, box: Box) -> None:
+    corner = (box.x - box.width / 2, box.y - box.height / 2)
+    axes.add_patch(
+        Rectangle(
+            corner, box.width, box.height, fill=False, hatch="///", edgecolor=to_rgba(theme().faint, 0.4), lw=0, zorder=2.5
+        )
+    )  # fmt: skip
+    low = box.y - box.height / 2 - 9
+    axes.text(
+        box.x, low, "no run gets here", size=7.5, color=theme().faint, ha="center", va="center"
+    )
+
+
 def _draw_label(axes: Any, box: Box, lines: list[Written]) -> None:
     corner = (box.x - box.width / 2, box.y - box.height / 2)
     axes.add_patch(
         Rectangle(
-            corner, box.width, box.height, facecolor=PAPER, edgecolor=FAINT, linewidth=0.7, zorder=4
+            corner,
+            box.width,
+            box.height,
+            facecolor=theme().paper,
+            edgecolor=theme().faint,
+            linewidth=0.7,
+            zorder=4,
         )
     )
     _write(axes, box, lines, zorder=5)
@@ -198,7 +245,12 @@ def _write(axes: Any, box: Box, lines: list[Written], zorder: int) -> None:
         if line.mark:
             axes.add_patch(
                 Circle(
-                    (x + 4, middle), 4, facecolor=line.mark, edgecolor=INK, lw=0.6, zorder=zorder
+                    (x + 4, middle),
+                    4,
+                    facecolor=line.mark,
+                    edgecolor=theme().ink,
+                    lw=0.6,
+                    zorder=zorder,
                 )
             )
             start = x + 14
@@ -207,7 +259,7 @@ def _write(axes: Any, box: Box, lines: list[Written], zorder: int) -> None:
             middle,
             plain(line.text),
             size=line.size,
-            color=line.color,
+            color=line.color or theme().ink,
             weight="bold" if line.bold else "normal",
             va="center_baseline",
             zorder=zorder,

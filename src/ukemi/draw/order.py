@@ -4,23 +4,24 @@ from __future__ import annotations
 
 from typing import Any
 
-from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.patches import FancyArrowPatch, FancyBboxPatch
 
 from ..checks import Answer, Report
 from ..checks.backbone import backbone
 from .layout import Box
-from .style import FAINT, FONT, GOAL_FILL, INK, PAPER, ROOM_FILL, plain, text_width
+from .style import FONT, fit, plain, scale_text, sheet, text_width, theme
 
 _GAP, _ROW, _MARGIN, _TITLE = 46.0, 46.0, 28.0, 62.0
 
 
-def draw_order(report: Report) -> Figure:
+def draw_order(report: Report, axes: Axes | None = None) -> Figure:
     """Draw what must come before what, from left to right.
 
     Args:
         report: A checked level.
+        axes: Where to draw; ``None`` for a figure of its own.
 
     Returns:
         The figure. Things in one column that no arrow joins are free: they can be done in any order.
@@ -48,27 +49,32 @@ def draw_order(report: Report) -> Figure:
     width = max(goal.x + 40 + _MARGIN, text_width(level.name, 15) + 240)
     tall = max([len(column) for column in columns], default=1) * _ROW
     height = tall + _TITLE + _MARGIN + 20
-    figure = Figure(figsize=(width / 72, height / 72), dpi=110, facecolor=PAPER)
-    FigureCanvasAgg(figure)
-    axes = figure.add_axes((0, 0, 1, 1))
-    axes.set_xlim(0, width)
-    axes.set_ylim(-tall / 2 - _MARGIN - 20, tall / 2 + _TITLE)
-    axes.set_axis_off()
+    bounds = (0, width, -tall / 2 - _MARGIN - 20, tall / 2 + _TITLE)
+    own = axes is None
+    if axes is None:
+        figure, axes = sheet(width, height)
+        axes.set_ylim(*bounds[2:])
+    else:
+        figure, axes = fit(axes, bounds)
     title = f"{level.name}: what must come before what"
-    axes.text(_MARGIN, tall / 2 + 40, plain(title), size=15, weight="bold", color=INK, va="center")
+    axes.text(
+        _MARGIN, tall / 2 + 40, plain(title), size=15, weight="bold", color=theme().ink, va="center"
+    )
     for earlier, later in pairs:
         _arrow(axes, boxes[earlier], boxes[later])
     for name in last:
         _arrow(axes, boxes[name], goal)
     for name, box in boxes.items():
-        _draw_box(axes, box, said[name], ROOM_FILL)
-    _draw_box(axes, goal, "finish", GOAL_FILL)
+        _draw_box(axes, box, said[name], theme().room)
+    _draw_box(axes, goal, "finish", theme().goal)
     note = "What no arrow joins can be done in any order."
     if answers.order is None:
         note = "The order is not settled: the search was cut short."
     elif not names:
         note = "Nothing but walking must be done to finish."
-    axes.text(_MARGIN, -tall / 2 - _MARGIN, note, size=9, color=FAINT, va="center")
+    axes.text(_MARGIN, -tall / 2 - _MARGIN, note, size=9, color=theme().faint, va="center")
+    if not own:
+        scale_text(axes)
     return figure
 
 
@@ -111,7 +117,7 @@ def _arrow(axes: Any, a: Box, b: Box) -> None:
     axes.add_patch(
         FancyArrowPatch(
             (a.x + a.width / 2, a.y), (b.x - b.width / 2, b.y), arrowstyle="-|>",
-            connectionstyle="arc3,rad=0", mutation_scale=13, color=INK, linewidth=1.3, zorder=1,
+            connectionstyle="arc3,rad=0", mutation_scale=13, color=theme().ink, linewidth=1.3, zorder=1,
             shrinkA=1, shrinkB=1,
         )
     )  # fmt: skip
@@ -121,9 +127,16 @@ def _draw_box(axes: Any, box: Box, text: str, fill: str) -> None:
     axes.add_patch(
         FancyBboxPatch(
             (box.x - box.width / 2, box.y - box.height / 2), box.width, box.height,
-            boxstyle="round,pad=0,rounding_size=5", facecolor=fill, edgecolor=INK, linewidth=1.1, zorder=2,
+            boxstyle="round,pad=0,rounding_size=5", facecolor=fill, edgecolor=theme().ink, linewidth=1.1, zorder=2,
         )
     )  # fmt: skip
     axes.text(
-        box.x, box.y, plain(text), size=FONT, ha="center", va="center_baseline", color=INK, zorder=3
+        box.x,
+        box.y,
+        plain(text),
+        size=FONT,
+        ha="center",
+        va="center_baseline",
+        color=theme().ink,
+        zorder=3,
     )

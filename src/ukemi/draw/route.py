@@ -12,25 +12,21 @@ from ..level import Level
 from ..rules import END, PLAYING, Move
 from ..search import Route
 from .layout import Box
-from .style import INK, PAPER, ROUTE, WRONG, plain
+from .style import plain, theme
 from .ways import Way
 
 
 def draw_route(
-    figure: Any,
     axes: Any,
-    level: Level,
     route: Route,
     boxes: dict[str, Box],
     lines: dict[str, Way],
     labels: dict[str, Box],
 ) -> None:
-    """Lay a route on a map, and list its moves below.
+    """Lay a route on a map.
 
     Args:
-        figure: The figure.
         axes: The map's axes.
-        level: The level.
         route: The route.
         boxes: The rooms' boxes, in the order of the level.
         lines: The passages' lines.
@@ -52,7 +48,6 @@ def draw_route(
         else:
             box = boxes[name]
             _badge(axes, box.x + box.width / 2, box.y + box.height / 2, numbers, wrong)
-    list_moves(figure, route, level)
 
 
 def _spot(move: Move, here: str) -> tuple[str, str]:
@@ -78,7 +73,7 @@ def _walk(axes: Any, way: Way, towards: str, numbers: list[int], wrong: int | No
             arrowstyle="-|>",
             mutation_scale=18,
             linewidth=3.4,
-            color=ROUTE,
+            color=theme().route,
             alpha=0.85,
             zorder=1.5,
         )
@@ -94,21 +89,21 @@ def ends_wrong(route: Route) -> bool:
 
 def _badge(axes: Any, x: float, y: float, numbers: list[int], wrong: int | None) -> None:
     is_wrong = wrong in numbers
-    color = WRONG if is_wrong else ROUTE
+    color = theme().wrong if is_wrong else theme().route
     axes.text(
         x,
         y,
         " ".join(f"{number} ×" if number == wrong else str(number) for number in numbers),
         size=10 if is_wrong else 8,
         weight="bold",
-        color=PAPER,
+        color=theme().paper,
         ha="center",
         va="center",
         zorder=8,
         bbox={
             "boxstyle": "round,pad=0.3" if is_wrong else "round,pad=0.25",
             "facecolor": color,
-            "edgecolor": PAPER,
+            "edgecolor": theme().paper,
             "lw": 1,
         },
     )
@@ -136,7 +131,7 @@ def list_moves(figure: Any, route: Route, level: Level) -> None:
             (10 + 14 * (rows + wrong - row)) / height,
             plain(text),
             size=9,
-            color=WRONG if grave else INK,
+            color=theme().wrong if grave else theme().ink,
             weight="bold" if grave else "normal",
             va="center",
         )

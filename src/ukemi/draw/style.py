@@ -2,22 +2,77 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass
 from functools import lru_cache
 
-from matplotlib.colors import is_color_like
+from matplotlib.axes import Axes
+from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.colors import is_color_like, to_rgb
+from matplotlib.figure import Figure
 from matplotlib.textpath import TextPath
 
 from ..level import Item, Level, LevelError, Lock, Problem
 from ..level.conditions import Has, atoms
 
-INK = "#22252a"
-FAINT = "#6b7178"
-PAPER = "#ffffff"
-ROOM_FILL = "#f3f1ec"
-START_FILL = "#d9ead9"
-GOAL_FILL = "#fbe6c2"
-ROUTE = "#1f5fa8"
-WRONG = "#b3261e"
+
+@dataclass(frozen=True, slots=True)
+class Theme:
+    """The colours of everything but items and locks.
+
+    Attributes:
+        ink, faint: Text and lines, and ones that stand back.
+        paper: The ground.
+        room, start, goal, wall: What rooms, the start, the goal and walls are filled with.
+        route, wrong: A route, and the mistake it ends in.
+        gained, spent, carried, serves: What entries of tables are filled with.
+    """
+
+    ink: str
+    faint: str
+    paper: str
+    room: str
+    start: str
+    goal: str
+    wall: str
+    route: str
+    wrong: str
+    gained: str
+    spent: str
+    carried: str
+    serves: str
+
+
+LIGHT = Theme(
+    ink="#22252a", faint="#6b7178", paper="#ffffff", room="#f3f1ec", start="#d9ead9", goal="#fbe6c2",
+    wall="#5b6068", route="#1f5fa8", wrong="#b3261e", gained="#cfe8d5", spent="#f6d3cf",
+    carried="#eceae4", serves="#d7e3f4",
+)  # fmt: skip
+DARK = Theme(
+    ink="#e9e9e6", faint="#9aa1a9", paper="#16181c", room="#2a2e35", start="#274430", goal="#554018",
+    wall="#717882", route="#5c9fe6", wrong="#e0564c", gained="#274f33", spent="#5b2b28",
+    carried="#33373f", serves="#263f5c",
+)  # fmt: skip
+
+_theme: ContextVar[Theme] = ContextVar("theme", default=LIGHT)
+
+
+def theme() -> Theme:
+    """The colours to draw with."""
+    return _theme.get()
+
+
+@contextmanager
+def drawn_dark(dark: bool) -> Iterator[None]:
+    """Draw in dark colours, or in light ones, as long as this lasts."""
+    token = _theme.set(DARK if dark else LIGHT)
+    try:
+        yield
+    finally:
+        _theme.reset(token)
+
 
 #: Colours for items that name none; people who do not see all colours can tell them apart.
 PALETTE = ("#0072b2", "#d55e00", "#009e73", "#8c4f86", "#a07800", "#4b4b4b")
@@ -59,7 +114,7 @@ def lock_color(level: Level, lock: Lock, colors: dict[str, str]) -> str:
     if lock.color:
         return lock.color
     wanted = [atom.name for atom in atoms(lock.needs) if isinstance(atom, Has)]
-    return next((colors[name] for name in wanted if name in colors), INK)
+    return next((colors[name] for name in wanted if name in colors), theme().ink)
 
 
 def _check_color(level: Level, thing: Item | Lock) -> None:
@@ -73,3 +128,56 @@ def _check_color(level: Level, thing: Item | Lock) -> None:
     near = nearest(thing.color, CSS4_COLORS)
     problem = Problem("bad-value", message, thing.place, thing.color, near)
     raise LevelError([problem], level.file)
+
+
+def fit(axes: Axes, bounds: tuple[float, float, float, float]) -> tuple[Figure, Axes]:
+    """Prepare axes that were given: no frame, equal scales, room for what is drawn.
+
+    Args:
+        axes: The axes.
+        bounds: The left, right, lower and upper end, in the drawing's own measure.
+
+    Returns:
+        Their figure, and the axes.
+    """
+    axes.set_xlim(*bounds[:2])
+    axes.set_ylim(*bounds[2:])
+    axes.set_aspect("equal")
+    axes.set_axis_off()
+    figure = axes.get_figure(root=True)
+    assert figure is not None
+    return figure, axes
+
+
+def scale_text(axes: Axes) -> None:
+    """Shrink the text of axes that are smaller than their drawing, which is measured in points."""
+    figure = axes.get_figure(root=True)
+    assert figure is not None
+    box = axes.get_position()
+    wide = box.width * figure.get_figwidth() * 72 / abs(axes.get_xlim()[1] - axes.get_xlim()[0])
+    high = box.height * figure.get_figheight() * 72 / abs(axes.get_ylim()[1] - axes.get_ylim()[0])
+    for text in axes.texts:
+        text.set_fontsize(float(text.get_fontsize()) * min(wide, high, 1.0))
+
+
+def sheet(width: float, height: float) -> tuple[Figure, Axes]:
+    """A figure of a size in points, all of it axes that measure points from the upper left corner.
+
+    Args:
+        width, height: The size, in points.
+
+    Returns:
+        The figure and its axes.
+    """
+    figure = Figure(figsize=(width / 72, height / 72), dpi=110, facecolor=theme().paper)
+    FigureCanvasAgg(figure)
+    axes = figure.add_axes((0, 0, 1, 1))
+    axes.set_xlim(0, width)
+    axes.set_ylim(height, 0)
+    axes.set_axis_off()
+    return figure, axes
+
+
+def mark_text(color: str) -> str:
+    """The colour for letters on a mark of some colour: light on dark, dark on light."""
+    return "#ffffff" if sum(to_rgb(color)) < 1.5 else "#22252a"

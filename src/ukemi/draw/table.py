@@ -6,11 +6,11 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.patches import Rectangle
 
-from .style import FAINT, INK, PAPER, plain, text_width
+from .style import fit, plain, scale_text, sheet, text_width, theme
 
 _ROW, _PAD, _MARGIN, _TITLE, _MARK = 19.0, 9.0, 26.0, 46.0, 14.0
 
@@ -23,48 +23,52 @@ class Entry:
         text: What it says.
         fill: The colour behind it, if any.
         bold: Whether it stands out.
-        color: The colour of the text.
+        color: The colour of the text, if not that of all text.
         mark: The colour of a square before the text, if there is one.
     """
 
     text: str = ""
     fill: str | None = None
     bold: bool = False
-    color: str = INK
+    color: str | None = None
     mark: str | None = None
 
 
-def draw_table(title: str, head: Sequence[Entry], rows: Sequence[Sequence[Entry]]) -> Figure:
+def draw_table(
+    title: str,
+    head: Sequence[Entry],
+    rows: Sequence[Sequence[Entry]],
+    axes: Axes | None = None,
+) -> Figure:
     """Draw a table.
 
     Args:
         title: What is above it.
         head: The heads of its columns.
         rows: Its rows, each as long as the head.
+        axes: Where to draw it; ``None`` for a figure of its own.
 
     Returns:
         The figure.
     """
     lines = [head, *rows]
     widths = [
-        max(text_width(line[number].text, 9) * (1.12 if line[number].bold else 1) for line in lines)
+        max(text_width(line[number].text, 9) * (1.2 if line[number].bold else 1) for line in lines)
         + 2 * _PAD
         + _MARK * any(line[number].mark for line in lines)
         for number in range(len(head))
     ]
     width = max(sum(widths) + 2 * _MARGIN, text_width(title, 15) + 2 * _MARGIN, 360.0)
     height = len(lines) * _ROW + _TITLE + _MARGIN
-    figure = Figure(figsize=(width / 72, height / 72), dpi=110, facecolor=PAPER)
-    FigureCanvasAgg(figure)
-    axes = figure.add_axes((0, 0, 1, 1))
-    axes.set_xlim(0, width)
-    axes.set_ylim(height, 0)
-    axes.set_axis_off()
-    axes.text(_MARGIN, 24, plain(title), size=15, weight="bold", color=INK, va="center")
+    own = axes is None
+    figure, axes = sheet(width, height) if axes is None else fit(axes, (0, width, height, 0))
+    axes.text(_MARGIN, 24, plain(title), size=15, weight="bold", color=theme().ink, va="center")
     for number, line in enumerate(lines):
         _draw_line(axes, line, widths, _TITLE + number * _ROW)
     below_head = _TITLE + _ROW
-    axes.plot([_MARGIN, _MARGIN + sum(widths)], [below_head] * 2, color=INK, lw=1.2)
+    axes.plot([_MARGIN, _MARGIN + sum(widths)], [below_head] * 2, color=theme().ink, lw=1.2)
+    if not own:
+        scale_text(axes)
     return figure
 
 
@@ -78,13 +82,13 @@ def _draw_line(axes: Any, line: Sequence[Entry], widths: Sequence[float], top: f
         indent = _PAD
         if entry.mark is not None:
             square = Rectangle(
-                (x + _PAD, top + 5), 9, 9, facecolor=entry.mark, edgecolor=INK, lw=0.6
+                (x + _PAD, top + 5), 9, 9, facecolor=entry.mark, edgecolor=theme().ink, lw=0.6
             )
             axes.add_patch(square)
             indent += _MARK
         axes.text(
-            x + indent, top + _ROW / 2, plain(entry.text), size=9, color=entry.color,
+            x + indent, top + _ROW / 2, plain(entry.text), size=9, color=entry.color or theme().ink,
             weight="bold" if entry.bold else "normal", va="center",
         )  # fmt: skip
         x += width
-    axes.plot([_MARGIN, x], [top + _ROW] * 2, color=FAINT, lw=0.25)
+    axes.plot([_MARGIN, x], [top + _ROW] * 2, color=theme().faint, lw=0.25)

@@ -2,28 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from math import ceil
 from typing import Any
 
 import numpy as np
+from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.colors import ListedColormap, to_rgb
 from matplotlib.figure import Figure
+from scipy.ndimage import label
 
 from ..checks.route_words import stops
 from ..level import ALWAYS, At, Level, Passage, Room
-from ..level.maps.grid import WALL, Grid
+from ..level.maps.grid import PLAIN, WALL, Grid
 from ..level.maps.paths import Paths
 from ..level.maps.tilemap import BUILT_IN, DIRECTIONS, Tile, TileMap
 from ..rules import PLACE
 from ..search import Route
 from .labels import initials, key_of, room_lines
 from .route import ends_wrong, list_height, list_moves
-from .style import FAINT, INK, PAPER, ROUTE, WRONG, item_colors, lock_color, plain, text_width
-
-_VOID, _WALL, _FLOOR = PAPER, "#5b6068", "#f3f1ec"
+from .style import fit, item_colors, lock_color, mark_text, plain, text_width, theme
 
 #: The side of a cell in points: as large as fits a page, but never so small that marks merge.
 _LARGEST_CELL, _SMALLEST_CELL, _PAGE = 30.0, 5.0, 1000.0
@@ -40,27 +40,43 @@ class _Mark:
     says: str
 
 
-def draw_tiles(level: Level, route: Route | None = None) -> Figure:
+def draw_tiles(
+    level: Level,
+    route: Route | None = None,
+    unreached: Collection[str] = frozenset(),
+    axes: Axes | None = None,
+) -> Figure:
     """Draw a level's floors, side by side.
 
     Args:
         level: A level with maps.
         route: A route to lay on them.
+        unreached: Rooms that no run enters; the floor around them is hatched.
+        axes: Where to draw the floor alone; ``None`` for a figure of its own.
 
     Returns:
         The figure.
 
     Raises:
         LevelError: An item or a lock names a colour that is none.
+        ValueError: Axes are given for a level with several floors.
     """
     floors = list(level.maps.values())
+    if axes is not None and len(floors) > 1:
+        raise ValueError(f"{level.name!r} has {len(floors)} floors; one Axes shows one floor")
     cells_wide = sum(floor.width for floor in floors)
     side = min(_LARGEST_CELL, max(_SMALLEST_CELL, _PAGE / max(cells_wide, 1)))
     doors = {door.b: door for door, _ in level.doors() if door.part_of}
     rooms = [room for room in level.rooms.values() if room.cell is not None]
     marks = {room.name: mark for room in rooms if (mark := _mark(level, room, doors))}
+    if axes is not None:
+        _draw_floor(axes, level, floors[0], unreached)
+        figure, _ = fit(axes, (0.5, floors[0].width + 0.5, len(floors[0].rows) + 0.5, 0.5))
+        _draw_contents({floors[0].name: axes}, level, marks, doors, side, route)
+        return figure
     legend = _legend(level, marks)
     ways = ways_between(level)
+    ways += ["hatched: no run gets there"] if unreached else []
 
     columns = max(1, int((cells_wide * side + _GAP * len(floors)) // 250))
     legend_height = 15.0 * ceil(len(legend) / columns) + 15.0 * len(ways) + 16
@@ -74,13 +90,13 @@ def draw_tiles(level: Level, route: Route | None = None) -> Figure:
         420.0,
     )
     height = tall + _TITLE + foot + 24
-    figure = Figure(figsize=(width / 72, height / 72), dpi=110, facecolor=PAPER)
+    figure = Figure(figsize=(width / 72, height / 72), dpi=110, facecolor=theme().paper)
     FigureCanvasAgg(figure)
     figure.text(
-        _MARGIN / width, 1 - 20 / height, plain(level.name), size=15, weight="bold", color=INK,
+        _MARGIN / width, 1 - 20 / height, plain(level.name), size=15, weight="bold", color=theme().ink,
         va="center",
     )  # fmt: skip
-    axes: dict[str, Any] = {}
+    on_floor: dict[str, Axes] = {}
     x = _MARGIN
     for floor in floors:
         own = len(floor.rows) * side
@@ -90,23 +106,36 @@ def draw_tiles(level: Level, route: Route | None = None) -> Figure:
             floor.width * side / width,
             own / height,
         )
-        axes[floor.name] = _floor(figure, box, level, floor)
+        on_floor[floor.name] = figure.add_axes(box)
+        _draw_floor(on_floor[floor.name], level, floor, unreached)
         x += floor.width * side + _GAP
-    for name, mark in marks.items():
-        cell = level.rooms[name].cell
-        if cell is not None:
-            _draw_mark(axes[cell.map], cell.column, cell.row, mark, side)
-            if side >= _LABELLED:
-                _draw_label(axes[cell.map], level.rooms[name], doors.get(name), side)
+    _draw_contents(on_floor, level, marks, doors, side, route)
     _draw_legend(figure, legend, ways, columns, foot, legend_height)
     if route is not None:
-        _draw_route(axes, level, route, side)
         list_moves(figure, route, level)
     return figure
 
 
-def _floor(figure: Any, box: tuple[float, ...], level: Level, floor: TileMap) -> Any:
-    axes = figure.add_axes(box)
+def _draw_contents(
+    on_floor: Mapping[str, Any],
+    level: Level,
+    marks: Mapping[str, _Mark],
+    doors: Mapping[str, Passage],
+    side: float,
+    route: Route | None,
+) -> None:
+    """Draw what stands on the floors, and the route over them."""
+    for name, mark in marks.items():
+        cell = level.rooms[name].cell
+        if cell is not None:
+            _draw_mark(on_floor[cell.map], cell.column, cell.row, mark, side)
+            if side >= _LABELLED:
+                _draw_label(on_floor[cell.map], level.rooms[name], doors.get(name), side)
+    if route is not None:
+        _draw_route(on_floor, level, route, side)
+
+
+def _draw_floor(axes: Any, level: Level, floor: TileMap, unreached: Collection[str]) -> None:
     tiles: dict[str, Tile] = {**BUILT_IN, **level.legend}
     grid = Grid(floor, tiles)
     kinds = np.where(grid.codes == WALL, 1, 2)
@@ -114,21 +143,48 @@ def _floor(figure: Any, box: tuple[float, ...], level: Level, floor: TileMap) ->
         if tile.ground == "void":
             kinds[grid.symbols == symbol] = 0
     picture = kinds.reshape(-1, grid.width)[1:-1, 1:-1]
-    colors = ListedColormap([to_rgb(color) for color in (_VOID, _WALL, _FLOOR)])
+    colors = ListedColormap(
+        [to_rgb(color) for color in (theme().paper, theme().wall, theme().room)]
+    )
     axes.imshow(
         picture, cmap=colors, vmin=0, vmax=2, interpolation="nearest",
         extent=(0.5, floor.width + 0.5, len(floor.rows) + 0.5, 0.5), aspect="auto",
     )  # fmt: skip
+    _hatch(axes, level, grid, unreached)
     axes.set_xlim(0.5, floor.width + 0.5)
     axes.set_ylim(len(floor.rows) + 0.5, 0.5)
-    axes.set_title(plain(floor.name), size=10, color=FAINT, loc="left", pad=4)
+    axes.set_title(plain(floor.name), size=10, color=theme().faint, loc="left", pad=4)
     for spine in axes.spines.values():
         spine.set_visible(False)
     every = max(1, ceil(floor.width / 20))
     axes.set_xticks(range(1, floor.width + 1, every))
     axes.set_yticks(range(1, len(floor.rows) + 1, every))
-    axes.tick_params(length=0, labelsize=6, colors=FAINT, pad=1, labeltop=False, labelbottom=True)
-    return axes
+    axes.tick_params(
+        length=0, labelsize=6, colors=theme().faint, pad=1, labeltop=False, labelbottom=True
+    )
+
+
+def _hatch(axes: Any, level: Level, grid: Grid, unreached: Collection[str]) -> None:
+    """Hatch the cells no run gets to: rooms that are never entered, and floor only they are beside."""
+    never, ever = (np.zeros(grid.codes.shape, dtype=bool) for _ in range(2))
+    for room in level.rooms.values():
+        if room.cell is not None and room.cell.map == grid.floor.name and room.used_from is None:
+            number = grid.number(room.cell.column, room.cell.row)
+            (never if room.name in unreached else ever)[number] = True
+    if not never.any():
+        return
+    plain_floor = (grid.codes == PLAIN) & ~ever & ~never
+    labels, count = label(plain_floor.reshape(-1, grid.width))
+    labels = labels.ravel()
+    reached = np.zeros(count + 1, dtype=bool)
+    for entered in ever.nonzero()[0]:
+        reached[labels[grid.ways_out(int(entered))]] = True
+    lost = never | (plain_floor & ~reached[labels])
+    picture = lost.reshape(-1, grid.width)[1:-1, 1:-1]
+    for row, column in zip(*picture.nonzero(), strict=True):
+        axes.plot(
+            [column + 0.6, column + 1.4], [row + 1.4, row + 0.6], color=theme().faint, lw=0.7, zorder=1.5
+        )  # fmt: skip
 
 
 # -- what stands on cells -------------------------------------------------------------------------
@@ -162,13 +218,13 @@ def _mark(level: Level, room: Room, doors: Mapping[str, Passage]) -> _Mark | Non
         return _Mark("goal", "#b26a00", "G", "goal")
     tile = _tile_of(level, room)
     if tile.one_way is not None:
-        return _Mark(f"one-way {tile.one_way}", FAINT, "", "one-way floor")
+        return _Mark(f"one-way {tile.one_way}", theme().faint, "", "one-way floor")
     if tile.gate != ALWAYS:
         return _Mark("gate", "#8c4f86", "", f"gate: {tile.gate}")
     if tile.asks:
-        return _Mark("hazard", WRONG, "", f"hazard {tile.name or ''}".strip())
+        return _Mark("hazard", theme().wrong, "", f"hazard {tile.name or ''}".strip())
     if tile.room is not None:
-        return _Mark("named", FAINT, "", f"named cell {room.name}")
+        return _Mark("named", theme().faint, "", f"named cell {room.name}")
     return None
 
 
@@ -206,7 +262,7 @@ def _draw_mark(axes: Any, column: float, row: float, mark: _Mark, side: float) -
         dx, dy = DIRECTIONS[mark.shape.split()[1]]
         axes.annotate(
             "", (column + 0.38 * dx, row + 0.38 * dy), (column - 0.38 * dx, row - 0.38 * dy),
-            arrowprops={"arrowstyle": "-|>", "color": INK, "lw": 1.2, "shrinkA": 0, "shrinkB": 0},
+            arrowprops={"arrowstyle": "-|>", "color": theme().ink, "lw": 1.2, "shrinkA": 0, "shrinkB": 0},
         )  # fmt: skip
         return
     if mark.shape == "item":
@@ -217,22 +273,26 @@ def _draw_mark(axes: Any, column: float, row: float, mark: _Mark, side: float) -
         outline = [(column + x * grow, row + y * grow) for x, y in _OUTLINES[mark.shape]]
         shape = Polygon(outline)
     if mark.shape == "named":
-        shape.set(edgecolor=FAINT, linestyle=":", linewidth=1)
+        shape.set(edgecolor=theme().faint, linestyle=":", linewidth=1)
     else:
-        shape.set(facecolor=mark.color, edgecolor=INK, linewidth=0.8)
+        shape.set(facecolor=mark.color, edgecolor=theme().ink, linewidth=0.8)
     if mark.shape == "gate":  # two posts
         axes.add_patch(
             Rectangle(
-                (column + 0.2, row - 0.4), 0.2, 0.8, facecolor=mark.color, edgecolor=INK, lw=0.8
+                (column + 0.2, row - 0.4),
+                0.2,
+                0.8,
+                facecolor=mark.color,
+                edgecolor=theme().ink,
+                lw=0.8,
             )
         )
     shape.set_zorder(3)
     axes.add_patch(shape)
     if mark.letter and side * grow >= 9 and mark.shape not in ("start", "goal"):
-        dark = sum(to_rgb(mark.color)) < 1.5
         axes.text(
             column, row, mark.letter, size=min(0.36 * side * grow, 10), ha="center",
-            va="center_baseline", color=PAPER if dark else INK, weight="bold", zorder=4,
+            va="center_baseline", color=mark_text(mark.color), weight="bold", zorder=4,
         )  # fmt: skip
 
 
@@ -247,8 +307,8 @@ def _draw_label(axes: Any, room: Room, door: Passage | None, side: float) -> Non
         return
     axes.text(
         cell.column, cell.row + 0.52, plain(name), size=min(7.0, 0.36 * side + 1), ha="center", va="top",
-        color=INK, zorder=6,
-        bbox={"boxstyle": "round,pad=0.12", "facecolor": PAPER, "edgecolor": "none", "alpha": 0.8},
+        color=theme().ink, zorder=6,
+        bbox={"boxstyle": "round,pad=0.12", "facecolor": theme().paper, "edgecolor": "none", "alpha": 0.8},
     )  # fmt: skip
 
 
@@ -295,16 +355,16 @@ def _draw_legend(
         column, row = divmod(number, rows)
         x, y = _MARGIN / 12 + 0.5 + column * 250 / 12, 1.0 + row * 1.25
         _draw_mark(axes, x, y, mark, 12)
-        axes.text(x + 1, y, plain(mark.says), size=8.5, va="center", color=INK)
+        axes.text(x + 1, y, plain(mark.says), size=8.5, va="center", color=theme().ink)
     for number, way in enumerate(ways):
         y = 1.0 + (rows + number) * 1.25
-        axes.text(_MARGIN / 12, y, plain(way), size=8.5, va="center", color=INK)
+        axes.text(_MARGIN / 12, y, plain(way), size=8.5, va="center", color=theme().ink)
 
 
 # -- the route ------------------------------------------------------------------------------------
 
 
-def _draw_route(axes: dict[str, Any], level: Level, route: Route, side: float) -> None:
+def _draw_route(axes: Mapping[str, Any], level: Level, route: Route, side: float) -> None:
     paths = Paths(level)
     rooms = list(level.rooms)
     told = stops(route, level)
@@ -314,7 +374,12 @@ def _draw_route(axes: dict[str, Any], level: Level, route: Route, side: float) -
         if move.what["do"] == "walk":
             for map_name, line in _lines(paths, here, there):
                 xs, ys = zip(*line, strict=True)
-                style = {"color": ROUTE, "lw": max(1.5, side / 9), "alpha": 0.75, "zorder": 2}
+                style = {
+                    "color": theme().route,
+                    "lw": max(1.5, side / 9),
+                    "alpha": 0.75,
+                    "zorder": 2,
+                }
                 axes[map_name].plot(xs, ys, solid_capstyle="round", **style)
     for number, stop in enumerate(told, 1):
         there = rooms[route.positions[stop.last + 1][PLACE]]
@@ -329,9 +394,9 @@ def _draw_route(axes: dict[str, Any], level: Level, route: Route, side: float) -
         text = " ".join(shown if len(shown) <= 4 else [*shown[:3], "..."])
         axes[cell.map].text(
             cell.column + 0.34, cell.row - 0.34, f"{text} ×" if wrong else text,
-            size=9 if wrong else 6.5, weight="bold", color=PAPER, ha="center", va="center", zorder=8,
-            bbox={"boxstyle": "round,pad=0.2", "facecolor": WRONG if wrong else ROUTE,
-                  "edgecolor": PAPER, "lw": 0.7},
+            size=9 if wrong else 6.5, weight="bold", color=theme().paper, ha="center", va="center", zorder=8,
+            bbox={"boxstyle": "round,pad=0.2", "facecolor": theme().wrong if wrong else theme().route,
+                  "edgecolor": theme().paper, "lw": 0.7},
         )  # fmt: skip
 
 
