@@ -97,6 +97,19 @@ def test_a_route_is_stepped_through_with_buttons_and_keys(
 
 
 @needs_browser
+def test_what_was_put_down_is_told(browser: Any, tmp_path: Path) -> None:
+    level = tmp_path / "hands.yaml"
+    level.write_text(
+        "start: quay\ngoal: at mill and oak\nitems: {lamp: {}, oak: {}}\nrooms: {quay: {}, mill: {items: oak}}\n"
+        "inventory: {start: lamp, slots: 1, drop: true}\npassages: [quay <-> mill: {gate: lamp}]\n"
+    )
+    run("report", level, "-o", tmp_path / "hands.html")
+    find = look(browser, tmp_path / "hands.html")
+    find("[data-go=last]")[0].click()
+    assert find(".down")[0].text == "1 lamp in mill"
+
+
+@needs_browser
 def test_maps_are_stepped_through_too(browser: Any, pages: dict[str, Path]) -> None:
     find = look(browser, pages["map"])
     find("[data-go=last]")[0].click()

@@ -7,15 +7,21 @@ from dataclasses import dataclass
 
 from ..level import ALWAYS, At, Chest, Condition, Has, Level, Lock, Passage, Room
 from ..level.conditions import atoms
+from .marks import ACT, CHEST, GATE, GOAL, START
 from .style import FONT, SMALL, item_colors, lock_color, text_width, theme
+
+#: The width a mark takes before a line, in points.
+MARK_WIDTH = 18.0
 
 
 @dataclass(frozen=True, slots=True)
 class Written:
-    """A line of text, with the colour of the mark before it, if it has one."""
+    """A line of text, with a mark before it, if it has one: its colour, shape and letters."""
 
     text: str
     mark: str | None = None
+    shape: str = "item"
+    letters: str = ""
     color: str | None = None
     size: float = SMALL
     bold: bool = False
@@ -27,21 +33,24 @@ def room_lines(level: Level, room: Room) -> list[Written]:
     lines = [Written(room.label or room.name, size=FONT, bold=True)]
     if room.name == level.start:
         carried = [_times(item, count) for item, count in level.inventory.start.items()]
-        lines.append(Written("START" + (f", carrying {', '.join(carried)}" if carried else "")))
+        words = "START" + (f", carrying {', '.join(carried)}" if carried else "")
+        lines.append(Written(words, START, "start"))
     if level.goal == At(room.name):
-        lines.append(Written("GOAL"))
+        lines.append(Written("GOAL", GOAL, "goal"))
     for placement in room.items.values():
         kind = level.items[placement.item].kind
         extra = "" if kind == "key" else f" ({kind})"
         extra += f", needs {placement.needs}" if placement.needs != ALWAYS else ""
         text = _times(placement.item, placement.count) + extra
-        lines.append(Written(text, mark=colors[placement.item]))
+        shape = kind if kind in ("reward", "supply") else "item"
+        lines.append(Written(text, colors[placement.item], shape, initials(placement.item)))
     for chest in room.chests.values():
-        lines.append(Written(_chest_text(level, chest)))
+        lines.append(Written(_chest_text(level, chest), CHEST, "chest", "C"))
     for act in room.all_acts():
         kind = "switch" if act.switch else "act"
         needs = f", needs {act.needs}" if act.needs != ALWAYS else ""
-        lines.append(Written(f"{kind} {act.name}{needs}"))
+        sign = "!" if act.switch else "?"
+        lines.append(Written(f"{kind} {act.name}{needs}", ACT, "act", sign))
     return lines
 
 
@@ -64,9 +73,9 @@ def passage_lines(level: Level, passage: Passage) -> list[Written]:
         lines.append(Written(passage.label or passage.name, bold=True))
     if lock is not None:
         mark = lock_color(level, lock, item_colors(level))
-        lines.append(Written(_lock_text(lock), mark=mark))
+        lines.append(Written(_lock_text(lock), mark, "door", initials(key_of(level, lock.needs))))
     if passage.gate != ALWAYS:
-        lines.append(Written(f"gate: {passage.gate}"))
+        lines.append(Written(f"gate: {passage.gate}", GATE, "gate"))
     if passage.once:
         lines.append(Written("once", color=theme().faint))
     if passage.steps != 1:
@@ -83,14 +92,14 @@ def _lock_text(lock: Lock) -> str:
 
 def size_of(lines: list[Written]) -> tuple[float, float]:
     """The width and height a block of lines takes, in points."""
-    widths = [text_width(line.text, line.size) + (14 if line.mark else 0) for line in lines]
+    widths = [text_width(line.text, line.size) + (MARK_WIDTH if line.mark else 0) for line in lines]
     return max(widths, default=0.0) + 16, sum(line.size * 1.45 for line in lines) + 10
 
 
 def initials(name: str) -> str:
     """The initials of a name, numbers whole: ``BK`` for brass-key, ``K13`` for key-13."""
     parts = re.findall(r"\d+|[^\W\d_]+", name)
-    return "".join(part if part.isdigit() else part[0].upper() for part in parts)[:3] or "?"
+    return "".join(part if part.isdigit() else part[0].upper() for part in parts)[:3]
 
 
 def key_of(level: Level, condition: Condition) -> str:

@@ -156,7 +156,7 @@ def _gap(left: list[str], right: list[str], label_widths: Mapping[frozenset[str]
     labels = [
         width for pair, width in label_widths.items() if pair & set(left) and pair & set(right)
     ]
-    return max([60.0, *(width + 50 for width in labels)])
+    return max([60.0, *(width + 90 for width in labels)])
 
 
 def _spacing(row: list[str], room: str, label_widths: Mapping[frozenset[str], float]) -> float:

@@ -12,17 +12,20 @@ from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.colors import to_rgba
 from matplotlib.figure import Figure
-from matplotlib.patches import Circle, FancyArrowPatch, FancyBboxPatch, Rectangle
+from matplotlib.patches import FancyArrowPatch, FancyBboxPatch, Rectangle
 
 from ..level import At, Level
 from ..search import Route
-from .labels import Written, passage_lines, room_lines, size_of
+from .labels import MARK_WIDTH, Written, passage_lines, room_lines, size_of
 from .layout import Box, place_rooms
+from .marks import draw_mark
 from .route import draw_route, list_height, list_moves
 from .style import fit, plain, scale_text, text_width, theme
 from .ways import Way, place_label, ways
 
-_MARGIN = 30.0
+_MARGIN, _LEGEND = 30.0, 30.0
+_KINDS = {"start": "start", "goal": "goal", "item": "key or tool", "reward": "reward", "supply": "supply", "door": "door",
+          "gate": "gate", "chest": "chest", "act": "switch (!), act (?)"}  # fmt: skip
 _ENDINGS = (".png", ".svg", ".pdf")
 
 
@@ -80,7 +83,14 @@ def draw_map(
         draw_route(axes, route, rooms, {way.passage.name: way for way in lines}, placed)
         if own:
             list_moves(figure, route, level)
-    if not own:
+    if own:
+        _draw_legend(
+            figure,
+            [line for lines in (*written.values(), *labels.values()) for line in lines],
+            route,
+            level,
+        )
+    else:
         scale_text(axes)
     return figure
 
@@ -143,8 +153,8 @@ def _bounds(boxes: list[Box]) -> tuple[float, float, float, float]:
 
 def _canvas(boxes: list[Box], level: Level, route: Route | None) -> tuple[Figure, Any]:
     left, right, low, high = _bounds(boxes)
-    right = max(right, left + 360, left + 2 * _MARGIN + text_width(level.name, 15))
-    foot = 0.0 if route is None else list_height(route, level)
+    right = max(right, left + 520, left + 2 * _MARGIN + text_width(level.name, 15))
+    foot = _LEGEND + (0.0 if route is None else list_height(route, level))
     width, height = right - left, high - low
     figure = Figure(
         figsize=(width / 72, (height + foot + 34) / 72), dpi=110, facecolor=theme().paper
@@ -207,6 +217,24 @@ def _draw_room(axes: Any, level: Level, name: str, box: Box, lines: list[Written
     _write(axes, box, lines, zorder=3)
 
 
+def _draw_legend(figure: Figure, lines: list[Written], route: Route | None, level: Level) -> None:
+    """Explain the marks that are on the picture, in one line below it."""
+    width, height = figure.get_figwidth() * 72, figure.get_figheight() * 72
+    below = 0.0 if route is None else list_height(route, level)
+    axes = figure.add_axes((0, below / height, 1, _LEGEND / height))
+    axes.set_xlim(0, width)
+    axes.set_ylim(0, _LEGEND)
+    axes.set_axis_off()
+    used = {line.shape: line.mark for line in reversed(lines) if line.mark}
+    x = _MARGIN + 6
+    for shape, words in _KINDS.items():
+        if shape in used:
+            color = used[shape] or theme().faint
+            draw_mark(axes, (x, _LEGEND / 2), shape, color, "", 14, 5, down=False)
+            axes.text(x + 11, _LEGEND / 2, words, size=8, color=theme().faint, va="center_baseline")
+            x += 26 + text_width(words, 8)
+
+
 def _hatch(axes: Any, box: Box) -> None:
     corner = (box.x - box.width / 2, box.y - box.height / 2)
     axes.add_patch(
@@ -243,17 +271,9 @@ def _write(axes: Any, box: Box, lines: list[Written], zorder: int) -> None:
         middle = y - line.size * 1.45 / 2
         start = x
         if line.mark:
-            axes.add_patch(
-                Circle(
-                    (x + 4, middle),
-                    4,
-                    facecolor=line.mark,
-                    edgecolor=theme().ink,
-                    lw=0.6,
-                    zorder=zorder,
-                )
-            )
-            start = x + 14
+            at = (x + 6, middle)
+            draw_mark(axes, at, line.shape, line.mark, line.letters, 14, 4.8, zorder, down=False)
+            start = x + MARK_WIDTH
         axes.text(
             start,
             middle,

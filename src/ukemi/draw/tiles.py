@@ -18,12 +18,13 @@ from ..checks.route_words import stops
 from ..level import ALWAYS, At, Level, Passage, Room
 from ..level.maps.grid import PLAIN, WALL, Grid
 from ..level.maps.paths import Paths
-from ..level.maps.tilemap import BUILT_IN, DIRECTIONS, Tile, TileMap
+from ..level.maps.tilemap import BUILT_IN, Tile, TileMap
 from ..rules import PLACE
 from ..search import Route
 from .labels import initials, key_of, room_lines
+from .marks import draw_mark
 from .route import ends_wrong, list_height, list_moves
-from .style import fit, item_colors, lock_color, mark_text, plain, text_width, theme
+from .style import fit, item_colors, lock_color, plain, text_width, theme
 
 #: The side of a cell in points: as large as fits a page, but never so small that marks merge.
 _LARGEST_CELL, _SMALLEST_CELL, _PAGE = 30.0, 5.0, 1000.0
@@ -234,66 +235,12 @@ def _tile_of(level: Level, room: Room) -> Tile:
     return {**BUILT_IN, **level.legend}[symbol]
 
 
-_OUTLINES = {
-    "door": [(-0.46, -0.46), (0.46, -0.46), (0.46, 0.46), (-0.46, 0.46)],
-    "chest": [
-        (-0.42, -0.1),
-        (-0.28, -0.34),
-        (0.28, -0.34),
-        (0.42, -0.1),
-        (0.42, 0.36),
-        (-0.42, 0.36),
-    ],
-    "act": [(-0.36, 0.36), (-0.2, -0.36), (0.2, -0.36), (0.36, 0.36)],
-    "reward": [(0, -0.44), (0.44, 0), (0, 0.44), (-0.44, 0)],
-    "supply": [(-0.4, 0.34), (0, -0.4), (0.4, 0.34)],
-    "start": [(-0.4, -0.4), (0.4, 0), (-0.4, 0.4)],
-    "goal": [(-0.34, -0.42), (0.4, -0.2), (-0.14, 0.02), (-0.14, 0.44), (-0.34, 0.44)],
-    "gate": [(-0.4, -0.4), (-0.2, -0.4), (-0.2, 0.4), (-0.4, 0.4)],
-    "hazard": [(-0.4, 0.3), (-0.2, -0.3), (0, 0.3), (0.2, -0.3), (0.4, 0.3)],
-}
-
-
 def _draw_mark(axes: Any, column: float, row: float, mark: _Mark, side: float) -> None:
-    from matplotlib.patches import Circle, Polygon, Rectangle
-
     grow = max(1.0, 9.0 / side)  # on small cells marks are larger than their cell
-    if mark.shape.startswith("one-way"):
-        dx, dy = DIRECTIONS[mark.shape.split()[1]]
-        axes.annotate(
-            "", (column + 0.38 * dx, row + 0.38 * dy), (column - 0.38 * dx, row - 0.38 * dy),
-            arrowprops={"arrowstyle": "-|>", "color": theme().ink, "lw": 1.2, "shrinkA": 0, "shrinkB": 0},
-        )  # fmt: skip
-        return
-    if mark.shape == "item":
-        shape: Any = Circle((column, row), 0.38 * grow)
-    elif mark.shape == "named":
-        shape = Rectangle((column - 0.4, row - 0.4), 0.8, 0.8, fill=False)
-    else:
-        outline = [(column + x * grow, row + y * grow) for x, y in _OUTLINES[mark.shape]]
-        shape = Polygon(outline)
-    if mark.shape == "named":
-        shape.set(edgecolor=theme().faint, linestyle=":", linewidth=1)
-    else:
-        shape.set(facecolor=mark.color, edgecolor=theme().ink, linewidth=0.8)
-    if mark.shape == "gate":  # two posts
-        axes.add_patch(
-            Rectangle(
-                (column + 0.2, row - 0.4),
-                0.2,
-                0.8,
-                facecolor=mark.color,
-                edgecolor=theme().ink,
-                lw=0.8,
-            )
-        )
-    shape.set_zorder(3)
-    axes.add_patch(shape)
-    if mark.letter and side * grow >= 9 and mark.shape not in ("start", "goal"):
-        axes.text(
-            column, row, mark.letter, size=min(0.36 * side * grow, 10), ha="center",
-            va="center_baseline", color=mark_text(mark.color), weight="bold", zorder=4,
-        )  # fmt: skip
+    letter = mark.letter if side * grow >= 9 and mark.shape not in ("start", "goal") else ""
+    draw_mark(
+        axes, (column, row), mark.shape, mark.color, letter, grow, min(0.36 * side * grow, 10)
+    )
 
 
 def _draw_label(axes: Any, room: Room, door: Passage | None, side: float) -> None:

@@ -4,7 +4,7 @@ for (const walk of document.querySelectorAll(".walk")) {
   if (!routes.length) continue;
   const find = (selector) => walk.querySelector(selector);
   const select = find("select"), slider = find("input"), now = find(".now");
-  const listing = find(".listing"), body = find(".carried tbody"), on = find(".on");
+  const listing = find(".listing"), body = find(".carried tbody"), on = find(".on"), down = find(".down");
   let steps = [], at = 0, wrong = false;
 
   const show = (number) => {
@@ -31,7 +31,12 @@ for (const walk of document.querySelectorAll(".walk")) {
       row.classList.toggle("changed", change !== 0);
     }
     if (!body.rows.length) body.insertRow().insertCell().textContent = "nothing";
-    on.textContent = step.on.join(", ") || "no flag";
+    const mark = " (put down)", put = Object.keys(step.lying).filter((name) => name.endsWith(mark));
+    down.textContent = put.map((name) => {
+      const [room, item] = name.slice(0, -mark.length).split("/");
+      return `${step.lying[name]} ${item} in ${room}`;
+    }).join(", ") || "nothing";
+    on.textContent = step.on.join(", ") || "none";
     [...listing.children].forEach((line, index) =>
       index === at - 1 ? line.setAttribute("aria-current", "step") : line.removeAttribute("aria-current"));
   };
