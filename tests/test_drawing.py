@@ -18,7 +18,8 @@ from matplotlib.figure import Figure
 import ukemi
 from ukemi.draw import draw_inventory, draw_locks, draw_map, draw_order, drawn_dark, save
 from ukemi.draw.labels import passage_lines, room_lines, size_of
-from ukemi.draw.layout import columns, neighbours, place_rooms
+from ukemi.draw.layout import Box, columns, neighbours, place_rooms
+from ukemi.draw.ways import place_label, ways
 
 from .helpers import DEMO, ROOT, run
 
@@ -54,6 +55,12 @@ def test_rooms_never_overlap_and_keep_their_columns(random: Any) -> None:
     assert boxes.keys() == level.rooms.keys()
     for a, b in combinations(boxes.values(), 2):
         assert not a.overlaps(b, margin=20)
+    placed: list[Box] = []
+    for way in ways(level, boxes):
+        lines = passage_lines(level, way.passage)
+        if lines:
+            placed.append(place_label(way, size_of(lines), [*boxes.values(), *placed]))
+    assert not any(a.overlaps(b) for a, b in combinations([*boxes.values(), *placed], 2))
     rows = columns(level)
     assert rows[0] == [level.start]
     number = {room: column for column, row in enumerate(rows) for room in row}

@@ -93,9 +93,9 @@ def place_label(way: Way, size: tuple[float, float], taken: Iterable[Box]) -> Bo
     """
     others = list(taken)
     best: tuple[float, Box] | None = None
-    for t in (0.5, 0.42, 0.58, 0.34, 0.66, 0.27, 0.73):
+    for t in (0.5, 0.42, 0.58, 0.34, 0.66, 0.27, 0.73, 0.2, 0.8):
         x, y = way.at(t)
-        for lift in (0, 1, -1, 2, -2):
+        for lift in (0, 1, -1, 2, -2, 3, -3, 4, -4, 6, -6, 8, -8):
             box = Box(x, y + lift * size[1] * 0.55, *size)
             overlap = sum(_shared(box, other) for other in others)
             worth = overlap * 100 + abs(lift) * 10 + abs(t - 0.5)
