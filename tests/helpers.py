@@ -9,6 +9,8 @@ import sys
 from pathlib import Path
 from typing import Any
 
+from hypothesis import assume
+
 import ukemi
 
 ROOT = Path(__file__).parents[1]
@@ -29,6 +31,15 @@ def run(*args: str | Path, cwd: Path | None = None, **env: str) -> subprocess.Co
 def check_json(*args: str | Path) -> Any:
     """What ``ukemi check --format json`` prints."""
     return json.loads(run("check", "--format", "json", *args).stdout)
+
+
+def readable(plain: dict[str, Any]) -> ukemi.Level:
+    """The level that random plain data describe; those that cannot be read are drawn again."""
+    try:
+        return ukemi.loads(json.dumps(plain))
+    except ukemi.LevelError:
+        assume(False)
+        raise
 
 
 def check(text: str, **limits: Any) -> ukemi.Report:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from typing import Any
 
 from hypothesis import HealthCheck, assume, given, settings
@@ -12,20 +11,13 @@ import ukemi
 from ukemi.level import parse_condition
 from ukemi.report import report_dict
 
+from .helpers import readable
 from .levels import Drawer, plain_levels
 from .naive import Naive
 from .test_against_naive import LEVELS
 
 randoms = st.randoms(use_true_random=False)
 few = settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
-
-
-def readable(plain: dict[str, Any]) -> ukemi.Level:
-    try:
-        return ukemi.loads(json.dumps(plain))
-    except ukemi.LevelError:
-        assume(False)
-        raise
 
 
 def draw_claims(random: Any, level: dict[str, Any]) -> dict[str, Any]:

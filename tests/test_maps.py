@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 import ukemi
 from ukemi.checks.route_words import route_words
 
-from .helpers import DEMO, run
+from .helpers import DEMO, readable, run
 from .levels import Drawer
 from .test_against_naive import LEVELS, compare_level
 
@@ -70,14 +70,6 @@ class MapDrawer(Drawer):
 
 def map_levels() -> st.SearchStrategy[dict[str, Any]]:
     return st.randoms(use_true_random=False).map(lambda random: MapDrawer(random).map_level())
-
-
-def readable(plain: dict[str, Any]) -> ukemi.Level:
-    try:
-        return ukemi.loads(json.dumps(plain))
-    except ukemi.LevelError:
-        assume(False)
-        raise
 
 
 @given(map_levels())

@@ -40,6 +40,8 @@ def problems(text: str, file: str | None = None) -> list[str]:
         (HEAD + "rooms: 3", "must map the name of a room"),
         ("ukemi: 2\n" + HEAD + TAIL, "1:8: this reads levels of format 1, not '2'"),
         ("rooms: [a]", "the level has no start"),
+        (HEAD + TAIL + "expect: {[1, 2]: 3}", "expect has no such field: a list"),
+        (HEAD + TAIL + "? [a]\n: 3", "a level has no such field: a list"),
         # passages and conditions
         (HEAD + TAIL.replace("<->", "<-"), "is no passage: write 'room <-> room'"),
         (HEAD + TAIL.replace("quay <-> mill", "{quay <-> mill: {lock: 2 iron-key or}}"), "5:48: the condition ends too early"),

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import os
 from pathlib import Path
 from typing import Annotated
 
@@ -10,6 +9,7 @@ import typer
 
 from ..checks import check_level
 from ..files import load
+from ..files.replacing import replacing
 from ..level import LevelError
 from ..search import MAX_POSITIONS, Limits
 from .check import Levels, MaxPositions, MaxSeconds
@@ -33,12 +33,8 @@ def report(
     try:
         reports = [check_level(load(file), limits) for file in levels]
         page = html_page(reports, {n: svg_map(one.level) for n, one in enumerate(reports)})
-        scratch = output.with_name(f".{output.name}.{os.getpid()}.new")
-        try:
+        with replacing(output) as scratch:
             scratch.write_text(page, encoding="utf-8")
-            scratch.replace(output)
-        finally:
-            scratch.unlink(missing_ok=True)
     except LevelError as error:
         fail_reading(error)
     except OSError as error:

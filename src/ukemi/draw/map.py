@@ -14,6 +14,7 @@ from matplotlib.colors import to_rgba
 from matplotlib.figure import Figure
 from matplotlib.patches import FancyArrowPatch, FancyBboxPatch, Rectangle
 
+from ..files.replacing import replacing
 from ..level import At, Level
 from ..search import Route
 from .labels import MARK_WIDTH, Written, passage_lines, room_lines, size_of
@@ -115,14 +116,9 @@ def save(figure: Figure, path: str | os.PathLike[str], width: int | None = None)
     metadata: dict[str, Any] = {".svg": {"Date": None}, ".pdf": {"CreationDate": None}}.get(
         target.suffix.lower(), {}
     )
-    scratch = target.with_name(f".{target.name}.{os.getpid()}.new")
-    try:
-        with rc_context({"svg.hashsalt": "ukemi"}):
-            dpi = width / figure.get_figwidth() if width else figure.dpi
-            figure.savefig(scratch, format=target.suffix[1:].lower(), metadata=metadata, dpi=dpi)
-        scratch.replace(target)
-    finally:
-        scratch.unlink(missing_ok=True)
+    with replacing(target) as scratch, rc_context({"svg.hashsalt": "ukemi"}):
+        dpi = width / figure.get_figwidth() if width else figure.dpi
+        figure.savefig(scratch, format=target.suffix[1:].lower(), metadata=metadata, dpi=dpi)
 
 
 def _room_size(lines: list[Written]) -> tuple[float, float]:

@@ -166,4 +166,7 @@ class _Writer:
 
 
 def _is_nothing(value: Any) -> bool:
-    return value is None or value == ALWAYS or (not value and not isinstance(value, (bool, int)))
+    """Whether a value says nothing, and so need not be written; text and numbers always say something."""
+    if isinstance(value, (str, bool, int)):
+        return False
+    return value is None or value == ALWAYS or not value

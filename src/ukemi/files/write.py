@@ -11,6 +11,7 @@ from typing import Any
 from ..level import Level
 from .plain import level_dict
 from .read import loads
+from .replacing import replacing
 
 
 def dumps(level: Level) -> str:
@@ -57,12 +58,8 @@ def save(level: Level, path: str | os.PathLike[str]) -> None:
         text = dumps(level)
     else:
         text = _json(level_dict(level)) if to_json else _yaml(level_dict(level))
-    scratch = target.with_name(f".{target.name}.{os.getpid()}.new")
-    try:
+    with replacing(target) as scratch:
         scratch.write_text(text, encoding="utf-8")
-        scratch.replace(target)
-    finally:
-        scratch.unlink(missing_ok=True)
 
 
 def _json(said: dict[str, Any]) -> str:

@@ -113,8 +113,8 @@ class ExpectType:
         for name, value in values.items():
             if isinstance(value, tuple):
                 values[name] = tuple(Claim(says, place_of(one)) for says, one in value)
-        pairs = node.value if node.id == "mapping" else []
-        places = {attribute(key.value): place for key, _ in pairs if (place := place_of(key))}
+        keys = [key for key, _ in node.value if key.id == "scalar"] if node.id == "mapping" else []
+        places = {attribute(key.value): place for key in keys if (place := place_of(key))}
         return Expect(**values, places=places)
 
     def schema(self) -> Schema:
