@@ -20,7 +20,8 @@ _plain_others = re.compile(
     r"|(?P<float>-?(?:[0-9]+\.?[0-9]*|\.[0-9]+)(?:[eE][-+]?[0-9]+)?)"
 ).fullmatch
 _TAGS = {"bool": BOOL, "null": NULL, "int": WHOLE, "float": NUMBER}
-_MAY_BE_OTHER = frozenset("tTfFnN~-.0123456789")
+_MAY_BE_OTHER = frozenset(["", *"tTfFnN~-.0123456789"])
+_Scalar, _Mapping = yaml.ScalarNode, yaml.MappingNode
 
 
 class _Loader(_Base):  # type: ignore[misc]
@@ -28,13 +29,13 @@ class _Loader(_Base):  # type: ignore[misc]
 
     def resolve(self, kind: Any, value: Any, implicit: Any) -> str:
         """The tag of a node that says none itself; called for every node, so kept short."""
-        if kind is yaml.ScalarNode:
-            if implicit[0] and (not value or value[0] in _MAY_BE_OTHER):
+        if kind is _Scalar:
+            if value[:1] in _MAY_BE_OTHER and implicit[0]:
                 found = _plain_others(value)
                 if found is not None and found.lastgroup is not None:
                     return _TAGS[found.lastgroup]
             return TEXT
-        return _MAPPING if kind is yaml.MappingNode else _SEQUENCE
+        return _MAPPING if kind is _Mapping else _SEQUENCE
 
 
 _MAPPING, _SEQUENCE = "tag:yaml.org,2002:map", "tag:yaml.org,2002:seq"

@@ -116,7 +116,7 @@ class Contents:
             What cannot be: names taken twice, symbols that mean nothing, no start or two.
         """
         self._turned = set(notes.flags)
-        self._cells = named_cells(notes, goal)
+        self._cells = named_cells(notes, goal) if self.maps else set()
         self._start_is_own = bool(self.start)
         return self._cut_maps()
 

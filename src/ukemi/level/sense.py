@@ -14,6 +14,9 @@ from .place import Place
 from .problems import Problem
 from .room import Act, Chest
 
+#: Effects, whether they can happen again and again, what has them, and its place.
+Happening = tuple[Effects, bool, str, Place | None]
+
 #: More ways to unlock one door than anyone means.
 MOST_WAYS = 200
 #: More pickups from one move than anyone means.
@@ -32,13 +35,14 @@ def sense_problems(level: Level) -> list[Problem]:
     if not level.start or level.goal is None:
         missing = "start" if not level.start else "goal"
         return [Problem("bad-value", f"the level has no {missing}")]
+    effects = list(all_effects(level))
     return [
         *_inventory(level),
         *_locks(level),
         *_given_on_the_way(level),
-        *_opened_from_afar(level),
-        *_endless_pickup(level),
-        *_growth(level),
+        *_opened_from_afar(level, effects),
+        *_endless_pickup(level, effects),
+        *_growth(level, effects),
         *_taught_and_cleared(level),
     ]
 
@@ -116,6 +120,8 @@ def _given_on_the_way(level: Level) -> Iterator[Problem]:
     """Rewards that a door or a walk hands over: they would have no place to be named by."""
     for passage in level.passages:
         lock = level.lock_of(passage)
+        if passage.effects is NO_EFFECTS and (lock is None or lock.effects is NO_EFFECTS):
+            continue
         for gives in (passage.effects.gives, lock.effects.gives if lock else {}):
             for item in gives:
                 if level.items[item].kind == "reward":
@@ -123,8 +129,8 @@ def _given_on_the_way(level: Level) -> Iterator[Problem]:
                     yield Problem("bad-value", message, passage.place, item)
 
 
-def _opened_from_afar(level: Level) -> Iterator[Problem]:
-    for effects, _, _, place in all_effects(level):
+def _opened_from_afar(level: Level, all_of: list[Happening]) -> Iterator[Problem]:
+    for effects, _, _, place in all_of:
         for name in effects.opens:
             doors = [
                 (passage, lock)
@@ -140,7 +146,7 @@ def _opened_from_afar(level: Level) -> Iterator[Problem]:
                     yield Problem("contradicting-effects", message, place, name)
 
 
-def _endless_pickup(level: Level) -> Iterator[Problem]:
+def _endless_pickup(level: Level, all_of: list[Happening]) -> Iterator[Problem]:
     """Pickups that set off each other without end, or more of them than anyone means."""
     follow: dict[str, int] = {}  # how many pickups follow from one of each item, itself included
     for item in level.items.values():
@@ -160,7 +166,7 @@ def _endless_pickup(level: Level) -> Iterator[Problem]:
             else:
                 follow[name] = 1 + sum(count * follow[one] for one, count in gives.items())
                 ahead.pop()
-    for gives, source, place in _all_gifts(level):
+    for gives, source, place in _all_gifts(level, all_of):
         if any(count * follow[one] > MOST_PICKUPS for one, count in _with_pickup(level, gives)):
             message = f"{source} sets off more than {MOST_PICKUPS} pickups at once"
             yield Problem("bad-value", message, place)
@@ -170,17 +176,19 @@ def _with_pickup(level: Level, gives: dict[str, int]) -> list[tuple[str, int]]:
     return [(one, count) for one, count in gives.items() if level.items[one].on_pickup]
 
 
-def _all_gifts(level: Level) -> Iterator[tuple[dict[str, int], str, Place | None]]:
-    for effects, _, source, place in all_effects(level):
+def _all_gifts(
+    level: Level, all_of: list[Happening]
+) -> Iterator[tuple[dict[str, int], str, Place | None]]:
+    for effects, _, source, place in all_of:
         yield effects.gives, source, place
     for room in level.rooms.values():
         for chest in room.chests.values():
             yield chest.holds, repr(chest.name), chest.place
 
 
-def _growth(level: Level) -> Iterator[Problem]:
+def _growth(level: Level, all_of: list[Happening]) -> Iterator[Problem]:
     seen: set[str] = set()
-    for effects, again, source, place in all_effects(level):
+    for effects, again, source, place in all_of:
         ahead = list(effects.gives) if again else []
         while ahead:
             item = level.items[ahead.pop()]
@@ -201,13 +209,13 @@ def _growth(level: Level) -> Iterator[Problem]:
 
 def _taught_and_cleared(level: Level) -> Iterator[Problem]:
     for room in level.rooms.values():
-        for act in room.all_acts():
+        for act in room.all_acts() if room.acts or room.switches else ():
             if act.teaches and act.teaches in (*act.effects.clears, *act.effects.flips):
                 message = f"{act.name!r} teaches {act.teaches!r} and turns it another way too"
                 yield Problem("contradicting-effects", message, act.place, act.teaches)
 
 
-def all_effects(level: Level) -> Iterator[tuple[Effects, bool, str, Place | None]]:
+def all_effects(level: Level) -> Iterator[Happening]:
     """Every set of effects in a level that changes anything.
 
     Returns:
@@ -233,7 +241,7 @@ def _owned_effects(
             yield chest, chest.effects, False
             if isinstance(chest.lock, Lock):
                 yield chest, chest.lock.effects, False
-        for act in room.all_acts():
+        for act in room.all_acts() if room.acts or room.switches else ():
             yield act, act.effects, act.repeat
     for passage in level.passages:
         yield passage, passage.effects, not passage.once

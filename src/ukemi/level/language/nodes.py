@@ -88,7 +88,9 @@ def place_of(node: Node, offset: int = 0) -> Place | None:
     mark = node.start_mark
     if mark is None:
         return None
-    if offset and node.id == "scalar":
+    if not offset:
+        return Place(mark.line + 1, mark.column + 1)
+    if node.id == "scalar":
         style = getattr(node, "style", None)
         if style in ("|", ">") or "\n" in node.value[:offset]:
             offset = 0  # the text's own lines are folded: its start is all that is known
