@@ -47,6 +47,7 @@ class Contents:
         inventory, rules: What can be carried; how things are picked up and how a run ends.
         expected: What the designer claims.
         places: Where each field of the level stands in its file.
+        sound: Whether it is known to make sense as a whole, as a level just read is.
         file, text: The file it was read from and what that said; ``None`` for one built in Python.
     """
 
@@ -72,6 +73,7 @@ class Contents:
         self.places: dict[str, Place] = {}
         self._turned: set[str] = set()
         self._cells: set[Cell] = set()
+        self.sound = False
 
     def all_flags(self) -> set[str]:
         """Every flag: those declared and those that something turns."""

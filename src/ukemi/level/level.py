@@ -347,6 +347,7 @@ class Level(Contents):
     ) -> Any:
         """Read something and check the names in it, or raise everything that is wrong."""
         result = None
+        self.sound = False
         before = set(self._turned)
         try:
             result = read()

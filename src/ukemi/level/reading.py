@@ -62,6 +62,7 @@ def read_level(
         problems = [*problems, *sense_problems(level)]  # all else would tell what is not so
     if problems:
         raise LevelError(sorted(problems, key=_in_file_order), file)
+    level.sound = True
     return level
 
 

@@ -40,7 +40,7 @@ def compile_level(level: Level) -> Rules:
         >>> [move.what["do"] for move in compile_level(level).moves]
         ['walk', 'walk', 'finish']
     """
-    problems = sense_problems(level)
+    problems = [] if level.sound else sense_problems(level)
     if problems:
         raise LevelError(problems, level.file)
     return _Compiler(level).rules()
@@ -155,29 +155,33 @@ class _Compiler:
         if lock is not None and lock.relocks:
             self._relocking(passage, lock)
             return
-        is_open = []
+        guard: Expression = TRUE
         if lock is not None:
-            if passage.thing not in self._unlocked:
+            opened = self.names.index["opened", passage.thing]
+            guard = Is(opened, 1)
+            if passage.part_of is None or passage.part_of not in self._unlocked:
                 self._unlocked.add(passage.thing)
-                self._unlocks(passage, lock)
-            is_open = [Is(self.names.index["opened", passage.thing], 1)]
-        guard = self._may_walk(passage, *is_open)
+                self._unlocks(passage, lock, opened)
+        guard = self._may_walk(passage, guard)
+        changes_more = passage.effects is not NO_EFFECTS
         for here, to, itself in self._directions(passage):
-            steps = itself
-            if passage.effects is not NO_EFFECTS:
-                steps = self.effects.steps((passage.effects,), itself)
+            steps = self.effects.steps((passage.effects,), itself) if changes_more else itself
             what = {"do": "walk", "name": passage.name, "to": to}
             self._move(what, here, guard, steps, passage.steps)
 
-    def _unlocks(self, passage: Passage, lock: Lock) -> None:
-        opened = self.names.index["opened", passage.thing]
-        ends = passage.sides or ((passage.a, passage.b) if passage.two_way else (passage.a,))
-        ends = ends if lock.from_ is None else (lock.from_,)
-        places = tuple({self.names.places[end]: None for end in ends})
-        doors = [passage.thing]
+    def _unlocks(self, passage: Passage, lock: Lock, opened: int) -> None:
+        if lock.from_ is not None:
+            places = self._at[lock.from_]
+        elif passage.sides:
+            places = tuple(self.names.places[side] for side in passage.sides)
+        else:
+            places = self._at[passage.a]
+            if passage.two_way and passage.a != passage.b:
+                places += self._at[passage.b]
+        opening = [Set(opened, 1)]
         if lock.together:
             doors = [one.thing for one, _ in self.level.doors() if one.lock == lock.name]
-        opening = [Set(self.names.index["opened", door], 1) for door in doors]
+            opening = [Set(self.names.index["opened", door], 1) for door in doors]
         for guard, spends in self._ways(lock):
             steps = self.effects.steps((lock.effects,), opening, spends)
             what = {"do": "unlock", "name": passage.thing, "with": spends}
@@ -205,20 +209,23 @@ class _Compiler:
             ways = self._known_ways[lock.needs] = ways_to_unlock(self.level, self.names, lock)
         return ways
 
-    def _may_walk(self, passage: Passage, *more: Expression) -> Expression:
-        parts = list(more)
+    def _may_walk(self, passage: Passage, guard: Expression) -> Expression:
         if passage.once:
-            parts.append(Is(self.names.index["collapsed", passage.thing], 0))
+            guard = all_of(guard, Is(self.names.index["collapsed", passage.thing], 0))
         if passage.gate is not ALWAYS:
-            parts.append(self.names.guard(passage.gate))
-        return all_of(*parts)
+            guard = all_of(guard, self.names.guard(passage.gate))
+        return guard
 
     def _directions(self, passage: Passage) -> list[tuple[Places, str, tuple[Step, ...]]]:
         """Each way to walk a passage: where from, the room it leads to, and the walk itself."""
-        collapse: tuple[Step, ...] = ()
+        a, b = passage.a, passage.b
+        there, back = self._going_to[b], self._going_to[a]
         if passage.once:
             collapse = (Set(self.names.index["collapsed", passage.thing], 1),)
-        return [(self._at[a], b, self._going_to[b] + collapse) for a, b in passage.walks()]
+            there, back = there + collapse, back + collapse
+        if passage.two_way:
+            return [(self._at[a], b, there), (self._at[b], a, back)]
+        return [(self._at[a], b, there)]
 
     # -- by itself ----------------------------------------------------------------------------
 

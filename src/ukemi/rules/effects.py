@@ -22,6 +22,7 @@ class EffectSteps:
     def __init__(self, level: Level, names: Names) -> None:
         self.level = level
         self.names = names
+        self._taking: dict[tuple[str, int], list[Step]] = {}
         self._doors_of: dict[str, list[str]] = {}
         for passage in level.passages:
             if isinstance(passage.lock, str):
@@ -105,9 +106,15 @@ class EffectSteps:
 
     def _spend(self, counts: dict[str, int]) -> list[Step]:
         steps: list[Step] = []
-        for item, count in counts.items():
-            carried = self._carried(item)
-            steps += [Require(AtLeast(carried, count)), Add(carried, -count)]
+        for one in counts.items():
+            taking = self._taking.get(one)
+            if taking is None:
+                carried = self._carried(one[0])
+                taking = self._taking[one] = [
+                    Require(AtLeast(carried, one[1])),
+                    Add(carried, -one[1]),
+                ]
+            steps += taking
         return steps
 
     def _carried(self, item: str) -> int:

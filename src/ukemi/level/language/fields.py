@@ -70,8 +70,9 @@ class Fields:
         Effects are gathered under the attribute ``effects``.
         """
         values: dict[str, Any] = {}
-        for key, value in self.entries(node):
-            found = self.by_name.get(key.value) if key.id == "scalar" else None
+        known = self.by_name
+        for key, value in node.value if node.id == "mapping" else self.entries(node):
+            found = known.get(key.value) if key.id == "scalar" else None
             if found is None:
                 notes.problems.append(self._unknown(key).problem)
             elif found.attr in values:
