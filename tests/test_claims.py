@@ -144,8 +144,13 @@ def test_a_cut_search_claims_only_what_the_whole_one_proves(
     assert part["order"] in (full["order"], "unknown")
     failures = {one.message for one in whole.findings if one.code == "expectation-failed"}
     assert {one.message for one in cut.findings if one.code == "expectation-failed"} <= failures
-    if cut.finish_is_shortest and "finish" in cut.routes:
-        assert cut.routes["finish"].steps == whole.routes["finish"].steps
+    for name in cut.shortest:
+        assert cut.routes[name].steps == whole.routes[name].steps
+    for name in ("finish", "all-rewards"):
+        assert part["measures"][name] in (full["measures"][name], None)
+    assert part["measures"]["keys"] in (full["measures"]["keys"], {})
+    if part["stuck"] == "possible":
+        assert {"can-get-stuck", "cannot-finish"} & {one.code for one in cut.findings}
     if cut.exit_code() == 0:
         assert whole.exit_code() == 0
 

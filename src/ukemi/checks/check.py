@@ -14,7 +14,7 @@ from .bypassed import check_bypassed
 from .case import Case
 from .death import check_death, deadly
 from .expectations import check_expectations
-from .finish import check_finish, finishing_route
+from .finish import check_finish
 from .keys import check_spare_keys
 from .layout import check_layout
 from .measures import measure
@@ -50,13 +50,13 @@ def check_level(level: Level, limits: Limits | None = None, with_codes: bool = F
 def _check(level: Level, limits: Limits | None) -> Report:
     began = perf_counter()
     case = Case(level, limits)
-    routes: dict[str, Route] = {}
-    if (finishing := finishing_route(case)) is not None:
-        routes["finish"] = finishing
     together, with_all = all_rewards(case)
-    if with_all is not None:
-        routes["all-rewards"] = case.route_to(with_all)
-    answers = _answers(case, together, routes)
+    ends = {"finish": case.finished[0] if case.finished else None, "all-rewards": with_all}
+    routes = {name: case.route_to(end) for name, end in ends.items() if end is not None}
+    shortest = frozenset(
+        name for name, end in ends.items() if end is not None and case.found.exact(end)
+    )
+    answers = _answers(case, together, {name: routes[name] for name in shortest})
     findings = by_weight(_findings(case, answers, routes))
     return Report(
         level,
@@ -64,9 +64,19 @@ def _check(level: Level, limits: Limits | None) -> Report:
         routes,
         findings,
         SearchInfo(len(case.found.positions), case.complete, perf_counter() - began),
-        finishing is None or case.found.exact(case.finished[0]),
+        shortest,
         unreached=_unreached(case),
     )
+
+
+def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str]:
+    """The rooms that no run enters, without asking anything else; none where that is not settled.
+
+    Args:
+        level: The level.
+        limits: How far the search may go.
+    """
+    return _unreached(Case(level, limits))
 
 
 def _unreached(case: Case) -> frozenset[str]:
@@ -76,7 +86,7 @@ def _unreached(case: Case) -> frozenset[str]:
     return frozenset(case.level.rooms.keys() - entered)
 
 
-def _answers(case: Case, together: Answer, routes: dict[str, Route]) -> Answers:
+def _answers(case: Case, together: Answer, shortest: dict[str, Route]) -> Answers:
     subjects = subject_statuses(case)
     by_name = {name: status for kind in subjects.values() for name, status in kind.items()}
     rooms = room_statuses(case)
@@ -92,7 +102,7 @@ def _answers(case: Case, together: Answer, routes: dict[str, Route]) -> Answers:
         rooms=rooms,
         items=subjects["item"],
         order=required_order(case, by_name, rooms),
-        measures=measure(case, routes.get("finish"), routes.get("all-rewards")),
+        measures=measure(case, shortest.get("finish"), shortest.get("all-rewards")),
     )
 
 

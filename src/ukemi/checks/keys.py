@@ -21,16 +21,18 @@ def key_measures(case: Case) -> dict[str, KeyMeasure]:
     """The slack of each kind of spent key.
 
     A kind that something gives again and again, or that a walk, an unlocking or a pickup gives,
-    has no fixed number and is left out; so is everything where finishing was not found.
+    has no fixed number and is left out; so is everything where finishing was not found, or where
+    the search was cut short and a run not seen may use fewer.
 
     Args:
         case: The level under check.
 
     Returns:
-        By item: how many the level has, the fewest a finishing run found uses up, and the rest.
-        Exact in a complete search; in one cut short, a run may use fewer.
+        By item: how many the level has, the fewest a finishing run uses up, and the rest.
     """
     measures: dict[str, KeyMeasure] = {}
+    if not case.complete:
+        return measures
     for item in case.level.items.values():
         if item.use != "spent" or not case.finished or not _countable(case, item):
             continue
@@ -52,7 +54,7 @@ def check_spare_keys(measures: dict[str, KeyMeasure], case: Case) -> Iterator[Fi
         A note for each kind with spare keys.
     """
     for item, measure in measures.items():
-        if measure.spare and case.complete:
+        if measure.spare:
             takes = f"takes {measure.needed} at least" if measure.needed else "can do without"
             message = (
                 f"{item}: {measure.placed} in the level; finishing {takes}, "

@@ -13,11 +13,11 @@ def measure(case: Case, finish: Route | None, all_rewards: Route | None) -> Meas
 
     Args:
         case: The level under check.
-        finish: The shortest finishing run.
+        finish: The shortest finishing run, if one is proven to be.
         all_rewards: The shortest finishing run that takes every reward.
 
     Returns:
-        The figures; those of a run that was not found are left out.
+        The figures; those of a run that was not found, or not proven to be shortest, are left out.
     """
     if finish is None:
         return Measures()

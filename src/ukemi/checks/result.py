@@ -162,7 +162,7 @@ class Report:
         routes: Routes by name: ``finish``, ``all-rewards``.
         findings: The findings, gravest first.
         search: How far the search went.
-        finish_is_shortest: Whether the finishing route is proven to be a shortest one.
+        shortest: The names of the routes that are proven to be shortest ones.
         knowing: The same for a player who knows the level's codes, where that was asked for.
         unreached: The rooms that no run enters, cells that are mere floor included; none where the
             search was cut short.
@@ -173,7 +173,7 @@ class Report:
     routes: dict[str, Route]
     findings: tuple[Finding, ...]
     search: SearchInfo
-    finish_is_shortest: bool = True
+    shortest: frozenset[str] = frozenset()
     knowing: Knowing | None = None
     unreached: frozenset[str] = frozenset()
 

@@ -10,7 +10,7 @@ A level that passes, and one that fails (the reward lies beyond a way that leads
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from itertools import combinations
 
 from ..level import Place
@@ -126,9 +126,8 @@ def excluding(case: Case) -> list[str]:
     return []
 
 
-def _thinned(names: tuple[str, ...], together: object) -> list[str]:
+def _thinned(names: tuple[str, ...], together: Callable[[tuple[str, ...]], bool]) -> list[str]:
     """A set that excludes each other and of which none can be left out, if not a smallest."""
-    assert callable(together)
     for name in names:
         rest = tuple(one for one in names if one != name)
         if not together(rest):

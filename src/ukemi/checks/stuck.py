@@ -93,9 +93,33 @@ def check_stuck(case: Case, reasons: Reasons) -> list[Finding]:
                 tuple(mistake for _, _, mistake in others),
             )
         )
+    if not findings and case.stuck == Answer.POSSIBLE and case.finish != Answer.NO:
+        findings.append(_stuck_without_mistake(case, reasons, "note" if allowed else "error"))
     if case.stuck == Answer.UNKNOWN and not allowed:
         message = "Whether anyone can get stuck is not settled: the search was cut short."
         mend = "raise --max-positions or --max-seconds"
         place = case.level.expected.places.get("stuck")
         findings.append(Finding("undecided", "warning", "stuck", message, mend=mend, place=place))
     return findings
+
+
+def _stuck_without_mistake(case: Case, reasons: Reasons, severity: str) -> Finding:
+    """A stuck position of a search cut short before any move into it was proven to be the mistake."""
+    number = min(
+        (n for n in range(len(case.found.positions)) if case.is_stuck(n)),
+        key=case.found.costs.__getitem__,
+    )
+    route = case.route_to(number)
+    reason = reasons.explain(number, route)
+    last = route.moves[-1].what
+    return Finding(
+        "can-get-stuck",
+        severity,
+        subject_of_move(case.level, last),
+        "This route ends where nothing finishes; the search was cut short before it could tell "
+        "which of its moves is the mistake.",
+        reason.why,
+        reason.mend,
+        place_of_move(case.level, last),
+        route,
+    )

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..checks import Report, check_level
+from ..checks.check import unreached_rooms
 from ..files import load
 from ..level import Level, LevelError
 from ..search import MAX_POSITIONS, Limits, Route
@@ -76,11 +77,14 @@ def draw(
 def _figure(level: Level, view: View, route: str | None, limits: Limits) -> Figure:
     from ..draw import draw_inventory, draw_locks, draw_map, draw_order
 
+    if view == View.MAP and route is None:
+        # Only what is out of reach is asked, and not for long: a picture is wanted at once.
+        brief = Limits(min(limits.positions, 50_000), limits.seconds)
+        return draw_map(level, unreached=unreached_rooms(level, brief))
     report = check_level(level, limits)
     match view:
         case View.MAP:
-            chosen = choose_route(report, route) if route is not None else None
-            return draw_map(level, chosen, report.unreached)
+            return draw_map(level, choose_route(report, route or "finish"), report.unreached)
         case View.INVENTORY:
             return draw_inventory(level, choose_route(report, route or "finish"))
         case View.ORDER:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from html import escape
 
 from ..level import ALWAYS, At, Level, Lock, Room
@@ -148,8 +148,7 @@ def _room(level: Level, room: Room, box: Box, middle: tuple[float, float]) -> It
     yield "</g>"
 
 
-def _way(way: Way, at: object) -> str:
-    assert callable(at)
+def _way(way: Way, at: Callable[[float, float], tuple[float, float]]) -> str:
     points = [at(*point) for point in (way.begin, way.bend, way.end)]
     (ax, ay), (bx, by), (cx, cy) = points
     kind = "way" if way.passage.two_way else "way one-way"

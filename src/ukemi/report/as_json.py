@@ -25,7 +25,10 @@ def report_dict(report: Report) -> dict[str, Any]:
         "level": report.level.name,
         "file": report.level.file,
         "answers": _answers(report.answers),
-        "routes": {name: _route(route) for name, route in report.routes.items()},
+        "routes": {
+            name: _route(route) | ({} if name in report.shortest else {"shortest": False})
+            for name, route in report.routes.items()
+        },
         "findings": [_finding(finding) for finding in report.findings],
         "search": {
             "positions": search.positions,

@@ -42,7 +42,7 @@ def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Ite
         yield Line("", f"{report.level.name}{file}: {verdict_words(report)}", "bold")
     else:
         yield Line("", f"{report.level.name}{file}", "bold")
-        yield from _verdict(report)
+        yield from verdict_lines(report)
     for finding in report.findings:
         if quiet and finding.severity != "error":
             continue
@@ -50,7 +50,8 @@ def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Ite
         yield from finding_lines(finding, report.level, full)
     if quiet:
         return
-    yield from _runs(report, full)
+    yield Line("", "")
+    yield from run_lines(report, full)
     if report.knowing is not None:
         yield from _knowing(report.knowing, full)
 
@@ -80,7 +81,8 @@ def verdict_words(report: Report) -> str:
     return f"{finish[answers.finish]}, {stuck[answers.stuck]}"
 
 
-def _verdict(report: Report) -> Iterator[Line]:
+def verdict_lines(report: Report) -> Iterator[Line]:
+    """The lines that say what was found, in short."""
     answers = report.answers
     finish = {
         Answer.YES: ("yes", GOOD),
@@ -89,7 +91,7 @@ def _verdict(report: Report) -> Iterator[Line]:
     }[answers.finish]
     steps = ""
     if "finish" in report.routes:
-        most = "" if report.finish_is_shortest else "at most "
+        most = "" if "finish" in report.shortest else "at most "
         steps = f", in {most}{counted(report.routes['finish'].steps, 'step')}"
     yield Line("Can be finished", finish[0] + steps, finish[1], 2)
     mistakes = len(
@@ -136,12 +138,12 @@ def _rewards(report: Report) -> Iterator[Line]:
     yield Line("Rewards", words, GOOD if good else UNSURE, 2)
 
 
-def _runs(report: Report, full: bool) -> Iterator[Line]:
+def run_lines(report: Report, full: bool) -> Iterator[Line]:
+    """The lines on the shortest runs and the order of things; long routes are whole if ``full``."""
     measures = report.answers.measures
     if "finish" in report.routes:
-        yield Line("", "")
         route = report.routes["finish"]
-        label = "Shortest run" if report.finish_is_shortest else "A finishing run"
+        label = "Shortest run" if "finish" in report.shortest else "A finishing run"
         yield Line(
             label, f"{counted(route.steps, 'step')}: {route_words(route, report.level, full)}"
         )
@@ -190,7 +192,7 @@ def _knowing(knowing: Knowing, full: bool) -> Iterator[Line]:
     flags = in_list(knowing.flags)
     yield Line("", f"For a player who knows {flags} from before", "bold")
     report = knowing.report
-    yield from _verdict(report)
+    yield from verdict_lines(report)
     passed = in_list(knowing.passes_by) if knowing.passes_by else "nothing that others must do"
     yield Line("Can pass by", passed, "", 2)
     for finding in report.findings:

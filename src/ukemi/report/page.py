@@ -8,7 +8,7 @@ from typing import Any
 
 from ..checks import Report
 from ..rules import compile_level
-from .as_text import finding_lines, report_lines, verdict_words
+from .as_text import finding_lines, run_lines, verdict_lines, verdict_words
 from .steps import named_routes, route_steps
 
 
@@ -43,9 +43,6 @@ def _read(name: str) -> str:
 def _level(number: int, report: Report, svg: str) -> dict[str, Any]:
     level = report.level
     rules = compile_level(level)
-    lines = list(report_lines(report))
-    verdict = [line for line in lines[1:] if line.indent == 2][: _verdict_length(report)]
-    tail = [line for line in lines if line.indent == 0 and line.label and not line.style]
     return {
         "id": f"level-{number}",
         "name": level.name,
@@ -56,8 +53,8 @@ def _level(number: int, report: Report, svg: str) -> dict[str, Any]:
             severity: sum(one.severity == severity for one in report.findings)
             for severity in ("error", "warning", "note")
         },
-        "verdict": verdict,
-        "measures": tail,
+        "verdict": list(verdict_lines(report)),
+        "measures": list(run_lines(report, full=False)),
         "findings": [
             {
                 "severity": finding.severity,
@@ -74,9 +71,3 @@ def _level(number: int, report: Report, svg: str) -> dict[str, Any]:
             for name, route, wrong in named_routes(report)
         ],
     }
-
-
-def _verdict_length(report: Report) -> int:
-    return sum(
-        [3, bool(report.answers.rewards), any(item.vital for item in report.level.items.values())]
-    )

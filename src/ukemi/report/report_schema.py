@@ -40,7 +40,17 @@ _MOVE = {
     ]
 }
 _MOVE_REF = {"$ref": "#/$defs/move"}
-_ROUTE = _closed({"steps": _COUNT, "moves": {"type": "array", "items": _MOVE_REF}})
+_ROUTE = _closed(
+    {
+        "steps": _COUNT,
+        "moves": {"type": "array", "items": _MOVE_REF},
+        "shortest": {
+            "const": False,
+            "description": "The search was cut short before it could tell.",
+        },
+    },
+    optional=("shortest",),
+)
 _ROUTE_REF = {"$ref": "#/$defs/route"}
 _STATUSES = {"type": "object", "additionalProperties": _STATUS}
 _RUN = {"anyOf": [_closed({"steps": _COUNT, "moves": _COUNT}), {"type": "null"}]}

@@ -15,13 +15,6 @@ _TAG = "tag:yaml.org,2002:"
 TEXT, WHOLE, BOOL, NULL, NUMBER = (_TAG + kind for kind in ("str", "int", "bool", "null", "float"))
 
 
-class Mark(Protocol):
-    """A place as PyYAML gives it, counted from 0."""
-
-    line: int
-    column: int
-
-
 class Node(Protocol):
     """One raw value."""
 
