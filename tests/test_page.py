@@ -32,8 +32,11 @@ passages: [a <-> b: {lock: key, name: door}]
 def pages(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
     folder = tmp_path_factory.mktemp("pages")
     (folder / "nasty.yaml").write_text(NASTY, encoding="utf-8")
+    one = folder / ("long-name-" * 15) / "wasted-key.yaml"
+    one.parent.mkdir()
+    one.write_bytes((DEMO / "wasted-key.yaml").read_bytes())
     made = {
-        "one": [DEMO / "wasted-key.yaml"],
+        "one": [one],
         "map": [DEMO / "flooded-cellar.yaml"],
         "all": sorted(DEMO.glob("*.yaml")),
         "nasty": [folder / "nasty.yaml"],
