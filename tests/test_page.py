@@ -32,7 +32,7 @@ passages: [a <-> b: {lock: key, name: door}]
 def pages(tmp_path_factory: pytest.TempPathFactory) -> dict[str, Path]:
     folder = tmp_path_factory.mktemp("pages")
     (folder / "nasty.yaml").write_text(NASTY, encoding="utf-8")
-    one = folder / ("long-name-" * 15) / "wasted-key.yaml"
+    one = folder / ("longname" * 12) / "wasted-key.yaml"
     one.parent.mkdir()
     one.write_bytes((DEMO / "wasted-key.yaml").read_bytes())
     made = {
