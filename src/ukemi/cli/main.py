@@ -9,10 +9,12 @@ from typing import Annotated
 import typer
 
 from .check import check
+from .crowd import crowd
 from .demo import demo
 from .draw import draw
 from .explain import explain
 from .new import new
+from .play import play, replay
 from .report import report
 from .schema import schema
 
@@ -26,6 +28,9 @@ app = typer.Typer(
 )
 app.command()(check)
 app.command()(draw)
+app.command()(play)
+app.command()(replay)
+app.command()(crowd)
 app.command()(demo)
 app.command()(new)
 app.command()(report)

@@ -1,9 +1,19 @@
-"""Pictures of a level: its map, what is carried along a route, the order of things, keys and locks."""
+"""Pictures of a level: its map, what is carried along a route, the order of things,
+keys and locks, and how simulated players fared."""
 
 from .inventory import draw_inventory
 from .locks import draw_locks
 from .map import draw_map, save
 from .order import draw_order
+from .shares import draw_shares
 from .style import drawn_dark
 
-__all__ = ["draw_inventory", "draw_locks", "draw_map", "draw_order", "drawn_dark", "save"]
+__all__ = [
+    "draw_inventory",
+    "draw_locks",
+    "draw_map",
+    "draw_order",
+    "draw_shares",
+    "drawn_dark",
+    "save",
+]

@@ -68,6 +68,10 @@ class Rules:
             for place in move.places:
                 self._moves_at[place].append(move)
 
+    def moves_at(self, place: int) -> list[Move]:
+        """The moves that could be made at a value of :data:`PLACE`, whatever else they ask."""
+        return self._moves_at[place]
+
     def start(self) -> Position:
         """The position in which a run begins."""
         return self.settle(self.initial)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from heapq import heappop, heappush
 
 from ..rules import END, FINISHED, Move, Position, Rules
 
@@ -17,7 +18,10 @@ def find_finish(
     budget: int,
     hopeless: Callable[[Position], bool] = lambda position: False,
 ) -> list[Move] | None:
-    """A finishing run from given values, by breadth-first search.
+    """A shortest finishing run from given values, by uniform-cost search.
+
+    E. W. Dijkstra, "A note on two problems in connexion with graphs", Numerische Mathematik 1
+    (1959), 269-271.
 
     Args:
         rules: The rules.
@@ -26,26 +30,32 @@ def find_finish(
         hopeless: Positions known to lead nowhere.
 
     Returns:
-        The moves of a run with the fewest moves, or ``None`` where there is none.
+        The moves of a run with the fewest steps, or ``None`` where there is none.
 
     Raises:
         OutOfBudgetError: The budget was used up before either was certain.
     """
     start = rules.settle(list(values))
-    came: dict[Position, tuple[Position, Move] | None] = {start: None}
-    ahead = [start]
-    for position in ahead:
+    costs: dict[Position, int] = {start: 0}
+    came: dict[Position, tuple[Position, Move]] = {}
+    ahead: list[tuple[int, int, Position]] = [(0, 0, start)]
+    while ahead:
+        cost, _, position = heappop(ahead)
+        if cost > costs[position]:
+            continue
         if position[END] == FINISHED:
             moves = []
-            step = came[position]
-            while step is not None:
-                moves.append(step[1])
-                step = came[step[0]]
+            while position in came:
+                position, move = came[position]
+                moves.append(move)
             return moves[::-1]
-        if len(came) > budget:
+        if len(costs) > budget:
             raise OutOfBudgetError
         for move, after in rules.successors(position):
-            if after not in came and not hopeless(after):
+            reached = cost + move.cost
+            known = costs.get(after)
+            if (known is None or reached < known) and not hopeless(after):
+                costs[after] = reached
                 came[after] = (position, move)
-                ahead.append(after)
+                heappush(ahead, (reached, len(came), after))
     return None

@@ -1,0 +1,125 @@
+"""The picture of how simulated players fared: what share of them ended how, and where."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+from matplotlib.patches import Rectangle
+
+from .style import fit, plain, scale_text, sheet, text_width, theme
+
+_MARGIN, _ROW, _BAR, _WIDE = 26.0, 34.0, 20.0, 420.0
+
+#: The hatching that tells the ends of runs apart without colour.
+_HATCHES = ("", "....", "////", "xxxx")
+
+
+def draw_shares(
+    title: str,
+    rows: Mapping[str, Mapping[str, float]],
+    sure: Mapping[str, tuple[float, float]],
+    lost_by: Mapping[str, Mapping[str, float]],
+    axes: Axes | None = None,
+) -> Figure:
+    """Draw shares of runs as bars.
+
+    Args:
+        title: What is above them.
+        rows: For each kind of player, the share of runs that ended in each way, from 0 to 1.
+        sure: For each kind of player, between what the share stuck lies with 95 % confidence.
+        lost_by: For each move that loses the level, the share of each kind's runs it lost.
+        axes: Where to draw; ``None`` for a figure of its own.
+
+    Returns:
+        The figure.
+    """
+    left = _MARGIN + max(text_width(text) for text in (*rows, "of the runs")) + 12
+    if lost_by:
+        left = max(left, _MARGIN + max(text_width(move, 9) for move in lost_by) + 14)
+    width = max(left + _WIDE + 210, text_width(title, 15) + 2 * _MARGIN)
+    lines = sum(len(shares) for shares in lost_by.values())
+    below = 58 + 16 * lines + 8 * len(lost_by) if lost_by else 0.0
+    height = 100 + _ROW * len(rows) + below + 40
+    own = axes is None
+    figure, axes = sheet(width, height) if axes is None else fit(axes, (0, width, height, 0))
+    axes.text(_MARGIN, 24, plain(title), size=15, weight="bold", color=theme().ink, va="center")
+    ends = list(dict.fromkeys(end for shares in rows.values() for end in shares))
+    _key(axes, ends, left)
+    top = 86.0
+    for name, shares in rows.items():
+        _bar(axes, name, shares, sure[name], left, top, ends)
+        top += _ROW
+    if lost_by:
+        top += 30
+        axes.text(_MARGIN, top, "Where they get stuck: the move that loses the level", size=11,
+                  weight="bold", color=theme().ink, va="center")  # fmt: skip
+        _lost(axes, lost_by, left, top + 24)
+    axes.text(_MARGIN, height - 18, "Sampled: this shows what is likely and proves nothing; "
+              "`ukemi check` proves what is possible.", size=9, color=theme().faint, va="center")  # fmt: skip
+    if not own:
+        scale_text(axes)
+    return figure
+
+
+def _fills() -> tuple[str, ...]:
+    colors = theme()
+    return (colors.gained, colors.carried, colors.spent, colors.faint)
+
+
+def _key(axes: Axes, ends: list[str], x: float) -> None:
+    for number, end in enumerate(ends):
+        _box(axes, x, 50, 14, 12, number)
+        axes.text(x + 19, 56, end, size=9, color=theme().ink, va="center")
+        x += 19 + text_width(end, 9) + 18
+    axes.plot([x, x + 16], [56, 56], color=theme().wrong, lw=2)
+    words = "where the stuck part ends, 95 % sure"
+    axes.text(x + 21, 56, words, size=9, color=theme().ink, va="center")
+
+
+def _box(axes: Axes, x: float, y: float, width: float, height: float, number: int) -> None:
+    axes.add_patch(
+        Rectangle(
+            (x, y), width, height, facecolor=_fills()[number % 4], hatch=_HATCHES[number % 4],
+            edgecolor=theme().ink, lw=0.7,
+        )
+    )  # fmt: skip
+
+
+def _bar(
+    axes: Axes,
+    name: str,
+    shares: Mapping[str, float],
+    sure: tuple[float, float],
+    left: float,
+    top: float,
+    ends: list[str],
+) -> None:
+    middle = top + _BAR / 2
+    axes.text(left - 10, middle, name, size=10, color=theme().ink, va="center", ha="right")
+    x = left
+    for number, end in enumerate(ends):
+        width = shares.get(end, 0.0) * _WIDE
+        if width:
+            _box(axes, x, top, width, _BAR, number)
+        x += width
+    start = left + sum(shares.get(end, 0.0) for end in ends[: ends.index("stuck")]) * _WIDE
+    ends_at = [start + share * _WIDE for share in sure]
+    axes.plot(ends_at, [top + _BAR + 4] * 2, color=theme().wrong, lw=2, solid_capstyle="butt")
+    words = ", ".join(f"{share:.0%} {end}" for end, share in shares.items() if share >= 0.005)
+    axes.text(left + _WIDE + 12, middle, words, size=9, color=theme().ink, va="center")
+
+
+def _lost(axes: Axes, lost_by: Mapping[str, Mapping[str, float]], left: float, top: float) -> None:
+    for move, shares in lost_by.items():
+        middle = top + 8 * len(shares)
+        axes.text(
+            left - 10, middle, plain(move), size=9, color=theme().ink, va="center", ha="right"
+        )
+        for name, share in shares.items():
+            _box(axes, left, top + 2, share * _WIDE, 12, 2)
+            axes.text(left + share * _WIDE + 6, top + 8, f"{name} {share:.1%}", size=8.5,
+                      color=theme().ink, va="center")  # fmt: skip
+            top += 16
+        top += 8

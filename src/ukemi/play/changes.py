@@ -1,0 +1,35 @@
+"""What a move changed, in words."""
+
+from __future__ import annotations
+
+from ..rules import END, FINISHED, Position, Rules
+from ..rules.rules import DEAD
+
+
+def changes(rules: Rules, before: Position, after: Position) -> list[str]:
+    """What is different between two positions, but for where the player is.
+
+    Args:
+        rules: The rules.
+        before: The earlier position.
+        after: The later one.
+
+    Returns:
+        Phrases such as ``iron-key +1`` or ``pit-door opened``.
+    """
+    found = []
+    for number, (variable, was, now) in enumerate(zip(rules.variables, before, after, strict=True)):
+        if was == now:
+            continue
+        match variable:
+            case ("carried", item):
+                found.append(f"{item} {now - was:+d}")
+            case ("flag", flag):
+                found.append(f"{flag} turned {'on' if now else 'off'}")
+            case ("opened", name):
+                found.append(f"{name} opened")
+            case ("collapsed", name):
+                found.append(f"{name} collapsed")
+            case ("end",) if number == END:
+                found.append({FINISHED: "finished", DEAD: "dead"}[now])
+    return found

@@ -1,0 +1,194 @@
+"""Finding what a typed line asks for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+
+from ..level.names import nearest
+from ..rules import PLACE
+from ..rules.words import some
+from .options import Option
+from .play import Play
+
+
+class NotUnderstoodError(ValueError):
+    """A line that asks for nothing, or for one of several things."""
+
+
+#: What can be asked of the dialogue itself, with what it does.
+COMMANDS = {
+    "look": "show again where you are and what can be done",
+    "map": "draw the map around you",
+    "why": "why THING: what it needs, and where that lies",
+    "hint": "the next move of a shortest finishing run from here",
+    "undo": "undo, or undo 3: take moves back",
+    "redo": "make a move again that was taken back",
+    "restart": "back to the start",
+    "tried": "what has been tried so far, and what has not",
+    "save": "save FILE: keep the moves made so far",
+    "load": "load FILE: play the moves of a saved session",
+    "help": "this list",
+    "quit": "leave",
+}
+
+#: The verbs of moves, with what they ask for.
+VERBS = {
+    "go": "go ROOM: walk there, also further off where nothing is in the way",
+    "take": "take ITEM",
+    "unlock": "unlock DOOR",
+    "open": "open CHEST",
+    "do": "do ACT, also for switches",
+    "drop": "drop ITEM",
+    "finish": "end the run where the goal holds",
+}
+
+#: Other words for the same.
+_ALSO = {"walk": "go", "use": "do", "pull": "do", "exit": "quit", "put": "drop", "?": "help"}
+
+
+def find_verb(word: str) -> str:
+    """The command or verb that a word stands for; it may be cut short where that is clear.
+
+    Raises:
+        NotUnderstoodError: It stands for none, or for several.
+
+    Example:
+        >>> find_verb("unl"), find_verb("walk")
+        ('unlock', 'go')
+        >>> find_verb("re")
+        Traceback (most recent call last):
+        ukemi.play.commands.NotUnderstoodError: 're' could be redo or restart
+    """
+    folded = word.casefold()
+    known = [*COMMANDS, *VERBS]
+    if folded in known or folded in _ALSO:
+        return _ALSO.get(folded, folded)
+    starting = [one for one in known if one.startswith(folded)]
+    if len(starting) == 1:
+        return starting[0]
+    if starting:
+        raise NotUnderstoodError(f"{word!r} could be {' or '.join(starting)}")
+    near = nearest(word, known)
+    hint = f"did you mean {near!r}?" if near else "`help` lists what there is"
+    raise NotUnderstoodError(f"there is no command {word!r}; {hint}")
+
+
+def find_option(play: Play, verb: str, name: str, whole: bool = False) -> Option:
+    """The option that a verb and a name ask for.
+
+    Args:
+        play: The play.
+        verb: One of :data:`VERBS`.
+        name: The name, or its beginning.
+        whole: Whether the name has to be whole.
+
+    Returns:
+        The option.
+
+    Raises:
+        NotUnderstoodError: There is none, with the reason, or there are several.
+    """
+    offered = play.moves()
+    if verb == "finish":
+        names = {"": [option for option in offered if option.asked == "finish"]}
+        names = names if names[""] else {}
+    else:
+        names = _names(play, verb, offered)
+    found = _matching(names, name, whole)
+    unlike = {option.asked: option for option in found}
+    if len(unlike) == 1:
+        return next(iter(unlike.values()))
+    if unlike:
+        raise NotUnderstoodError(f"`{verb} {name}` could be {' or '.join(map(repr, unlike))}")
+    raise NotUnderstoodError(_why_not(play, verb, name, names))
+
+
+def _names(play: Play, verb: str, offered: list[Option]) -> dict[str, list[Option]]:
+    """What a verb's options may be called by."""
+    names: dict[str, list[Option]] = {}
+
+    def call(name: str, option: Option) -> None:
+        names.setdefault(name, []).append(option)
+
+    for option in offered:
+        word, _, rest = option.asked.partition(" ")
+        same = {word, "open" if word == "unlock" else "unlock" if word == "open" else word}
+        if verb in same:
+            call(rest, option)
+        if verb == "go" and option.what["do"] == "walk":
+            call(option.what["name"], option)
+            for thing in play.choices.things_at(option):
+                call(thing, option)
+    if verb == "go":
+        for option in play.choices.reachable(play.position).values():
+            if option.what["to"] not in names:
+                call(option.what["to"], option)
+    for name, options in list(names.items()):
+        label = _label(play, name)
+        if label:
+            names.setdefault(label.casefold(), []).extend(options)
+    return names
+
+
+def _label(play: Play, name: str) -> str | None:
+    level = play.level
+    parts = (level.items.get(name), level.rooms.get(name))
+    thing = level.things.get(name)
+    for part in (*parts, thing.what if thing else None):
+        label = getattr(part, "label", None)
+        if label:
+            return str(label)
+    return None
+
+
+def _matching(names: Mapping[str, list[Option]], name: str, whole: bool) -> list[Option]:
+    if name in names:
+        return names[name]
+    folded = name.casefold()
+    exact = [one for key, found in names.items() if key.casefold() == folded for one in found]
+    if exact or whole or not name:
+        return exact if name or exact else [one for found in names.values() for one in found]
+    starting = [
+        one for key, found in names.items() if key.casefold().startswith(folded) for one in found
+    ]
+    inside = [one for key, found in names.items() if folded in key.casefold() for one in found]
+    return starting or inside
+
+
+def _why_not(play: Play, verb: str, name: str, names: Iterable[str]) -> str:
+    if play.over:
+        return f"the run has ended; `undo` or `restart`, or `quit` ({verb} cannot be done)"
+    if verb == "finish":
+        return f"cannot finish yet: the goal is `{play.level.goal}`"
+    if not name:
+        return f"nothing to {verb} here"
+    waiting = play.waiting.here(play.position)
+    starting = [one for one in _all_names(play, verb) if one.startswith(name)]
+    name = starting[0] if len(starting) == 1 else name
+    for thing, why in waiting.items():
+        if name.casefold() == thing.casefold():
+            return f"{thing}: {why}"
+    known = _all_names(play, verb)
+    if name not in known:
+        near = nearest(name, known)
+        hint = f"; did you mean {near!r}?" if near else ""
+        return f"nothing is called {name!r}{hint}"
+    if verb == "go" and name not in play.level.rooms:
+        return f"no walk from {play.room} leads to {name}; `why {name}` tells where it is"
+    if verb == "go":
+        shut = [f"{thing}: {why}" for thing, why in waiting.items()]
+        more = f" ({some(shut, 3)})" if shut else ""
+        return f"no way to {name} is open from {play.room}{more}"
+    if any(move.what.get("name") == name or move.what.get("item") == name
+           for move in play.rules.moves_at(play.position[PLACE])):  # fmt: skip
+        return f"{name}: there is nothing left to {verb}"
+    return f"{name}: not in {play.room}; `why {name}` tells where it is"
+
+
+def _all_names(play: Play, verb: str) -> set[str]:
+    level = play.level
+    if verb == "go":
+        return {*level.rooms, *(one.name for one in level.passages), *level.items, *level.things}
+    if verb in ("take", "drop"):
+        return {*level.items}
+    return {*level.things}

@@ -1,0 +1,254 @@
+"""A crowd of simulated players, all playing at once."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from math import sqrt
+from statistics import NormalDist, median
+
+import numpy as np
+import numpy.typing as npt
+
+from ..checks import Answer
+from ..level import Level
+from ..rules import END, FINISHED, PLACE, Move, Position, Rules, compile_level
+from ..rules.rules import DEAD, PLAYING
+from ..rules.words import move_words
+from .outlook import Outlook
+from .players import KINDS, PLAYERS, Seen
+
+#: The moves after which a player gives up.
+PATIENCE = 1_000
+
+Numbered = npt.NDArray[np.int64]
+
+
+def interval(hits: int, runs: int, confidence: float = 0.95) -> tuple[float, float]:
+    """The confidence interval of a share that was sampled.
+
+    The score interval: E. B. Wilson, "Probable inference, the law of succession, and statistical
+    inference", Journal of the American Statistical Association 22 (1927), 209-212.
+
+    Args:
+        hits: How often it happened.
+        runs: Of how many.
+        confidence: How sure to be.
+
+    Returns:
+        The least and the most the share is likely to be, from 0 to 1.
+
+    Example:
+        >>> [round(end, 3) for end in interval(0, 1000)]
+        [0.0, 0.004]
+    """
+    z = NormalDist().inv_cdf(0.5 + confidence / 2)
+    share = hits / runs
+    middle = share + z * z / (2 * runs)
+    spread = z * sqrt(share * (1 - share) / runs + z * z / (4 * runs * runs))
+    scale = 1 + z * z / runs
+    # At both ends the interval touches 0 or 1 exactly, which rounding may miss.
+    least = 0.0 if not hits else max(0.0, (middle - spread) / scale)
+    return least, 1.0 if hits == runs else min(1.0, (middle + spread) / scale)
+
+
+@dataclass
+class Outcome:
+    """How the runs of one kind of player went.
+
+    Attributes:
+        player: The kind of player.
+        runs: How many there were.
+        finished, stuck, dead: How many ended so; stuck ones end at the move that loses the level.
+        gave_up: How many were still playing when their patience ended.
+        unsure: How many of those may have been stuck: it was not settled.
+        steps: The steps of the runs that finished.
+        lost_by: How many runs each move lost, the most first.
+    """
+
+    player: str
+    runs: int
+    finished: int = 0
+    stuck: int = 0
+    dead: int = 0
+    gave_up: int = 0
+    unsure: int = 0
+    steps: list[int] = field(default_factory=list)
+    lost_by: Counter[str] = field(default_factory=Counter)
+
+    @property
+    def stuck_between(self) -> tuple[float, float]:
+        """The share stuck, with 95 % confidence: the least and the most it is likely to be."""
+        return interval(self.stuck, self.runs)[0], interval(self.stuck + self.unsure, self.runs)[1]
+
+    @property
+    def usual_steps(self) -> float | None:
+        """The median of the steps of the runs that finished; ``None`` where none did."""
+        return median(self.steps) if self.steps else None
+
+
+def play_crowd(
+    level: Level,
+    runs: int = 10_000,
+    seed: int = 1,
+    players: Sequence[str] = tuple(PLAYERS),
+    patience: int = PATIENCE,
+) -> list[Outcome]:
+    """Let simulated players play a level. This is sampling: it proves nothing.
+
+    Args:
+        level: The level.
+        runs: How many runs each kind of player plays.
+        seed: Where the random numbers begin; the same seed gives the same runs.
+        players: The kinds of player, of :data:`~ukemi.play.players.PLAYERS`.
+        patience: The moves after which a player gives up.
+
+    Returns:
+        How it went for each kind of player.
+
+    Raises:
+        LevelError: The level cannot be played.
+
+    Example:
+        >>> from ukemi.demo import DEMO_LEVELS
+        >>> from ukemi.files import loads
+        >>> (outcome,) = play_crowd(loads(DEMO_LEVELS[1].text()), runs=500, players=["hasty"])
+        >>> outcome.finished + outcome.stuck + outcome.dead + outcome.gave_up
+        500
+    """
+    rules = compile_level(level)
+    ground = _Ground(rules, Outlook(level, rules, budget=500_000))
+    outcomes = []
+    for name in PLAYERS:
+        if name in players:
+            # Each kind has random numbers of its own: leaving one out changes no other.
+            random = np.random.default_rng([seed, list(PLAYERS).index(name)])
+            outcomes.append(_play(ground, name, runs, random, patience))
+    return outcomes
+
+
+class _Ground:
+    """The positions players have come to, with the moves that can be made in each."""
+
+    def __init__(self, rules: Rules, outlook: Outlook) -> None:
+        self.rules, self.outlook = rules, outlook
+        self.numbers: dict[Position, int] = {}
+        self.positions: list[Position] = []
+        self.width = 1
+        self.moves = np.full((64, 1), -1)
+        self.after = np.zeros((64, 1), dtype=np.int64)
+        self.known = np.zeros(64, dtype=bool)
+        self.kinds = np.array([KINDS.index(move.what["do"]) for move in rules.moves] or [0])
+        self.costs = np.array([move.cost for move in rules.moves] or [0])
+        self.number(rules.start())
+
+    def number(self, position: Position) -> int:
+        number = self.numbers.get(position)
+        if number is None:
+            number = self.numbers[position] = len(self.positions)
+            self.positions.append(position)
+            if number == len(self.known):
+                self._grow(2 * number, self.width)
+        return number
+
+    def look(self, number: int) -> None:
+        """Find out which moves can be made in a position."""
+        found = [
+            (move, self.number(after))
+            for move, after in self.rules.successors(self.positions[number])
+        ]
+        if len(found) > self.width:
+            self._grow(len(self.known), len(found))
+        for column, (move, after) in enumerate(found):
+            self.moves[number, column], self.after[number, column] = move.number, after
+        self.known[number] = True
+
+    def _grow(self, rows: int, width: int) -> None:
+        moves, after = np.full((rows, width), -1), np.zeros((rows, width), dtype=np.int64)
+        moves[: len(self.moves), : self.width] = self.moves
+        after[: len(self.after), : self.width] = self.after
+        known = np.zeros(rows, dtype=bool)
+        known[: len(self.known)] = self.known
+        self.moves, self.after, self.known, self.width = moves, after, known, width
+
+
+def _play(
+    ground: _Ground,
+    name: str,
+    runs: int,
+    random: np.random.Generator,
+    patience: int,
+) -> Outcome:
+    outcome = Outcome(name, runs)
+    rules = ground.rules
+    state = np.zeros(runs, dtype=np.int64)
+    steps = np.zeros(runs, dtype=np.int64)
+    made = np.zeros((runs, max(len(rules.moves), 1)), dtype=np.float64)
+    entered = np.zeros((runs, len(rules.places)), dtype=np.float64)
+    entered[:, ground.positions[0][PLACE]] = 1
+    active = _end(ground, outcome, np.arange(runs), state, steps, np.full(runs, -1))
+    for _ in range(patience):
+        if not len(active):
+            break
+        for number in np.unique(state[active]):
+            if not ground.known[number]:
+                ground.look(int(number))
+        moves, after = ground.moves[state[active]], ground.after[state[active]]
+        places = np.array([position[PLACE] for position in ground.positions])[after]
+        rows = active[:, None]
+        seen = Seen(
+            np.where(moves < 0, -1, ground.kinds[moves]).astype(np.int8),
+            made[rows, moves],
+            entered[rows, places],
+            random.random(moves.shape),
+        )
+        liked = np.where(moves < 0, -np.inf, PLAYERS[name](seen))
+        best = liked == liked.max(axis=1, keepdims=True)
+        chosen = np.where(best, random.random(moves.shape), -1).argmax(axis=1)
+        line = np.arange(len(active))
+        move = moves[line, chosen]
+        state[active] = after[line, chosen]
+        steps[active] += ground.costs[move]
+        made[active, move] += 1
+        entered[active, places[line, chosen]] += 1
+        active = _end(ground, outcome, active, state, steps, move)
+    outcome.gave_up = len(active)
+    for number, count in zip(*np.unique(state[active], return_counts=True), strict=True):
+        if ground.outlook.can_finish(ground.positions[number]) == Answer.UNKNOWN:
+            outcome.unsure += int(count)
+    return outcome
+
+
+def _end(
+    ground: _Ground,
+    outcome: Outcome,
+    active: Numbered,
+    state: Numbered,
+    steps: Numbered,
+    move: Numbered,
+) -> Numbered:
+    """Count the runs that have just ended, and give back the others."""
+    going = np.ones(len(active), dtype=bool)
+    for number in np.unique(state[active]):
+        position = ground.positions[number]
+        ended = position[END]
+        if ended == PLAYING and ground.outlook.can_finish(position) != Answer.NO:
+            continue
+        there = state[active] == number
+        count = int(there.sum())
+        going &= ~there
+        if ended == FINISHED:
+            outcome.finished += count
+            outcome.steps += steps[active[there]].tolist()
+        elif ended == DEAD:
+            outcome.dead += count
+        else:
+            outcome.stuck += count
+            for lost_by in move[there].tolist():
+                outcome.lost_by[_told(ground.rules.moves, lost_by)] += 1
+    return active[going]
+
+
+def _told(moves: Sequence[Move], number: int) -> str:
+    return move_words(moves[number].what) if number >= 0 else "from the start"

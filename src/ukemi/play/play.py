@@ -1,0 +1,309 @@
+"""A level played one move at a time."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..checks import Answer
+from ..level import Level
+from ..rules import END, PLACE, Move, Position, compile_level
+from ..rules.words import move_words
+from ..search import Route
+from .changes import changes
+from .options import Choices, Option
+from .outlook import Outlook
+from .session import Session, how_it_ends
+from .tried import Tried
+from .waiting import Waiting
+
+
+class CannotDoError(ValueError):
+    """A move that cannot be made, with what it waits for."""
+
+
+@dataclass(frozen=True, eq=False)
+class Turn:
+    """Something the player did.
+
+    Attributes:
+        option: What it was.
+        before: The position before it.
+    """
+
+    option: Option
+    before: Position
+
+    @property
+    def after(self) -> Position:
+        """The position after it."""
+        return self.option.after
+
+
+class Play:
+    """A level that is being played.
+
+    Args:
+        level: The level.
+
+    Raises:
+        LevelError: The level cannot be played.
+
+    Example:
+        >>> from ukemi.demo import DEMO_LEVELS
+        >>> from ukemi.files import loads
+        >>> play = loads(DEMO_LEVELS[1].text()).play()
+        >>> play.level.name, play.room, play.can_finish
+        ('The Wasted Key', 'quay', <Answer.YES: 'yes'>)
+        >>> for words in ("take iron-key", "go granary", "unlock store-door"):
+        ...     turn = play.do(words)
+        >>> play.can_finish
+        <Answer.NO: 'no'>
+        >>> play.undo()
+        >>> play.can_finish, [option.asked for option in play.moves()]
+        (<Answer.YES: 'yes'>, ['unlock store-door', 'unlock pit-door', 'go quay'])
+    """
+
+    def __init__(self, level: Level) -> None:
+        self.level = level
+        self.rules = compile_level(level)
+        self.outlook = Outlook(level, self.rules)
+        self.choices = Choices(level, self.rules)
+        self.waiting = Waiting(level, self.rules)
+        self.turns: list[Turn] = []
+        self.tried = Tried(level, self.rules)
+        self._start = self.rules.start()
+        self._undone: list[Turn] = []
+        self.tried.see(None, self._start)
+
+    # -- how things stand ---------------------------------------------------------------------
+
+    @property
+    def position(self) -> Position:
+        """The position: the values of the rules' variables."""
+        return self.turns[-1].after if self.turns else self._start
+
+    @property
+    def room(self) -> str:
+        """The room the player is in."""
+        return self.rules.places[self.position[PLACE]]
+
+    @property
+    def inventory(self) -> dict[str, int]:
+        """What is carried."""
+        return self._counts("carried")
+
+    @property
+    def flags(self) -> list[str]:
+        """The flags that are on."""
+        return list(self._counts("flag"))
+
+    @property
+    def opened(self) -> list[str]:
+        """The doors and chests that have been opened."""
+        return list(self._counts("opened"))
+
+    @property
+    def over(self) -> bool:
+        """Whether the run has ended, by finishing or by death."""
+        return bool(self.position[END])
+
+    @property
+    def ends(self) -> str:
+        """How it stands: ``playing``, ``finished``, ``dead`` or ``stuck``."""
+        return how_it_ends(self.position[END], self.can_finish)
+
+    @property
+    def can_finish(self) -> Answer:
+        """Whether the level can still be finished; ``unknown`` where that is not settled."""
+        return self.outlook.can_finish(self.position)
+
+    @property
+    def steps(self) -> int:
+        """The steps taken so far."""
+        return sum(turn.option.steps for turn in self.turns)
+
+    @property
+    def route(self) -> Route:
+        """The moves made so far."""
+        moves, positions = [], [self._start]
+        for turn in self.turns:
+            for move in turn.option.moves:
+                moves.append(move)
+                after = self.rules.after(positions[-1], move)
+                assert after is not None  # it could be made when the turn was
+                positions.append(after)
+        return Route(tuple(moves), tuple(positions))
+
+    @property
+    def last_changes(self) -> list[str]:
+        """What the last move changed, such as ``iron-key +1``."""
+        return changes(self.rules, self.turns[-1].before, self.position) if self.turns else []
+
+    def _counts(self, kind: str) -> dict[str, int]:
+        values = zip(self.rules.variables, self.position, strict=True)
+        return {variable[1]: value for variable, value in values if variable[0] == kind and value}
+
+    # -- playing ------------------------------------------------------------------------------
+
+    def moves(self) -> list[Option]:
+        """What can be done now."""
+        return self.choices.options(self.position)
+
+    def do(self, wanted: Option | str | Mapping[str, Any]) -> Turn:
+        """Do something.
+
+        Args:
+            wanted: An option of :meth:`moves`, the words that ask for one, or a move as reports
+                write it. ``go ROOM`` also leads to rooms further off over free ground.
+
+        Returns:
+            What was done.
+
+        Raises:
+            CannotDoError: It cannot be done now; the message says what it waits for.
+        """
+        option = wanted if isinstance(wanted, Option) else self._find(wanted)
+        if any(self.rules.after(self.position, move) is None for move in option.moves[:1]):
+            raise CannotDoError(f"{option.words} cannot be done now")
+        turn = Turn(option, self.position)
+        self.turns.append(turn)
+        self._undone.clear()
+        self._saw(turn)
+        return turn
+
+    def _saw(self, turn: Turn) -> None:
+        position = turn.before
+        for move in turn.option.moves:
+            after = self.rules.after(position, move)
+            assert after is not None
+            self.tried.see(move, after, position)
+            position = after
+
+    def _find(self, wanted: str | Mapping[str, Any]) -> Option:
+        if isinstance(wanted, str):
+            for option in self.moves():
+                if option.asked == wanted:
+                    return option
+            for option in self.choices.reachable(self.position).values():
+                if option.asked == wanted:
+                    return self._walk(option)
+            raise CannotDoError(f"{wanted!r} cannot be done now")
+        return self._by_what(wanted)
+
+    def _walk(self, option: Option) -> Option:
+        words = f"walk to {option.what['to']}"
+        words += f" ({option.steps} steps)" if option.steps > 1 else ""
+        return Option(option.moves, option.after, option.asked, words)
+
+    def _by_what(self, wanted: Mapping[str, Any]) -> Option:
+        """The single move that a session or a report writes so."""
+        named = {key: value for key, value in wanted.items() if key not in ("with", "again")}
+        alike = [
+            move
+            for move in self.rules.moves_at(self.position[PLACE])
+            if named.items() <= move.what.items()
+        ]
+        possible = [
+            (move, after)
+            for move in alike
+            if (after := self.rules.after(self.position, move)) is not None
+        ]
+        if not possible:
+            raise CannotDoError(self._why_not(wanted, alike))
+        same = [one for one in possible if one[0].what.get("with") == wanted.get("with")]
+        move, after = (same or possible)[-1 if wanted.get("again") else 0]
+        asked = self.choices._asked(move, self.position, after)
+        return Option((move,), after, asked, move_words(move.what))
+
+    def _why_not(self, wanted: Mapping[str, Any], alike: list[Move]) -> str:
+        if self.over:
+            return "the run has ended"
+        for move in alike:
+            why = self.waiting.why_not(self.position, move)
+            if why is not None:
+                return f"{move_words({**move.what, 'with': {}})}: {why}"
+        words = move_words({**wanted, "with": {}})
+        if not any(
+            wanted.items() - {("with",)} and move.what.get("do") == wanted["do"]
+            and move.what.get("name") == wanted.get("name")
+            and move.what.get("item") == wanted.get("item")
+            for move in self.rules.moves
+        ):  # fmt: skip
+            return f"{words}: the level has no such move"
+        return f"{words}: not from {self.room}" if not alike else f"{words}: there is none left"
+
+    def undo(self, turns: int = 1) -> None:
+        """Take moves back.
+
+        Args:
+            turns: How many.
+
+        Raises:
+            CannotDoError: So many were not made.
+        """
+        if turns > len(self.turns):
+            made = len(self.turns)
+            raise CannotDoError(
+                f"{made} move{'' if made == 1 else 's'} to take back" if made
+                else "nothing to take back: this is the start"
+            )  # fmt: skip
+        for _ in range(turns):
+            self._undone.append(self.turns.pop())
+
+    def redo(self) -> Turn:
+        """Make the move again that was last taken back.
+
+        Raises:
+            CannotDoError: There is none.
+        """
+        if not self._undone:
+            raise CannotDoError("nothing to make again")
+        turn = self._undone.pop()
+        self.turns.append(turn)
+        return turn
+
+    def restart(self) -> None:
+        """Take every move back; :meth:`redo` makes them again."""
+        self.undo(len(self.turns))
+
+    # -- looking ahead ------------------------------------------------------------------------
+
+    def turns_since_good(self) -> int | None:
+        """How many moves back the last position lies from which finishing is proven possible.
+
+        Returns:
+            0 where that is now; ``None`` where no such position is known.
+        """
+        positions = [self._start, *(turn.after for turn in self.turns)]
+        for back, position in enumerate(reversed(positions)):
+            if self.outlook.can_finish(position) == Answer.YES:
+                return back
+        return None
+
+    def hint(self) -> Move | None:
+        """The next move of a shortest finishing run from here.
+
+        Returns:
+            The move; ``None`` where nothing finishes.
+
+        Raises:
+            OutOfBudgetError: The search was cut short before it found one.
+        """
+        moves = [] if self.over else self.outlook.shortest(self.position)
+        return moves[0] if moves else None
+
+    # -- keeping ------------------------------------------------------------------------------
+
+    def session(self) -> Session:
+        """The moves made so far, to keep and to :func:`~ukemi.play.replaying.replay_session`."""
+        moves: list[dict[str, Any]] = []
+        for turn in self.turns:
+            for move in turn.option.moves:
+                again = {"again": True} if turn.option.asked.endswith(" again") else {}
+                moves.append({**move.what, **again})
+        return Session(self.level.name, tuple(moves), self.ends)
+
+    def __repr__(self) -> str:
+        return f"<Play of {self.level.name}: {self.ends} in {self.room}, {self.steps} steps>"

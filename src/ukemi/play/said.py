@@ -1,0 +1,52 @@
+"""What a dialogue says: lines with a label, plain or standing out."""
+
+from __future__ import annotations
+
+import textwrap
+from collections.abc import Iterable
+from typing import NamedTuple
+
+#: The columns a label takes.
+LABEL = 10
+
+
+class Said(NamedTuple):
+    """A line: a label, what it says, and how it stands out (``good``, ``bad``, ``title`` or not).
+
+    A line that is ``drawn`` is a row of a map, which is not wrapped.
+    """
+
+    label: str
+    text: str
+    style: str = ""
+
+
+def as_text(said: Iterable[Said], width: int | None = None) -> str:
+    """Lines as text.
+
+    Args:
+        said: The lines.
+        width: The columns to wrap at; ``None`` to leave lines whole.
+
+    Returns:
+        The text.
+
+    Example:
+        >>> print(as_text([Said("here", "oak-key, sluice"), Said("", "done")], width=18))
+        here      oak-key,
+                  sluice
+        done
+    """
+    return "\n".join(line for one in said for line in wrapped(one, width))
+
+
+def wrapped(one: Said, width: int | None) -> list[str]:
+    """The lines of text one line takes at a width."""
+    first = f"{one.label:<{LABEL - 1}} " if one.label else ""
+    if width is None or one.style == "drawn":
+        return [first + one.text]
+    further = " " * (LABEL if one.label and width > 3 * LABEL else 2 if one.label else 0)
+    return textwrap.wrap(
+        first + one.text, max(width, 12), subsequent_indent=further, break_on_hyphens=False,
+        drop_whitespace=True,
+    ) or [""]  # fmt: skip
