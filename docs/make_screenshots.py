@@ -1,7 +1,7 @@
 """Make the pictures in docs/screenshots from the demo levels.
 
 Run ``python docs/make_screenshots.py`` where Ukemi is installed. Pictures of the terminal need
-Debian's xvfb, xterm and imagemagick; those of the page chromium and
+Debian's xvfb, xterm, imagemagick and tmux; those of the page chromium and
 chromium-driver.
 """
 
@@ -27,7 +27,7 @@ def levels(folder: Path) -> None:
         (folder / level.file).write_text(level.text(), encoding="utf-8")
 
 
-def terminal(name: str, command: str, folder: Path) -> None:
+def terminal(name: str, command: str, folder: Path, size: str = "140x110") -> None:
     """Take a picture of a terminal window in which a command has run."""
     server = subprocess.Popen(
         ["Xvfb", DISPLAY, "-screen", "0", "1280x2100x24"], stderr=subprocess.DEVNULL
@@ -36,9 +36,11 @@ def terminal(name: str, command: str, folder: Path) -> None:
     environment["PATH"] = f"{Path(sys.executable).parent}:{environment['PATH']}"
     time.sleep(1)
     script = f"tput civis; echo '$ {command}'; {command}; sleep 20"
+    if command.startswith("tmux"):
+        script = command
     look = ["-fa", "DejaVu Sans Mono", "-fs", "11", "-bg", "#14161a", "-fg", "#e8e8e8", "-b", "8"]
     window = subprocess.Popen(
-        ["xterm", "-geometry", "140x110+0+0", *look, "-e", "bash", "-c", script],
+        ["xterm", "-geometry", f"{size}+0+0", *look, "-e", "bash", "-c", script],
         env=environment,
         cwd=folder,
     )
@@ -52,6 +54,20 @@ def terminal(name: str, command: str, folder: Path) -> None:
         window.kill()
         server.terminate()
         server.wait()
+
+
+def playing(folder: Path) -> list[str]:
+    """Start a play in a terminal of its own, type some moves, and say how to look at it."""
+    tmux = ["tmux", "-L", "ukemi-shots", "-f", "/dev/null"]
+    command = f"{sys.executable} -m ukemi play wasted-key.yaml"
+    start = [*tmux, "new-session", "-d", "-x", "110", "-y", "52", command]
+    subprocess.run(start, check=True, cwd=folder)
+    subprocess.run([*tmux, "set", "status", "off"], check=True)
+    time.sleep(2)
+    for line in ("take iron-key", "go granary", "unlock store-door", "why pit-door", "undo"):
+        subprocess.run([*tmux, "send-keys", line, "Enter"], check=True)
+        time.sleep(1)
+    return tmux
 
 
 def page(folder: Path, files: list[str]) -> None:
@@ -108,6 +124,11 @@ def main() -> None:
         page(folder, ["wasted-key.yaml", "flooded-cellar.yaml"])
         terminal("check", "ukemi check wasted-key.yaml", folder)
         terminal("demo", "ukemi demo", folder)
+        tmux = playing(folder)
+        terminal("play", f"{' '.join(tmux)} attach", folder, "110x52")
+        subprocess.run([*tmux, "kill-server"], check=True)
+        crowd = ["crowd", "wasted-key.yaml", "-o", str(SHOTS / "crowd.png")]
+        subprocess.run([sys.executable, "-m", "ukemi", *crowd], cwd=folder, check=True)
 
 
 if __name__ == "__main__":

@@ -117,10 +117,10 @@ def _draw(name: str, outcomes: list[Outcome], output: Path) -> None:
 
     rows = {
         one.player: {
-            "finished": one.finished / one.runs,
-            "gave up": one.gave_up / one.runs,
             "stuck": one.stuck / one.runs,
             "died": one.dead / one.runs,
+            "gave up": one.gave_up / one.runs,
+            "finished": one.finished / one.runs,
         }
         for one in outcomes
     }

@@ -77,7 +77,7 @@ def _at_terminal(talk: Talk) -> None:
     asking: PromptSession[str] = PromptSession(completer=Possible(), complete_while_typing=False)
     while not talk.leaving:
         try:
-            line = asking.prompt(ASKING)
+            line = asking.prompt(f"\n{ASKING}")
         except KeyboardInterrupt:
             continue  # what was typed is dropped; leaving takes `quit` or the end of input
         except EOFError:

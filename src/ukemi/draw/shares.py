@@ -13,7 +13,7 @@ from .style import fit, plain, scale_text, sheet, text_width, theme
 _MARGIN, _ROW, _BAR, _WIDE = 26.0, 34.0, 20.0, 420.0
 
 #: The hatching that tells the ends of runs apart without colour.
-_HATCHES = ("", "....", "////", "xxxx")
+_HATCHES = ("////", "xxxx", "....", "")
 
 
 def draw_shares(
@@ -27,7 +27,8 @@ def draw_shares(
 
     Args:
         title: What is above them.
-        rows: For each kind of player, the share of runs that ended in each way, from 0 to 1.
+        rows: For each kind of player, the share of runs that ended in each way, from 0 to 1; the
+            first is the share stuck.
         sure: For each kind of player, between what the share stuck lies with 95 % confidence.
         lost_by: For each move that loses the level, the share of each kind's runs it lost.
         axes: Where to draw; ``None`` for a figure of its own.
@@ -65,7 +66,7 @@ def draw_shares(
 
 def _fills() -> tuple[str, ...]:
     colors = theme()
-    return (colors.gained, colors.carried, colors.spent, colors.faint)
+    return (colors.spent, colors.faint, colors.carried, colors.gained)
 
 
 def _key(axes: Axes, ends: list[str], x: float) -> None:
@@ -73,9 +74,15 @@ def _key(axes: Axes, ends: list[str], x: float) -> None:
         _box(axes, x, 50, 14, 12, number)
         axes.text(x + 19, 56, end, size=9, color=theme().ink, va="center")
         x += 19 + text_width(end, 9) + 18
-    axes.plot([x, x + 16], [56, 56], color=theme().wrong, lw=2)
-    words = "where the stuck part ends, 95 % sure"
+    _interval(axes, x, x + 16, 56)
+    words = "the share stuck, with 95 % confidence"
     axes.text(x + 21, 56, words, size=9, color=theme().ink, va="center")
+
+
+def _interval(axes: Axes, least: float, most: float, y: float) -> None:
+    axes.plot([least, most], [y, y], color=theme().wrong, lw=2, solid_capstyle="butt")
+    for end in (least, most):
+        axes.plot([end, end], [y - 3, y + 3], color=theme().wrong, lw=1)
 
 
 def _box(axes: Axes, x: float, y: float, width: float, height: float, number: int) -> None:
@@ -104,9 +111,8 @@ def _bar(
         if width:
             _box(axes, x, top, width, _BAR, number)
         x += width
-    start = left + sum(shares.get(end, 0.0) for end in ends[: ends.index("stuck")]) * _WIDE
-    ends_at = [start + share * _WIDE for share in sure]
-    axes.plot(ends_at, [top + _BAR + 4] * 2, color=theme().wrong, lw=2, solid_capstyle="butt")
+    ends_at = [left + share * _WIDE for share in sure]
+    _interval(axes, *ends_at, top + _BAR + 5)
     words = ", ".join(f"{share:.0%} {end}" for end, share in shares.items() if share >= 0.005)
     axes.text(left + _WIDE + 12, middle, words, size=9, color=theme().ink, va="center")
 
@@ -118,7 +124,7 @@ def _lost(axes: Axes, lost_by: Mapping[str, Mapping[str, float]], left: float, t
             left - 10, middle, plain(move), size=9, color=theme().ink, va="center", ha="right"
         )
         for name, share in shares.items():
-            _box(axes, left, top + 2, share * _WIDE, 12, 2)
+            _box(axes, left, top + 2, share * _WIDE, 12, 0)
             axes.text(left + share * _WIDE + 6, top + 8, f"{name} {share:.1%}", size=8.5,
                       color=theme().ink, va="center")  # fmt: skip
             top += 16

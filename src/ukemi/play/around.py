@@ -62,9 +62,9 @@ def _changed(play: Play, floor: str) -> dict[tuple[int, int], str]:
             changed[spot] = OPEN
     for passage, _ in play.level.doors():
         cell = play.level.rooms[passage.b].cell
-        if passage.on_map and cell is not None and cell.map == floor:
-            if values["opened", passage.thing]:
-                changed[cell.column, cell.row] = OPEN
+        here = passage.on_map and cell is not None and cell.map == floor
+        if cell is not None and here and values["opened", passage.thing]:
+            changed[cell.column, cell.row] = OPEN
     return changed
 
 

@@ -135,9 +135,11 @@ class _Ground:
         self.rules, self.outlook = rules, outlook
         self.numbers: dict[Position, int] = {}
         self.positions: list[Position] = []
-        self.width = 1
-        self.moves = np.full((64, 1), -1)
-        self.after = np.zeros((64, 1), dtype=np.int64)
+        # As wide as can be needed, so that what is drawn at random depends on nothing else.
+        places = range(len(rules.places))
+        width = max(1, *(len(rules.moves_at(place)) for place in places))
+        self.moves = np.full((64, width), -1)
+        self.after = np.zeros((64, width), dtype=np.int64)
         self.known = np.zeros(64, dtype=bool)
         self.kinds = np.array([KINDS.index(move.what["do"]) for move in rules.moves] or [0])
         self.costs = np.array([move.cost for move in rules.moves] or [0])
@@ -149,7 +151,7 @@ class _Ground:
             number = self.numbers[position] = len(self.positions)
             self.positions.append(position)
             if number == len(self.known):
-                self._grow(2 * number, self.width)
+                self._grow(2 * number)
         return number
 
     def look(self, number: int) -> None:
@@ -158,19 +160,15 @@ class _Ground:
             (move, self.number(after))
             for move, after in self.rules.successors(self.positions[number])
         ]
-        if len(found) > self.width:
-            self._grow(len(self.known), len(found))
         for column, (move, after) in enumerate(found):
             self.moves[number, column], self.after[number, column] = move.number, after
         self.known[number] = True
 
-    def _grow(self, rows: int, width: int) -> None:
-        moves, after = np.full((rows, width), -1), np.zeros((rows, width), dtype=np.int64)
-        moves[: len(self.moves), : self.width] = self.moves
-        after[: len(self.after), : self.width] = self.after
-        known = np.zeros(rows, dtype=bool)
-        known[: len(self.known)] = self.known
-        self.moves, self.after, self.known, self.width = moves, after, known, width
+    def _grow(self, rows: int) -> None:
+        more = ((0, rows - len(self.known)), (0, 0))
+        self.moves = np.pad(self.moves, more, constant_values=-1)
+        self.after = np.pad(self.after, more)
+        self.known = np.pad(self.known, more[:1])
 
 
 def _play(

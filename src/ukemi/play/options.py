@@ -82,19 +82,22 @@ class Choices:
         for move, after in self.rules.successors(position):
             if self._merged(move):
                 continue
-            found.append(Option((move,), after, self._asked(move, position, after), ""))
+            found.append(Option((move,), after, self.asked(move, position, after), ""))
         found += self._map_walks(position)
         named: dict[str, list[Option]] = {}
         for option in found:
             named.setdefault(option.asked, []).append(option)
-        told = [self._told(option, len(named[option.asked]) > 1) for option in found]
-        unlike = {option.asked: option for option in reversed(told)}  # the same from two sides
-        return sorted(reversed(unlike.values()), key=lambda one: one.what["do"] == "walk")
+        unlike: dict[str, Option] = {}
+        for option in found:
+            told = self._told(option, len(named[option.asked]) > 1)
+            unlike.setdefault(told.asked, told)  # a way may lead to the same in two moves
+        return sorted(unlike.values(), key=lambda one: one.what["do"] == "walk")
 
     def _merged(self, move: Move) -> bool:
         return move.what["do"] == "walk" and self._passages[move.what["name"]].on_map
 
-    def _asked(self, move: Move, position: Position, after: Position) -> str:
+    def asked(self, move: Move, position: Position, after: Position) -> str:
+        """The words to type for a move, where no other is asked for alike."""
         what = move.what
         match what["do"]:
             case "walk":

@@ -214,7 +214,7 @@ class Play:
             raise CannotDoError(self._why_not(wanted, alike))
         same = [one for one in possible if one[0].what.get("with") == wanted.get("with")]
         move, after = (same or possible)[-1 if wanted.get("again") else 0]
-        asked = self.choices._asked(move, self.position, after)
+        asked = self.choices.asked(move, self.position, after)
         return Option((move,), after, asked, move_words(move.what))
 
     def _why_not(self, wanted: Mapping[str, Any], alike: list[Move]) -> str:

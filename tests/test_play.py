@@ -1,0 +1,342 @@
+"""Levels played: from Python, from a pipe, at a terminal, again, and by a crowd."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import subprocess
+import sys
+import time
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from random import Random
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, assume, given, settings
+
+import ukemi
+from ukemi.play.crowd import interval, play_crowd
+from ukemi.play.replaying import replay_session
+
+from .helpers import DEMO, ROOT, readable, run
+from .levels import plain_levels
+from .naive import Naive
+
+WASTED = DEMO / "wasted-key.yaml"
+
+
+def piped(
+    level: Path, *lines: str, cwd: Path | None = None, end: str = "\n", **options: Any
+) -> Any:
+    """Run ``ukemi play`` with commands on standard input."""
+    return subprocess.run(
+        [sys.executable, "-m", "ukemi", "play", str(level), *options.get("args", ())],
+        input="\n".join(lines) + end,
+        capture_output=True,
+        encoding="utf-8",
+        cwd=cwd,
+        env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+    )
+
+
+def write(path: Path, text: str) -> Path:
+    path.write_text(text, encoding="utf-8")
+    return path
+
+
+# -- from Python ------------------------------------------------------------------------------
+
+
+@given(plain_levels())
+@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+def test_random_play_agrees_with_the_naive_player(plain: dict[str, Any]) -> None:
+    level = readable(plain)
+    naive = Naive(level, limit=400)
+    assume(naive.complete)
+    able = naive.able(lambda spot: spot.end == "finished")
+    play, random = level.play(), Random(1)
+    for _ in range(12):
+        moves = [
+            {key: move[key] for key in move if key != "again"} for move in play.session().moves
+        ]
+        spots = naive.follow(moves)  # more than one where a unit was taken up again
+        assert (play.can_finish == "yes") in {spot in able for spot in spots}
+        assert (play.hint() is None) == (play.can_finish == "no" or play.over)
+        options = play.moves()
+        assert len({option.asked for option in options}) == len(options)
+        offered = {json.dumps(option.what) for option in options}
+        assert offered == {
+            json.dumps(move.what) for move, _ in play.rules.successors(play.position)
+        }
+        for text in play.waiting.here(play.position).values():
+            assert text.startswith(("needs ", "has collapsed", "does not fit"))
+        if not options:
+            break
+        chosen = random.choice(options)
+        again = play.do(chosen.asked)
+        assert again.after == chosen.after
+    replayed = replay_session(level, play.session())
+    assert replayed.works == "yes"
+    assert replayed.play.position == play.position
+
+
+def test_a_play_from_python() -> None:
+    play = ukemi.load(WASTED).play()
+    play.do("take iron-key")
+    play.do("go granary")
+    play.do({"do": "unlock", "name": "store-door"})
+    assert (play.can_finish, play.ends, play.turns_since_good()) == ("no", "stuck", 1)
+    assert play.last_changes == ["iron-key -1", "store-door opened"]
+    play.undo(2)
+    play.redo()
+    assert (play.room, play.inventory, play.steps) == ("granary", {"iron-key": 1}, 2)
+    with pytest.raises(ValueError, match="unlock loft-door: needs oak-key"):
+        play.do({"do": "unlock", "name": "loft-door"})
+    with pytest.raises(ValueError, match="the level has no such move"):
+        play.do({"do": "unlock", "name": "cellar-door"})
+    with pytest.raises(ValueError, match="2 moves to take back"):
+        play.undo(3)
+
+
+# -- from a pipe ------------------------------------------------------------------------------
+
+
+def test_without_the_key_with_the_wrong_one_and_with_the_right_one() -> None:
+    done = piped(
+        WASTED, "# first without the key", "go granary", "unlock pit-door", "go quay", "1", "go granary",
+        "unlock store", "undo", "why loft-door", "hint", "unlock pit", "go wheel-pit", "take oak",
+        "go granary", "unlock loft-door", "go bell-loft", "finish",
+    )  # fmt: skip
+    text = done.stdout
+    assert "pit-door: needs iron-key\n" in text
+    assert "ALARM     the level can no longer be finished" in text
+    assert "(iron-key: 1 in the level, 1 spent on store-door)" in text
+    assert "the last good position is 1 move back: `undo`" in text
+    assert "  oak-key 1 in wheel-pit" in text
+    assert "hint      unlock pit-door with iron-key (finishing takes 6 steps" in text
+    assert "Finished in bell-loft after 11 moves, 10 steps." in text
+    assert "The shortest finishing run takes 8 steps." in text
+    assert "rooms entered: 4 of 5; not yet: store-room" in text
+    assert "mistakes met: 1 of 1" in text
+    assert (done.returncode, done.stderr) == (2, "")  # two lines could not be done
+
+
+@pytest.mark.parametrize(
+    ("lines", "code"),
+    [
+        (["take iron-key", "go granary"], 0),
+        (["take iron-key", "go granary", "unlock store-door"], 1),
+        (["quit", "nonsense"], 0),
+        ([""], 0),
+    ],
+)
+def test_the_exit_code_says_how_it_was_left(lines: list[str], code: int) -> None:
+    done = piped(WASTED, *lines)
+    assert done.returncode == code, done.stdout
+    assert "Tried in this play:" in done.stdout
+
+
+def test_the_alarm_can_be_turned_off() -> None:
+    done = piped(WASTED, "1", "1", "unlock store-door", args=["--no-alarm"])
+    assert "ALARM" not in done.stdout
+
+
+@pytest.mark.parametrize(
+    ("line", "says"),
+    [
+        ("unlok pit-door", "there is no command 'unlok'; did you mean 'unlock'?"),
+        ("re", "'re' could be redo or restart"),
+        ("go grnary", "nothing is called 'grnary'; did you mean 'granary'?"),
+        ("take oak-key", "oak-key: not in quay; `why oak-key` tells where it is"),
+        ("finish", "cannot finish yet: the goal is `at bell-loft`"),
+        ("7", "there is no number 7: they go from 1 to 2"),
+        ("1 2", "a number stands alone"),
+        ("undo", "nothing to take back: this is the start"),
+        ("undo x", "write `undo`, or `undo 3`"),
+        ("redo", "nothing to make again"),
+        ("look around", "`look` stands alone"),
+        ("why", "why THING: what it needs, and where that lies; which?"),
+        ("why lof-door", "nothing is called 'lof-door'; did you mean 'loft-door'?"),
+        ("map", "quay is on no map"),
+        ("go bell-loft", "no way to bell-loft is open from quay"),
+        ("go oak-key", "no walk from quay leads to oak-key"),
+        ("load nothing.json", "nothing.json: cannot be read: no such file or directory"),
+        ("\x00\x1b[31m", "there is no command"),
+    ],
+)
+def test_what_cannot_be_done_says_why(line: str, says: str) -> None:
+    done = piped(WASTED, line)
+    assert says in done.stdout
+    assert done.returncode == (0 if line == "map" else 2)
+    assert "Traceback" not in done.stderr
+
+
+def test_input_that_ends_in_a_line_does_nothing_by_guessing() -> None:
+    cut = piped(WASTED, "take ir", end="")
+    assert cut.returncode == 2
+    assert "the input ends in the middle of a line: `take ir` was not done" in cut.stderr
+    assert "items taken: 0 of 3" in cut.stdout
+    whole = piped(WASTED, "take iron-key", end="")
+    assert (whole.returncode, "items taken: 1 of 3" in whole.stdout) == (0, True)
+
+
+def test_maps_are_walked_and_drawn() -> None:
+    done = piped(
+        DEMO / "flooded-cellar.yaml", "go crowbar", "map", "go brass-key", "take crowbar", "go slide",
+        "go brass-key", "1", "why grating", "why bell-stair",
+    )  # fmt: skip
+    assert "1  go cellar@5,4 (5 steps): crowbar\n" in done.stdout
+    assert "  #...&....#.....b.....#\n" in done.stdout
+    assert "no walk from cellar@5,4 leads to brass-key" in done.stdout
+    assert "brass-key 1 (+1)" in done.stdout
+    assert "grating   a door between cellar@11,6 and cellar@11,8" in done.stdout
+
+
+def test_sessions_are_kept_and_never_over_another_file(tmp_path: Path) -> None:
+    other = write(tmp_path / "notes.json", "mine")
+    done = piped(
+        WASTED, "1", "save notes.json", "save play.json", "go granary", "save play.json", "restart",
+        "load play.json", cwd=tmp_path,
+    )  # fmt: skip
+    assert "notes.json: there is a file of that name; choose another" in done.stdout
+    assert other.read_text() == "mine"
+    kept = json.loads((tmp_path / "play.json").read_text())
+    assert [move["do"] for move in kept["moves"]] == ["take", "walk"]
+    assert done.stdout.count("at        granary   (2 moves, 2 steps)") == 2
+
+
+@pytest.mark.parametrize(
+    ("text", "says"),
+    [
+        ("{", "play.json:1:2: a damaged session: expecting property name"),
+        ("[1]", "play.json: not a session: it has no `ukemi-session`"),
+        ('{"ukemi-session": 9}', "version 9"),
+        (
+            '{"ukemi-session": 1, "level": "The Tide Mill", "moves": []}',
+            "of the level 'The Tide Mill'",
+        ),
+        ('{"ukemi-session": 1, "level": "x", "moves": {}}', "`moves`, a list"),
+        ('{"ukemi-session": 1, "level": "x", "moves": [{"do": "tak"}]}', "did you mean 'take'?"),
+        (
+            '{"ukemi-session": 1, "level": "x", "moves": [{"do": "walk", "to": 3}]}',
+            "move 1 (walk) needs",
+        ),
+        ('{"ukemi-session": 1, "level": "x", "ends": "no", "moves": []}', "`ends` is 'no'"),
+        ("[" * 100_000, "a damaged session"),
+        ("\udcff", "it is not text"),
+    ],
+)
+def test_a_session_that_cannot_be_read_says_where(tmp_path: Path, text: str, says: str) -> None:
+    session = tmp_path / "play.json"
+    session.write_bytes(text.encode("utf-8", "surrogateescape"))
+    done = run("replay", WASTED, "play.json", cwd=tmp_path)
+    assert (done.returncode, done.stdout) == (2, "")
+    assert says in done.stderr
+    assert "Traceback" not in done.stderr
+
+
+def test_replay_tells_the_move_that_no_longer_works(tmp_path: Path) -> None:
+    level = write(tmp_path / "mill.yaml", WASTED.read_text())
+    piped(level, "1", "1", "unlock pit", "save play.json", cwd=tmp_path)
+    done = run("replay", level, "play.json", cwd=tmp_path)
+    assert (done.returncode, "every move works (3 moves, 3 steps)" in done.stdout) == (0, True)
+    write(
+        level,
+        WASTED.read_text().replace("{lock: iron-key, name: pit", "{lock: 2 iron-key, name: pit"),
+    )
+    done = run("replay", level, "play.json", cwd=tmp_path)
+    assert done.returncode == 1
+    assert "move 3 of 3 no longer works: `unlock pit-door with iron-key`" in done.stdout
+    assert "why: unlock pit-door: needs 2 iron-key (carried: 1)" in done.stdout
+    write(level, WASTED.read_text().replace("items: [oak-key]", "items: []"))
+    done = run("replay", level, "play.json", cwd=tmp_path)
+    assert done.returncode == 1
+    assert "it ends stuck; recorded: playing" in done.stdout
+    assert "from the start, nothing finishes the level any more" in done.stdout
+
+
+# -- at a terminal ----------------------------------------------------------------------------
+
+Screen = Callable[..., str]
+
+
+@pytest.fixture
+def screen(tmp_path: Path) -> Iterator[Screen]:
+    """A terminal of 40 columns in which the level is played: keys go in, the screen comes out."""
+    server = ["tmux", "-L", f"ukemi-{os.getpid()}", "-f", "/dev/null"]
+    command = f"{sys.executable} -m ukemi play {WASTED}; echo left with $?; sleep 60"
+    environment = {**os.environ, "PYTHONPATH": str(ROOT / "src"), "LANG": "C.UTF-8"}
+    subprocess.run(
+        [*server, "new-session", "-d", "-x", "40", "-y", "50", "bash", "-c", command],
+        check=True, env=environment, cwd=tmp_path,
+    )  # fmt: skip
+
+    def press(*keys: str, until: str) -> str:
+        if keys:
+            subprocess.run([*server, "send-keys", *keys], check=True)
+        for _ in range(150):
+            shown = subprocess.run(
+                [*server, "capture-pane", "-p"], check=True, capture_output=True, encoding="utf-8"
+            ).stdout
+            if until in shown:
+                return shown
+            time.sleep(0.1)
+        raise AssertionError(f"{until!r} never came:\n{shown}")
+
+    yield press
+    subprocess.run([*server, "kill-server"], check=False)
+
+
+@pytest.mark.skipif(shutil.which("tmux") is None, reason="needs tmux")
+def test_the_terminal_completes_remembers_and_wraps(screen: Screen) -> None:
+    screen(until="your move:")
+    screen("tak", "Tab", until="your move: take iron-key")
+    screen("Enter", until="iron-key 1 (+1)")
+    screen("go granary", "Enter", until="(2 moves, 2 steps)")
+    shown = screen("unlock store-door", "Enter", until="changed")
+    assert "          finished\n" in shown  # wrapped below its label
+    assert all(len(line) <= 40 for line in shown.splitlines())
+    screen("half a li", "C-c", until="your move: half a li")
+    screen("Up", until="your move: unlock store-door\n")
+    screen("C-c", "undo", "Enter", "C-d", until="left with 0")
+
+
+# -- a crowd ----------------------------------------------------------------------------------
+
+
+def test_a_crowd_fares_as_the_proof_allows() -> None:
+    for file in sorted(DEMO.glob("*.yaml")):
+        level = ukemi.load(file)
+        answers = ukemi.check(level).answers
+        outcomes = play_crowd(level, runs=300, seed=2, patience=300)
+        assert [one.player for one in outcomes] == ["careless", "thorough", "hasty"]
+        for one in outcomes:
+            assert one.finished + one.stuck + one.dead + one.gave_up == one.runs == 300
+            assert one.stuck == sum(one.lost_by.values())
+            assert not one.stuck or answers.stuck == "possible"
+            assert len(one.steps) == one.finished
+            assert one.stuck_between[0] <= one.stuck / 300 <= one.stuck_between[1]
+    alone = play_crowd(level, runs=300, seed=2, patience=300, players=["hasty"])
+    assert alone == outcomes[2:]
+    assert play_crowd(level, runs=300, seed=3, patience=300) != outcomes
+
+
+def test_a_careless_player_is_as_careless_as_reckoned() -> None:
+    # From the start two doors are equally likely; one of them wastes the key.
+    (one,) = play_crowd(ukemi.load(WASTED), runs=20_000, players=["careless"])
+    assert 0.485 < one.stuck / one.runs < 0.515
+    assert interval(50, 100) == pytest.approx((0.4038, 0.5962), abs=1e-4)  # by hand, Wilson's
+
+
+def test_crowd_prints_a_table_and_draws_a_picture(tmp_path: Path) -> None:
+    done = run("crowd", WASTED, "--runs", "200", "-o", tmp_path / "crowd.png", "--seed", "4")
+    assert done.returncode == 0, done.stderr
+    assert "unlock store-door with iron-key" in done.stdout
+    assert "prove nothing" in done.stdout
+    assert (tmp_path / "crowd.png").read_bytes().startswith(b"\x89PNG")
+    plain = json.loads(run("crowd", WASTED, "--runs", "200", "--json", "--seed", "4").stdout)
+    assert [one["runs"] for one in plain["players"]] == [200] * 3
+    wrong = run("crowd", WASTED, "--player", "hasti")
+    assert (wrong.returncode, "did you mean 'hasty'?" in wrong.stderr) == (2, True)
