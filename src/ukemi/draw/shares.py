@@ -111,8 +111,8 @@ def _bar(
         if width:
             _box(axes, x, top, width, _BAR, number)
         x += width
-    ends_at = [left + share * _WIDE for share in sure]
-    _interval(axes, *ends_at, top + _BAR + 5)
+    least, most = (left + share * _WIDE for share in sure)
+    _interval(axes, least, most, top + _BAR + 5)
     words = ", ".join(f"{share:.0%} {end}" for end, share in shares.items() if share >= 0.005)
     axes.text(left + _WIDE + 12, middle, words, size=9, color=theme().ink, va="center")
 
