@@ -16,26 +16,28 @@ from ..level.conditions import atoms
 from ..rules import PLACE
 from .answers import Answer
 from .case import Case
+from .cases import Cases
 from .result import Finding
 
 
-def check_bypassed(case: Case, doors: dict[str, Answer]) -> Iterator[Finding]:
+def check_bypassed(cases: Cases, doors: dict[str, Answer]) -> Iterator[Finding]:
     """Tell each door with a key both sides of which are entered without it ever being opened.
 
     Args:
-        case: The level under check.
+        cases: The level under check.
         doors: The status of each door.
 
     Yields:
         A warning for each, with the way round.
     """
-    for passage, lock in case.level.doors():
+    for passage, lock in cases.level.doors():
         has_key = any(
-            isinstance(atom, HasAll) or (isinstance(atom, Has) and atom.name in case.level.items)
+            isinstance(atom, HasAll) or (isinstance(atom, Has) and atom.name in cases.level.items)
             for atom in atoms(lock.needs)
         )
         if not has_key or doors[passage.thing] not in (Answer.OPTIONAL, Answer.NEVER):
             continue
+        case = cases.about_door(passage)
         sides = [_cheapest_without(case, passage.thing, room) for room in passage.ends]
         if len(set(passage.ends)) < 2 or None in sides:
             continue

@@ -20,19 +20,36 @@ class Case:
     Args:
         level: The level.
         limits: How far the search may go.
+        rules: The level as variables and moves, or what of it matters to a question; ``None`` to
+            compile it.
+        lost: Tells positions from which nothing finishes; what follows them is then left out.
 
     Attributes:
         rules: The level as variables and moves.
         found: The positions that were reached.
-        complete: Whether those are all.
+        complete: Whether those are all, but for what follows where nothing finishes any more.
+        sees_all: Whether they are all without exception.
     """
 
-    def __init__(self, level: Level, limits: Limits | None = None) -> None:
+    def __init__(
+        self,
+        level: Level,
+        limits: Limits | None = None,
+        rules: Rules | None = None,
+        lost: Callable[[Position], bool] | None = None,
+    ) -> None:
         self.level = level
         self.limits = limits or Limits()
-        self.rules: Rules = compile_level(level)
-        self.found: Exploration = explore(self.rules, self.limits)
+        self.rules: Rules = compile_level(level) if rules is None else rules
+        self.found: Exploration = explore(self.rules, self.limits, lost=lost)
         self.complete: bool = self.found.complete
+        #: What finds reasons for its positions; kept here since finding them has a budget.
+        self.reasons: object = None
+        self.sees_all: bool = self.complete and lost is None
+
+    def share(self, other: Case) -> None:
+        """Take over from another case of the same level what is the same for both."""
+        self.subjects, self.bits, self.rewards = other.subjects, other.bits, other.rewards
 
     def positions_with(self, test: Callable[[Position], bool]) -> list[int]:
         """The numbers of the positions that pass a test, cheapest first."""

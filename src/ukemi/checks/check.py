@@ -12,6 +12,7 @@ from ..search import Limits, Route
 from .answers import Answer
 from .bypassed import check_bypassed
 from .case import Case
+from .cases import Cases
 from .death import check_death, deadly
 from .expectations import check_expectations
 from .finish import check_finish
@@ -20,7 +21,7 @@ from .layout import check_layout
 from .measures import measure
 from .never import check_never
 from .order import required_order
-from .reason import Reasons
+from .parts import PartCases
 from .result import Answers, Finding, Knowing, Report, SearchInfo, by_weight
 from .rewards import all_rewards, check_rewards, reward_answers
 from .statuses import room_statuses, subject_statuses
@@ -47,26 +48,96 @@ def check_level(level: Level, limits: Limits | None = None, with_codes: bool = F
     return replace(report, knowing=_check_knowing(report, limits))
 
 
+#: The positions to look at before a level counts as large.
+FIRST = 20_000
+
+
 def _check(level: Level, limits: Limits | None) -> Report:
     began = perf_counter()
-    case = Case(level, limits)
-    together, with_all = all_rewards(case)
-    ends = {"finish": case.finished[0] if case.finished else None, "all-rewards": with_all}
-    routes = {name: case.route_to(end) for name, end in ends.items() if end is not None}
-    shortest = frozenset(
-        name for name, end in ends.items() if end is not None and case.found.exact(end)
-    )
-    answers = _answers(case, together, {name: routes[name] for name in shortest})
-    findings = by_weight(_findings(case, answers, routes))
+    report = report_on(look(level, limits or Limits()))
+    return replace(report, search=replace(report.search, seconds=perf_counter() - began))
+
+
+def report_on(cases: Cases) -> Report:
+    """Ask every question of a level.
+
+    Args:
+        cases: What the questions are answered from.
+
+    Returns:
+        The report, without the time it took.
+    """
+    routes, shortest, together = _routes(cases)
+    answers = _answers(cases, together, {name: routes[name] for name in shortest})
+    findings = by_weight(_findings(cases, answers, routes, shortest))
+    complete = _all_proven(answers) if cases.in_parts else cases.whole.complete
     return Report(
-        level,
+        cases.level,
         answers,
         routes,
         findings,
-        SearchInfo(len(case.found.positions), case.complete, perf_counter() - began),
+        SearchInfo(cases.positions, complete, 0.0),
         shortest,
-        unreached=_unreached(case),
+        unreached=_unreached(cases, answers),
     )
+
+
+def look(level: Level, limits: Limits) -> Cases:
+    """Search a level: all of its positions, or of a large one what matters to each question.
+
+    Args:
+        level: The level.
+        limits: How far the search may go.
+
+    Returns:
+        What questions are answered from.
+    """
+    deadline = limits.deadline
+    whole = Case(level, limits.within(FIRST, deadline))
+    if whole.complete or limits.positions <= FIRST:
+        return Cases(whole)
+    parts = PartCases(whole, limits, deadline)
+    if parts.settled:
+        return parts
+    whole = Case(level, limits.within(limits.positions, deadline), whole.rules)
+    return Cases(whole) if whole.complete else PartCases(whole, limits, deadline)
+
+
+def _routes(cases: Cases) -> tuple[dict[str, Route], frozenset[str], Answer]:
+    """The routes of a level, which of them are proven shortest, and whether one takes all."""
+    rewards = tuple(cases.whole.rewards.values())
+    case = cases.about(*rewards)
+    together, with_all = all_rewards(case)
+    routes: dict[str, Route] = {}
+    shortest = set()
+    for name, one, end in (
+        ("finish", cases.goal, next(iter(cases.goal.finished), None)),
+        ("all-rewards", case, with_all),
+    ):
+        if end is not None:
+            routes[name] = one.route_to(end)
+            if one.found.exact(end):
+                shortest.add(name)
+    if isinstance(cases, PartCases):
+        if "finish" not in routes and cases.goal.finish == Answer.YES:
+            _add_run(cases, routes, shortest, "finish", ())
+        if together == Answer.UNKNOWN and _add_run(cases, routes, shortest, "all-rewards", rewards):
+            together = Answer.YES
+        elif together == Answer.UNKNOWN and cases.cannot_finish_with(*rewards):
+            together = Answer.NO
+    return routes, frozenset(shortest), together
+
+
+def _add_run(
+    cases: PartCases, routes: dict[str, Route], shortest: set[str], name: str, does: tuple[str, ...]
+) -> bool:
+    route = cases.finishing_run(*does)
+    if route is None:
+        return False
+    routes[name] = route
+    if cases.takes_at_least(*does) == route.steps:
+        shortest.add(name)
+    return True
 
 
 def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str]:
@@ -76,47 +147,64 @@ def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str
         level: The level.
         limits: How far the search may go.
     """
-    return _unreached(Case(level, limits))
+    case = Case(level, limits)
+    return _unreached(Cases(case), None)
 
 
-def _unreached(case: Case) -> frozenset[str]:
-    if not case.complete:
+def _unreached(cases: Cases, answers: Answers | None) -> frozenset[str]:
+    case = cases.whole
+    if case.complete:
+        entered = {case.rules.places[position[PLACE]] for position in case.found.positions}
+        return frozenset(case.level.rooms.keys() - entered)
+    if answers is None:
         return frozenset()
-    entered = {case.rules.places[position[PLACE]] for position in case.found.positions}
-    return frozenset(case.level.rooms.keys() - entered)
+    return frozenset(room for room, status in answers.rooms.items() if status == Answer.NEVER)
 
 
-def _answers(case: Case, together: Answer, shortest: dict[str, Route]) -> Answers:
-    subjects = subject_statuses(case)
+def _answers(cases: Cases, together: Answer, shortest: dict[str, Route]) -> Answers:
+    subjects = subject_statuses(cases)
     by_name = {name: status for kind in subjects.values() for name, status in kind.items()}
-    rooms = room_statuses(case)
+    rooms = room_statuses(cases)
+    order = required_order(cases.goal, by_name, rooms)
+    if order is None and isinstance(cases, PartCases):
+        order = cases.order(by_name, rooms)
     return Answers(
-        finish=case.finish,
-        stuck=case.stuck,
+        finish=cases.goal.finish,
+        stuck=cases.goal.stuck,
         all_rewards=together,
-        deadly=deadly(case),
-        rewards=reward_answers(case, by_name),
+        deadly=deadly(cases.goal),
+        rewards=reward_answers(cases, by_name),
         doors=subjects["door"],
         chests=subjects["chest"],
         acts=subjects["act"],
         rooms=rooms,
         items=subjects["item"],
-        order=required_order(case, by_name, rooms),
-        measures=measure(case, shortest.get("finish"), shortest.get("all-rewards")),
+        order=order,
+        measures=measure(cases, shortest.get("finish"), shortest.get("all-rewards")),
     )
 
 
-def _findings(case: Case, answers: Answers, routes: dict[str, Route]) -> Iterator[Finding]:
-    reasons = Reasons(case)
-    yield from check_layout(case.level)
-    yield from check_finish(case, reasons)
-    yield from check_stuck(case, reasons)
-    yield from check_rewards(case, answers.rewards, answers.all_rewards, reasons)
-    yield from check_death(case)
-    yield from check_never(case, answers)
-    yield from check_bypassed(case, answers.doors)
-    yield from check_spare_keys(answers.measures.keys, case)
-    yield from check_expectations(case, answers, routes)
+def _all_proven(answers: Answers) -> bool:
+    """Whether no answer is unknown."""
+    kinds = (answers.doors, answers.chests, answers.acts, answers.rooms, answers.items)
+    rewards = [part for one in answers.rewards.values() for part in (one.status, one.missable)]
+    first = (answers.finish, answers.stuck, answers.all_rewards, answers.deadly)
+    known = [*first, *rewards, *(status for kind in kinds for status in kind.values())]
+    return answers.order is not None and all(answer.proven for answer in known)
+
+
+def _findings(
+    cases: Cases, answers: Answers, routes: dict[str, Route], shortest: frozenset[str]
+) -> Iterator[Finding]:
+    yield from check_layout(cases.level)
+    yield from check_finish(cases.goal)
+    yield from check_stuck(cases.goal)
+    yield from check_rewards(cases, answers.rewards, answers.all_rewards)
+    yield from check_death(cases.goal)
+    yield from check_never(cases, answers)
+    yield from check_bypassed(cases, answers.doors)
+    yield from check_spare_keys(answers.measures.keys, cases.goal)
+    yield from check_expectations(cases, answers, routes, shortest)
 
 
 def _check_knowing(report: Report, limits: Limits | None) -> Knowing | None:

@@ -20,7 +20,8 @@ from .result import Finding
 
 def deadly(case: Case) -> Answer:
     """Whether a position in which the player is dead can be reached."""
-    return settled(bool(case.dead), case.complete)
+    mortal = any(item.vital for item in case.level.items.values())
+    return settled(bool(case.dead), case.sees_all or (case.complete and not mortal))
 
 
 def check_death(case: Case) -> Iterator[Finding]:

@@ -9,48 +9,54 @@ A level that passes, and one that fails::
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 
-from ..level import Claim, Condition, Level, Place
+from ..level import Claim, Condition, Place
 from ..rules import END, PLACE, PLAYING
 from ..rules.names import Names
 from ..rules.rules import Position
 from ..search import OutOfBudgetError, Route, find_finish, reaching, replay
 from .answers import Answer
 from .case import Case
+from .cases import Cases
 from .result import Answers, Finding
-from .statuses import status
+from .subjects import item_sources
 
 
-def check_expectations(case: Case, answers: Answers, routes: dict[str, Route]) -> Iterator[Finding]:
+def check_expectations(
+    cases: Cases, answers: Answers, routes: dict[str, Route], shortest: Collection[str]
+) -> Iterator[Finding]:
     """Tell each claim that fails, and each that is not settled.
 
     Claims that have a finding of their own (that the level can be finished, that nobody gets
     stuck, that rewards can be had) are told by those.
 
     Args:
-        case: The level under check.
+        cases: The level under check.
         answers: The answers to the other questions.
         routes: The routes found.
+        shortest: The names of those that are proven to be shortest ones.
 
     Yields:
         ``expectation-failed`` and ``undecided``.
     """
-    expected = case.level.expected
-    yield from _rewards(case, answers)
-    for claim in expected.never:
-        yield from _never(case, claim)
-    for claim in expected.possible:
-        yield from _possible(case, claim)
-    for claim in expected.always_possible:
-        yield from _always_possible(case, claim)
+    expected = cases.level.expected
+    yield from _rewards(cases.whole, answers)
+    for test, claims in (
+        (_never, expected.never),
+        (_possible, expected.possible),
+        (_always_possible, expected.always_possible),
+    ):
+        for claim in claims:
+            assert isinstance(claim.says, Condition)
+            yield from test(cases.about_condition(claim.says), claim)
     for wanted, claims in (
         (Answer.REQUIRED, expected.required),
         (Answer.OPTIONAL, expected.optional),
     ):
         for claim in claims:
-            yield from _status(case, claim, wanted, answers)
-    yield from _shortest(case, routes.get("finish"))
+            yield from _status(cases, claim, wanted, answers)
+    yield from _shortest(cases.goal, routes.get("finish"), "finish" in shortest)
 
 
 def _failed(
@@ -124,63 +130,29 @@ def _always_possible(case: Case, claim: Claim) -> Iterator[Finding]:
         yield _undecided(f"`{claim.says}` is always possible", claim.place)
 
 
-def _status(case: Case, claim: Claim, wanted: Answer, answers: Answers) -> Iterator[Finding]:
+def _status(cases: Cases, claim: Claim, wanted: Answer, answers: Answers) -> Iterator[Finding]:
     name = str(claim.says)
     known = {**answers.doors, **answers.chests, **answers.acts, **answers.items, **answers.rooms}
     found = known.get(name)
     if found is None:
-        found = item_status(case, name)
+        found = cases.status_of_item(name)
     if found == Answer.UNKNOWN:
         yield _undecided(f"{name} is {wanted}", claim.place)
     elif found != wanted:
         message = f"`{wanted}: {name}` is claimed, but it is {found}."
-        yield _failed(message, claim.place, name, _counterexample(case, name, wanted))
+        yield _failed(message, claim.place, name, _counterexample(cases, name, wanted))
 
 
-def item_status(case: Case, item: str) -> Answer:
-    """The status of getting a unit of an item, wherever from.
-
-    Args:
-        case: The level under check.
-        item: The item.
-
-    Returns:
-        The status, by what is taken from the floor, from chests and from acts.
-    """
-    mask = 0
-    for subject in item_sources(case.level, item):
-        mask |= case.bits[subject]
-    return _masked_status(case, mask)
-
-
-def item_sources(level: Level, item: str) -> list[str]:
-    """The placed items, chests and acts that a unit of an item comes from."""
-    sources = []
-    for room in level.rooms.values():
-        if item in room.items:
-            sources.append(f"{room.name}/{item}")
-        for chest in room.chests.values():
-            lock = level.lock_of(chest)
-            given = {*chest.holds, *chest.effects.gives, *(lock.effects.gives if lock else ())}
-            sources += [chest.name] if item in given else []
-        sources += [act.name for act in room.all_acts() if item in act.effects.gives]
-    return sources
-
-
-def _masked_status(case: Case, mask: int) -> Answer:
-    finished = [bool(case.did[number] & mask) for number in case.finished]
-    reached = any(did & mask for did in case.did)
-    return status(any(finished), not all(finished), reached, case.complete)
-
-
-def _counterexample(case: Case, name: str, wanted: Answer) -> Route | None:
+def _counterexample(cases: Cases, name: str, wanted: Answer) -> Route | None:
     """A finishing run without what is claimed to be required, where there is one."""
     if wanted != Answer.REQUIRED:
         return None
 
-    if name in case.level.rooms:
+    if name in cases.level.rooms:
+        case = cases.about_room(name)
         return _run_avoiding(case, case.rules.places.index(name))
-    sources = [name] if name in case.bits else item_sources(case.level, name)
+    sources = [name] if name in cases.whole.bits else item_sources(cases.level, name)
+    case = cases.about(*sources)
     mask = sum(case.bits[source] for source in sources)
     numbers = [number for number in case.finished if not case.did[number] & mask]
     return case.route_to(numbers[0]) if numbers else None
@@ -201,12 +173,11 @@ def _run_avoiding(case: Case, place: int) -> Route | None:
     return replay(case.rules, moves) if moves is not None else None
 
 
-def _shortest(case: Case, finish: Route | None) -> Iterator[Finding]:
+def _shortest(case: Case, finish: Route | None, exact: bool) -> Iterator[Finding]:
     bounds = case.level.expected.shortest
     if bounds is None or case.finish == Answer.NO:
         return
     place = case.level.expected.places.get("shortest")
-    exact = finish is not None and case.found.exact(case.finished[0])
     if bounds.at_most is not None and (finish is None or finish.steps > bounds.at_most):
         if exact and finish is not None:
             message = f"`shortest: at-most {bounds.at_most}` is claimed, but it takes {finish.steps} steps."

@@ -12,7 +12,7 @@ from ..rules import PLACE
 from ..search import Route
 from .answers import Answer
 from .case import Case
-from .reason import Reasons
+from .reason import reasons_of
 from .result import Finding
 
 
@@ -21,12 +21,11 @@ def finishing_route(case: Case) -> Route | None:
     return case.route_to(case.finished[0]) if case.finished else None
 
 
-def check_finish(case: Case, reasons: Reasons) -> list[Finding]:
+def check_finish(case: Case) -> list[Finding]:
     """Say so where the level cannot be finished, or where that is not settled.
 
     Args:
-        case: The level under check.
-        reasons: Finds out why.
+        case: What matters to finishing.
 
     Returns:
         ``cannot-finish``, ``undecided``, a failed claim, or nothing.
@@ -44,7 +43,7 @@ def check_finish(case: Case, reasons: Reasons) -> list[Finding]:
         if len(case.dead) and not case.is_stuck(0):
             why, mend = "The player is dead from the start", "start with more of what is vital"
         else:
-            reason = reasons.explain(0, case.route_to(0))
+            reason = reasons_of(case).explain(0, case.route_to(0))
             why, mend = reason.why, reason.mend
         return [Finding("cannot-finish", severity, "goal", message, why, mend, place)]
     if claimed == "impossible":

@@ -2,17 +2,18 @@
 
 from __future__ import annotations
 
+from ..rules import Position, Rules
 from ..search import Route
-from .case import Case
+from .cases import Cases
 from .keys import key_measures
 from .result import Measures, RunMeasure
 
 
-def measure(case: Case, finish: Route | None, all_rewards: Route | None) -> Measures:
+def measure(cases: Cases, finish: Route | None, all_rewards: Route | None) -> Measures:
     """The figures of a level.
 
     Args:
-        case: The level under check.
+        cases: The level under check.
         finish: The shortest finishing run, if one is proven to be.
         all_rewards: The shortest finishing run that takes every reward.
 
@@ -25,8 +26,8 @@ def measure(case: Case, finish: Route | None, all_rewards: Route | None) -> Meas
         _run(finish),
         _run(all_rewards) if all_rewards is not None else None,
         walked_again(finish),
-        choices(case, finish),
-        key_measures(case),
+        choices(cases.whole.rules, finish),
+        key_measures(cases.goal),
     )
 
 
@@ -52,31 +53,38 @@ def walked_again(route: Route) -> float:
     return round(again / route.steps, 3) if route.steps else 0.0
 
 
-def choices(case: Case, route: Route) -> tuple[int, ...]:
+#: The positions to look at, at the most, for the choices at one point of a run.
+MOST_WALKED = 50_000
+
+
+def choices(rules: Rules, route: Route) -> tuple[int, ...]:
     """At each point of a run, how many different things could be done next.
 
     Walking is not counted: what counts is each other move that can be made after walking at will.
 
     Args:
-        case: The level under check.
+        rules: The rules of the level.
         route: The run.
 
     Returns:
-        A number for each position before a move that is not a walk.
+        A number for each position before a move that is not a walk; nothing where walking at will
+        changes so much that the choices cannot be counted.
     """
-    found = case.found
     counts = []
-    for number, move in enumerate(route.moves):
+    for position, move in zip(route.positions, route.moves, strict=False):
         if move.what["do"] == "walk":
             continue
-        start = found.numbers[route.positions[number]]
-        seen, ahead, things = {start}, [start], set()
+        seen: set[Position] = {position}
+        ahead = [position]
+        things = set()
         for here in ahead:
-            for option, after in found.moves[here]:
+            for option, after in rules.successors(here):
                 if option.what["do"] != "walk":
                     things.add(option.number)
                 elif after not in seen:
                     seen.add(after)
                     ahead.append(after)
+            if len(seen) > MOST_WALKED:
+                return ()
         counts.append(len(things))
     return tuple(counts)

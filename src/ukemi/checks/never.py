@@ -13,22 +13,22 @@ from collections.abc import Iterator
 
 from ..level import ALWAYS
 from .answers import Answer
-from .case import Case
+from .cases import Cases
 from .result import Answers, Finding
 
 
-def check_never(case: Case, answers: Answers) -> Iterator[Finding]:
+def check_never(cases: Cases, answers: Answers) -> Iterator[Finding]:
     """Tell everything that no run does.
 
     Args:
-        case: The level under check.
+        cases: The level under check.
         answers: The statuses.
 
     Yields:
         ``never-opens``, ``never-done``, ``never-taken``, ``never-entered``.
     """
-    level = case.level
-    rewards = set(case.rewards.values())
+    level = cases.level
+    rewards = set(cases.whole.rewards.values())
     for name in _never({**answers.doors, **answers.chests}):
         thing = level.things[name]
         lock = level.lock_of(thing.what)  # type: ignore[arg-type]

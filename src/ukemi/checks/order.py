@@ -36,8 +36,24 @@ def required_order(
         if rooms.get(room) == Answer.REQUIRED:
             bits[_room_key(room)] = 1 << shift + place
     earlier = _earlier(case, shift, sum(bits.values()))
-    before = {name: earlier.get(bit, 0) & ~bit for name, bit in bits.items()}
-    return tuple((a.removesuffix("\0"), b.removesuffix("\0")) for a, b in reduced(before, bits))
+    return ordered({name: earlier.get(bit, 0) for name, bit in bits.items()}, bits)
+
+
+def ordered(before: Mapping[str, int], bits: Mapping[str, int]) -> Pairs:
+    """The pairs of names of an order, reduced; rooms lose the mark that tells them from things.
+
+    Args:
+        before: For each name, what comes before it, as bits; others than those named are left out.
+        bits: The bit of each name.
+
+    Returns:
+        The pairs, the earlier first.
+    """
+    named = 0
+    for bit in bits.values():
+        named |= bit
+    mine = {name: before[name] & named & ~bit for name, bit in bits.items()}
+    return tuple((a.removesuffix("\0"), b.removesuffix("\0")) for a, b in reduced(mine, bits))
 
 
 def reduced(before: Mapping[str, int], bits: Mapping[str, int]) -> Pairs:
@@ -57,15 +73,31 @@ def reduced(before: Mapping[str, int], bits: Mapping[str, int]) -> Pairs:
         >>> reduced({"a": 0, "b": 1, "c": 3}, {"a": 1, "b": 2, "c": 4})
         (('a', 'b'), ('b', 'c'))
     """
+    # Numbered so that whatever comes before has a lower number, the highest one left is direct.
+    rank = {
+        name: n for n, name in enumerate(sorted(before, key=lambda one: before[one].bit_count()))
+    }
+    ranked = {bits[name]: n for name, n in rank.items()}
+    names = list(rank)
+    written = {name: n for n, name in enumerate(bits)}
+    below = [_renumbered(before[name], ranked) for name in names]
     pairs = []
-    for name, mask in before.items():
-        implied = 0
-        for other, bit in bits.items():
-            if mask & bit:
-                implied |= before[other]
-        direct = mask & ~implied
-        pairs += [(other, name) for other, bit in bits.items() if direct & bit]
+    for name in before:
+        left = below[rank[name]]
+        direct = []
+        while left:
+            highest = left.bit_length() - 1
+            direct.append(highest)
+            left &= ~(below[highest] | 1 << highest)
+        pairs += [(names[n], name) for n in sorted(direct, key=lambda n: written[names[n]])]
     return tuple(pairs)
+
+
+def _renumbered(mask: int, ranked: Mapping[int, int]) -> int:
+    found = 0
+    for bit in _each_bit(mask):
+        found |= 1 << ranked[bit]
+    return found
 
 
 def _room_key(room: str) -> str:

@@ -58,6 +58,14 @@ class _Findings:
             self.mend.append(mend)
 
 
+def reasons_of(case: Case) -> Reasons:
+    """What finds reasons for the positions of a case; one for all questions that ask it."""
+    if case.reasons is None:
+        case.reasons = Reasons(case)
+    assert isinstance(case.reasons, Reasons)
+    return case.reasons
+
+
 class Reasons:
     """Finds reasons for the positions of one case, within a budget for all of them.
 
@@ -71,6 +79,7 @@ class Reasons:
         self.rules: Rules = case.rules
         self.left = TOTAL_BUDGET
         self.asked = most_asked(case.level)
+        self._moves = {move.number: move for move in case.rules.moves}
 
     def explain(self, number: int, route: Route) -> Reason:
         """Why nothing finishes from a position.
@@ -126,7 +135,7 @@ class Reasons:
     def _first_impossible(self, position: Position, moves: list[int]) -> str:
         """The first of some moves that the position does not allow, in words."""
         for number in moves:
-            move = self.rules.moves[number]
+            move = self._moves[number]
             after = self.rules.after(position, move)
             if after is None:
                 return move_words({**move.what, "with": {}})

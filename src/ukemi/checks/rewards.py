@@ -13,34 +13,42 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from itertools import combinations
 
-from ..level import Place
+from ..level import Level, Place
 from ..level.names import in_list
 from ..rules import END, PLAYING
 from ..rules.words import move_words
 from ..search import Route, reaching, replay
 from .answers import Answer, settled
 from .case import Case
-from .reason import Reasons
+from .cases import Cases
+from .reason import reasons_of
 from .result import Finding, RewardAnswer
 
 #: Sets of rewards to try, at the most, for a smallest one that no run has together.
 MOST_SETS = 100_000
 
 
-def reward_answers(case: Case, statuses: dict[str, Answer]) -> dict[str, RewardAnswer]:
+def reward_answers(cases: Cases, statuses: dict[str, Answer]) -> dict[str, RewardAnswer]:
     """What finishing runs do about each reward, and whether it can be missed.
 
     Args:
-        case: The level under check.
+        cases: The level under check.
         statuses: The status of every subject, by name.
 
     Returns:
         The answers, by the name of the reward.
     """
     return {
-        name: RewardAnswer(statuses[subject], _missable(case, case.bits[subject])[0])
-        for name, subject in case.rewards.items()
+        name: RewardAnswer(statuses[subject], _can_be_missed(cases, subject, statuses[subject]))
+        for name, subject in cases.whole.rewards.items()
     }
+
+
+def _can_be_missed(cases: Cases, subject: str, status: Answer) -> Answer:
+    if cases.all_is_free == Answer.YES and status in (Answer.REQUIRED, Answer.OPTIONAL):
+        return Answer.NO  # nothing is ever lost
+    case = cases.about(subject)
+    return _missable(case, case.bits[subject])[0]
 
 
 def _missable(case: Case, bit: int) -> tuple[Answer, Route | None]:
@@ -77,7 +85,7 @@ def all_rewards(case: Case) -> tuple[Answer, int | None]:
     """Whether one finishing run takes every reward.
 
     Args:
-        case: The level under check.
+        case: What matters to finishing with the rewards.
 
     Returns:
         The answer, and the number of the cheapest finished position with every reward.
@@ -136,44 +144,45 @@ def _thinned(names: tuple[str, ...], together: Callable[[tuple[str, ...]], bool]
 
 
 def check_rewards(
-    case: Case, answers: dict[str, RewardAnswer], together: Answer, reasons: Reasons
+    cases: Cases, answers: dict[str, RewardAnswer], together: Answer
 ) -> Iterator[Finding]:
     """Tell what is wrong with the rewards.
 
     Args:
-        case: The level under check.
+        cases: The level under check.
         answers: What is known of each.
         together: Whether one run takes them all.
-        reasons: Finds out why.
 
     Yields:
         ``reward-out-of-reach``, ``reward-only-when-stuck``, ``reward-can-be-missed``,
         ``rewards-exclude-each-other``, ``undecided``.
     """
-    claim = case.level.expected.rewards
+    claim = cases.level.expected.rewards
     grave, mild = ("note", "note") if claim == "any" else ("error", "warning")
     for name, answer in answers.items():
-        subject = case.rewards[name]
-        place = reward_place(case, subject)
-        if case.finish == Answer.NO:
+        subject = cases.whole.rewards[name]
+        place = reward_place(cases.level, subject)
+        if cases.goal.finish == Answer.NO:
             continue  # then no reward is in any finishing run, and that is told already
         if answer.status == Answer.NEVER:
             message = f"No run gets the reward {name}."
             mend = "see what its room, chest or act waits for"
             yield Finding("reward-out-of-reach", grave, name, message, "", mend, place)
         elif answer.status == Answer.ONLY_WHEN_STUCK:
+            case = cases.about(subject)
             number = _first_with(case, subject)
             route = case.route_to(number)
             message = f"The reward {name} can be had, but whoever takes it can no longer finish."
             why, mend = "Taking it is the last thing the player does", "let it be taken earlier"
             if case.is_stuck(number):
-                reason = reasons.explain(number, route)
+                reason = reasons_of(case).explain(number, route)
                 why, mend = reason.why, reason.mend
             yield Finding("reward-only-when-stuck", grave, name, message, why, mend, place, route)
         elif answer.missable == Answer.YES:
+            case = cases.about(subject)
             route_or_none = _missable(case, case.bits[subject])[1]
-            yield _missed(case, name, mild, place, route_or_none)
-        unsure = not (answer.status.proven or _some_run_takes(case, subject))
+            yield _missed(name, mild, place, route_or_none)
+        unsure = not (answer.status.proven or _some_run_takes(cases.about(subject), subject))
         unsure = unsure or (claim == "never-missed" and not answer.missable.proven)
         if unsure and claim != "any":
             message = (
@@ -181,6 +190,7 @@ def check_rewards(
             )
             mend = "raise --max-positions or --max-seconds"
             yield Finding("undecided", "warning", name, message, "", mend, place)
+    case = cases.about(*cases.whole.rewards.values())
     if together == Answer.NO and case.finish == Answer.YES and case.complete:
         names = excluding(case)
         if names:
@@ -194,13 +204,11 @@ def check_rewards(
                 message,
                 why,
                 mend,
-                reward_place(case, case.rewards[names[0]]),
+                reward_place(cases.level, case.rewards[names[0]]),
             )
 
 
-def _missed(
-    case: Case, name: str, severity: str, place: Place | None, route: Route | None
-) -> Finding:
+def _missed(name: str, severity: str, place: Place | None, route: Route | None) -> Finding:
     if route is None:
         message = f"The reward {name} can be missed from the start."
         return Finding("reward-can-be-missed", severity, name, message, place=place)
@@ -220,10 +228,10 @@ def _some_run_takes(case: Case, subject: str) -> bool:
     return any(case.did[number] & case.bits[subject] for number in case.finished)
 
 
-def reward_place(case: Case, subject: str) -> Place | None:
+def reward_place(level: Level, subject: str) -> Place | None:
     """Where the thing that hands over a reward stands in the file."""
-    thing = case.level.things.get(subject)
+    thing = level.things.get(subject)
     if thing is not None:
         return thing.what.place
     room, _, item = subject.partition("/")
-    return case.level.rooms[room].items[item].place
+    return level.rooms[room].items[item].place

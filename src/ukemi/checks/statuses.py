@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..rules import PLACE
 from .answers import Answer
 from .case import Case
+from .cases import Cases
 
 
 def status(some: bool, some_without: bool, reached: bool, complete: bool) -> Answer:
@@ -28,24 +29,29 @@ def status(some: bool, some_without: bool, reached: bool, complete: bool) -> Ans
     return Answer.ONLY_WHEN_STUCK if reached else Answer.NEVER
 
 
-def subject_statuses(case: Case) -> dict[str, dict[str, Answer]]:
+def subject_statuses(cases: Cases) -> dict[str, dict[str, Answer]]:
     """The status of each door, chest, act and placed item.
 
     Doing one of these shows in every position after it, so the finished positions tell.
 
     Args:
-        case: The level under check.
+        cases: The level under check.
 
     Returns:
         For each kind of subject (``door``, ``chest``, ``act``, ``item``), the statuses by name.
     """
+    statuses: dict[str, dict[str, Answer]] = {"door": {}, "chest": {}, "act": {}, "item": {}}
+    case = cases.whole
+    if cases.in_parts:
+        for subject in case.subjects:
+            statuses[subject.kind][subject.name] = cases.status_of(subject)
+        return statuses
     some, all_of, reached = 0, -1, 0
     for mask in set(case.did):
         reached |= mask
     for number in case.finished:
         some |= case.did[number]
         all_of &= case.did[number]
-    statuses: dict[str, dict[str, Answer]] = {"door": {}, "chest": {}, "act": {}, "item": {}}
     for subject in case.subjects:
         bit = case.bits[subject.name]
         without = bool(case.finished) and not all_of & bit
@@ -54,15 +60,20 @@ def subject_statuses(case: Case) -> dict[str, dict[str, Answer]]:
     return statuses
 
 
-def room_statuses(case: Case) -> dict[str, Answer]:
+def room_statuses(cases: Cases) -> dict[str, Answer]:
     """The status of each room; of a map's cells, those that are more than floor to stand on.
 
     Args:
-        case: The level under check.
+        cases: The level under check.
 
     Returns:
         The statuses by room.
     """
+    case = cases.whole
+    if cases.in_parts:
+        return {
+            room: cases.status_of_room(room) for room in case.level.rooms if _counts(case, room)
+        }
     reached = {position[PLACE] for position in case.found.positions}
     some = {
         position[PLACE]
@@ -80,5 +91,10 @@ def room_statuses(case: Case) -> dict[str, Answer]:
             case.complete,
         )
         for place, room in enumerate(case.rules.places)
-        if not (case.level.rooms[room].beside or case.level.rooms[room].used_from is not None)
+        if _counts(case, room)
     }
+
+
+def _counts(case: Case, room: str) -> bool:
+    found = case.level.rooms[room]
+    return not (found.beside or found.used_from is not None)

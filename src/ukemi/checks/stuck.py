@@ -19,7 +19,7 @@ from ..search import replay
 from .answers import Answer
 from .case import Case
 from .places import place_of_move, subject_of_move
-from .reason import Reason, Reasons
+from .reason import Reason, reasons_of
 from .result import Finding, Mistake
 
 
@@ -37,7 +37,7 @@ def find_mistakes(case: Case) -> list[_Slip]:
     """Every kind of move that loses the level, cheapest first.
 
     Args:
-        case: The level under check.
+        case: What matters to finishing.
 
     Returns:
         For each kind, the move that costs least to reach, with the positions around it.
@@ -58,12 +58,11 @@ def find_mistakes(case: Case) -> list[_Slip]:
     return sorted(slips.values(), key=lambda slip: (slip.cost, slip.move.number))
 
 
-def check_stuck(case: Case, reasons: Reasons) -> list[Finding]:
+def check_stuck(case: Case) -> list[Finding]:
     """Tell each mistake after which nothing finishes; those with one cause are one finding.
 
     Args:
-        case: The level under check.
-        reasons: Finds out why.
+        case: What matters to finishing.
 
     Returns:
         ``can-get-stuck`` for each cause, ``undecided``, or nothing.
@@ -74,7 +73,7 @@ def check_stuck(case: Case, reasons: Reasons) -> list[Finding]:
     for slip in find_mistakes(case):
         moves = [*case.found.route_to(slip.before), slip.move]
         mistake = Mistake(slip.move.what, replay(case.rules, moves))
-        reason = reasons.explain(slip.after, mistake.route)
+        reason = reasons_of(case).explain(slip.after, mistake.route)
         causes.setdefault(reason.cause, []).append((slip, reason, mistake))
     for group in causes.values():
         (slip, reason, first), *others = group
@@ -94,7 +93,7 @@ def check_stuck(case: Case, reasons: Reasons) -> list[Finding]:
             )
         )
     if not findings and case.stuck == Answer.POSSIBLE and case.finish != Answer.NO:
-        findings.append(_stuck_without_mistake(case, reasons, "note" if allowed else "error"))
+        findings.append(_stuck_without_mistake(case, "note" if allowed else "error"))
     if case.stuck == Answer.UNKNOWN and not allowed:
         message = "Whether anyone can get stuck is not settled: the search was cut short."
         mend = "raise --max-positions or --max-seconds"
@@ -103,14 +102,14 @@ def check_stuck(case: Case, reasons: Reasons) -> list[Finding]:
     return findings
 
 
-def _stuck_without_mistake(case: Case, reasons: Reasons, severity: str) -> Finding:
+def _stuck_without_mistake(case: Case, severity: str) -> Finding:
     """A stuck position of a search cut short before any move into it was proven to be the mistake."""
     number = min(
         (n for n in range(len(case.found.positions)) if case.is_stuck(n)),
         key=case.found.costs.__getitem__,
     )
     route = case.route_to(number)
-    reason = reasons.explain(number, route)
+    reason = reasons_of(case).explain(number, route)
     last = route.moves[-1].what
     return Finding(
         "can-get-stuck",

@@ -79,3 +79,17 @@ def rewards(level: Level) -> dict[str, str]:
             if act.effects.gives.keys() & kinds:
                 found[f"{room.name}/{act.name}"] = act.name
     return found
+
+
+def item_sources(level: Level, item: str) -> list[str]:
+    """The placed items, chests and acts that a unit of an item comes from."""
+    sources = []
+    for room in level.rooms.values():
+        if item in room.items:
+            sources.append(f"{room.name}/{item}")
+        for chest in room.chests.values():
+            lock = level.lock_of(chest)
+            given = {*chest.holds, *chest.effects.gives, *(lock.effects.gives if lock else ())}
+            sources += [chest.name] if item in given else []
+        sources += [act.name for act in room.all_acts() if item in act.effects.gives]
+    return sources

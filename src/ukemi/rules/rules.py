@@ -68,6 +68,19 @@ class Rules:
             for place in move.places:
                 self._moves_at[place].append(move)
 
+    def with_moves(self, moves: list[Move]) -> Rules:
+        """The same rules with only some of the moves, which keep their numbers.
+
+        Args:
+            moves: The moves.
+
+        Returns:
+            Rules over the same variables.
+        """
+        return Rules(
+            self.variables, self.index, self.places, self.initial, moves, self.settling, self.goal
+        )
+
     def moves_at(self, place: int) -> list[Move]:
         """The moves that could be made at a value of :data:`PLACE`, whatever else they ask."""
         return self._moves_at[place]

@@ -5,6 +5,7 @@ Meant to be checked by eye: it is the reference that faster searches are compare
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import cached_property
 from heapq import heappop, heappush
@@ -74,7 +75,10 @@ class Exploration:
 
 
 def explore(
-    rules: Rules, limits: Limits | None = None, start: Position | None = None
+    rules: Rules,
+    limits: Limits | None = None,
+    start: Position | None = None,
+    lost: Callable[[Position], bool] | None = None,
 ) -> Exploration:
     """Explore every position that can be reached, in order of cost.
 
@@ -86,6 +90,7 @@ def explore(
         rules: The variables and moves.
         limits: How far to go.
         start: Where to start, if not where the level does.
+        lost: Tells positions from which nothing finishes: what follows them is left out.
 
     Returns:
         What was found; :attr:`Exploration.complete` tells whether that is everything.
@@ -130,6 +135,9 @@ def explore(
                 break
             if limits.seconds is not None and perf_counter() - began > limits.seconds:
                 break
+            if lost is not None and lost(position):
+                found.explored[number] = 1
+                continue
             for move, after in rules.successors(position):
                 reached = reach(after, cost + move.cost, (number, move))
                 found.moves[number].append((move, reached))

@@ -1,0 +1,78 @@
+"""Which positions a question is answered from: those of the whole level, or of what matters to it."""
+
+from __future__ import annotations
+
+from ..level import Condition, Level, Passage
+from .answers import Answer
+from .case import Case
+from .subjects import Subject, item_sources
+
+
+class Cases:
+    """Answers every question from all positions of the level.
+
+    Args:
+        whole: The level under check.
+    """
+
+    #: Whether questions are answered from parts of the level.
+    in_parts = False
+
+    def __init__(self, whole: Case) -> None:
+        self.whole = whole
+        self.level: Level = whole.level
+
+    @property
+    def goal(self) -> Case:
+        """What matters to finishing and to getting stuck."""
+        return self.whole
+
+    def about(self, *subjects: str) -> Case:
+        """What matters to finishing with or without some subjects."""
+        return self.whole
+
+    def about_room(self, room: str) -> Case:
+        """What matters to finishing with or without entering a room."""
+        return self.whole
+
+    def about_door(self, door: Passage) -> Case:
+        """What matters to passing by a door."""
+        return self.whole
+
+    def about_condition(self, condition: Condition) -> Case:
+        """What matters to whether a condition can come to hold."""
+        return self.whole
+
+    @property
+    def all_is_free(self) -> Answer:
+        """Whether nothing that can be done is ever lost; asked only of levels in parts."""
+        return Answer.UNKNOWN
+
+    def status_of(self, subject: Subject) -> Answer:
+        """The status of a door, chest, act or placed item."""
+        return self.status_of_any(subject.name)
+
+    def status_of_room(self, room: str) -> Answer:
+        """The status of a room."""
+        raise NotImplementedError
+
+    def status_of_any(self, *subjects: str) -> Answer:
+        """The status of doing one at least of some things."""
+        from .statuses import status
+
+        case = self.about(*subjects)
+        mask = 0
+        for name in subjects:
+            mask |= case.bits[name]
+        finished = [bool(case.did[number] & mask) for number in case.finished]
+        reached = any(did & mask for did in case.did)
+        return status(any(finished), not all(finished), reached, case.sees_all)
+
+    def status_of_item(self, item: str) -> Answer:
+        """The status of getting a unit of an item: from the floor, from chests or from acts."""
+        return self.status_of_any(*item_sources(self.level, item))
+
+    @property
+    def positions(self) -> int:
+        """How many positions were looked at."""
+        return len(self.whole.found.positions)

@@ -1,0 +1,284 @@
+"""Large levels: each question answered from what matters to it, or from regions."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from functools import cached_property
+
+from ..level import Condition, Passage
+from ..rules import END, PLACE, PLAYING, Rules
+from ..rules.expressions import Expression
+from ..rules.names import Names
+from ..search import Limits, Route, replay
+from ..search.reduced.bounds import takes_at_least
+from ..search.reduced.landmarks import Landmarks, UncountedError
+from ..search.reduced.macro import Explored, explore_regions, run_to
+from ..search.reduced.prospects import Prospects
+from ..search.reduced.reads import changed
+from ..search.reduced.regions import Regions
+from ..search.reduced.slices import Slicer
+from .answers import Answer, settled
+from .case import Case
+from .cases import Cases
+from .order import Pairs, ordered
+from .statuses import status
+from .subjects import Subject
+
+#: The most positions for one question, and the most regions.
+EACH, MOST_REGIONS = 20_000, 3_000
+
+
+class PartCases(Cases):
+    """Answers each question from what matters to it.
+
+    Args:
+        whole: The level under check, whose search was cut short.
+        limits: How far the search may go.
+        deadline: When it ends at the latest, on the clock of :func:`time.perf_counter`.
+    """
+
+    in_parts = True
+
+    def __init__(self, whole: Case, limits: Limits, deadline: float | None = None) -> None:
+        super().__init__(whole)
+        self.limits = limits
+        self.deadline = deadline
+        self.slicer = Slicer(whole.rules)
+        self._names = Names(whole.level)
+        self._cases: dict[tuple[int, ...], Case] = {}
+        self._variables = {subject.name: subject.variable for subject in whole.subjects}
+        self._looked = 0
+
+    @property
+    def positions(self) -> int:
+        """How many positions and regions were looked at, all questions together."""
+        looked = sum(len(case.found.positions) for case in self._cases.values())
+        return len(self.whole.found.positions) + looked + self._looked
+
+    # -- parts of the level -------------------------------------------------------------------
+
+    @cached_property
+    def goal(self) -> Case:
+        """What matters to finishing and to getting stuck."""
+        case = self._case(self.goal_rules)
+        if case.finish == Answer.UNKNOWN:
+            found = self.goal_regions
+            case.finish = settled(bool(found.finished), found.complete)
+        if case.stuck == Answer.UNKNOWN and self.all_is_free == Answer.YES:
+            case.stuck = Answer.NEVER if case.finish == Answer.YES else Answer.UNKNOWN
+        return case
+
+    @cached_property
+    def goal_rules(self) -> Rules:
+        """The moves that matter to finishing and to getting stuck."""
+        return self.slicer.slice(())
+
+    @property
+    def settled(self) -> bool:
+        """Whether it is settled who can finish and who can get stuck."""
+        return self.goal.finish.proven and self.goal.stuck.proven
+
+    def about(self, *subjects: str) -> Case:
+        """What matters to finishing with or without some subjects."""
+        return self._case(self.slicer.slice(self._variables[name] for name in subjects))
+
+    def about_room(self, room: str) -> Case:
+        """What matters to finishing with or without entering a room."""
+        return self._case(self.slicer.slice((), [self._names.places[room]]))
+
+    def about_door(self, door: Passage) -> Case:
+        """What matters to passing by a door."""
+        rooms = [self._names.places[room] for room in door.ends]
+        return self._case(self.slicer.slice([self._variables[door.thing]], rooms))
+
+    def about_condition(self, condition: Condition) -> Case:
+        """What matters to whether a condition can come to hold."""
+        asked: Iterable[Expression] = [self._names.guard(condition)]
+        rules = self.slicer.slice((), (), asked)
+        return self._case(rules, prune=False)
+
+    def _case(self, rules: Rules, prune: bool = True) -> Case:
+        key = tuple(move.number for move in rules.moves)
+        case = self._cases.get(key)
+        if case is None:
+            limits = self.limits.within(EACH, self.deadline)
+            case = Case(self.level, limits, rules)
+            if not case.complete and prune and self.all_is_free != Answer.YES:
+                case = Case(
+                    self.level, limits, rules, Prospects(rules, MOST_REGIONS, self.deadline).lost
+                )
+            case.share(self.whole)
+            self._cases[key] = case
+        return case
+
+    # -- regions ------------------------------------------------------------------------------
+
+    @cached_property
+    def regions(self) -> Explored:
+        """The regions of the whole level."""
+        return self._explore(self._finder)
+
+    @cached_property
+    def _finder(self) -> Regions:
+        return Regions(self.whole.rules)
+
+    @cached_property
+    def goal_regions(self) -> Explored:
+        """The regions of what matters to finishing."""
+        if self.all_is_free == Answer.YES:
+            return self.regions
+        return self._explore(Regions(self.goal_rules))
+
+    def _explore(self, finder: Regions, most: int = MOST_REGIONS) -> Explored:
+        found = explore_regions(finder, finder.rules.start(), most, self.deadline)
+        self._looked += len(found.regions)
+        return found
+
+    @cached_property
+    def all_is_free(self) -> Answer:
+        """Whether nothing that can be done is ever lost, whatever the player does."""
+        if not self._finder.safety.able:
+            return Answer.UNKNOWN
+        found = self.regions
+        playing = sum(one.position[END] == PLAYING for one in found.regions)
+        dead = len(found.regions) - playing - len(found.finished)
+        return settled(found.complete and playing == 1 and not dead, found.complete)
+
+    @cached_property
+    def landmarks(self) -> Landmarks | None:
+        """What every run must do, where nothing is ever lost."""
+        if self.all_is_free != Answer.YES:
+            return None
+        safety = self._finder.safety
+        watched: dict[int, int] = {}
+        for subject in self.whole.subjects:
+            watched[subject.variable] = self.whole.bits[subject.name]
+        try:
+            return Landmarks(self.whole.rules, watched, safety.safe | safety.giving)
+        except UncountedError:
+            return None
+
+    # -- answers ------------------------------------------------------------------------------
+
+    def status_of(self, subject: Subject) -> Answer:
+        """The status of a door, chest, act or placed item."""
+        number = subject.variable
+        in_goal = any(number in changed(move.steps) for move in self.goal_rules.moves)
+        finder_knows = self._finder.safety.able and self.regions.complete
+        if finder_knows:
+            found = self.regions
+            before = subject.before
+            some = any(found.regions[n].position[number] != before for n in found.finished)
+            reached = some or any(one.position[number] != before for one in found.regions)
+            if not some:
+                return status(False, False, reached, True)
+            if not in_goal:
+                return Answer.OPTIONAL
+            marks = self.landmarks
+            if marks is not None and marks.finish is not None:
+                needed = marks.finish & self.whole.bits[subject.name]
+                return Answer.REQUIRED if needed else Answer.OPTIONAL
+            without = self._finishes_without(number)
+            if without.proven:
+                return Answer.OPTIONAL if without == Answer.YES else Answer.REQUIRED
+        case = self.about(subject.name)
+        bit = case.bits[subject.name]
+        done = [bool(case.did[n] & bit) for n in case.finished]
+        reached = any(did & bit for did in case.did)
+        found_status = status(any(done), not all(done), reached, case.sees_all)
+        if not found_status.proven and any(done) and case.complete:
+            return status(True, not all(done), True, True)
+        return found_status
+
+    def _finishes_without(self, variable: int) -> Answer:
+        """Whether some run finishes without ever changing a variable."""
+        moves = self.goal_rules.moves
+        finder = Regions(
+            self.goal_rules,
+            frozenset(move.number for move in moves if variable in changed(move.steps)),
+        )
+        found = self._explore(finder)
+        return settled(bool(found.finished), found.complete)
+
+    def status_of_room(self, room: str) -> Answer:
+        """The status of a room."""
+        place = self._names.places[room]
+        found = self.regions
+        if self._finder.safety.able and found.complete:
+            able = found.reaching(found.finished)
+            some = any(able[n] and place in one.rooms for n, one in enumerate(found.regions))
+            if not some:
+                reached = any(place in one.rooms for one in found.regions)
+                return status(False, False, reached, True)
+            marks = self.landmarks
+            if marks is not None and marks.finish is not None:
+                return Answer.REQUIRED if marks.finish & marks.rooms[place] else Answer.OPTIONAL
+            if place == self.whole.found.positions[0][PLACE]:
+                return Answer.REQUIRED
+            without = self._explore(Regions(self.goal_rules, closed=frozenset([place])))
+            if without.finished or without.complete:
+                return Answer.OPTIONAL if without.finished else Answer.REQUIRED
+        case = self.about_room(room)
+        finished = [not case.entered[n] >> place & 1 for n in case.finished]
+        some = any(
+            position[PLACE] == place and case.can_finish[n]
+            for n, position in enumerate(case.found.positions)
+        )
+        reached = any(position[PLACE] == place for position in case.found.positions)
+        complete = case.sees_all or (case.complete and some)
+        return status(some, any(finished), reached, complete)
+
+    def order(self, statuses: dict[str, Answer], rooms: dict[str, Answer]) -> Pairs | None:
+        """What must come before what, where landmarks tell."""
+        marks = self.landmarks
+        if marks is None:
+            return None
+        bits: dict[str, int] = {}
+        before: dict[str, int] = {}
+        for subject in self.whole.subjects:
+            if statuses[subject.name] == Answer.REQUIRED:
+                bits[subject.name] = self.whole.bits[subject.name]
+                before[subject.name] = marks.before[subject.variable]
+        for room, answer in rooms.items():
+            if answer == Answer.REQUIRED:
+                place = self._names.places[room]
+                bits[room + "\0"] = marks.rooms[place]
+                before[room + "\0"] = marks.before_room[place]
+        return ordered(before, bits)
+
+    def finishing_run(self, *subjects: str) -> Route | None:
+        """A finishing run that does some things, not always a shortest one."""
+        wanted = [one for one in self.whole.subjects if one.name in subjects]
+        rules = self.slicer.slice(one.variable for one in wanted)
+        finder = Regions(rules)
+        found = self._explore(finder)
+        for number in found.finished:
+            position = found.regions[number].position
+            if all(position[one.variable] != one.before for one in wanted):
+                return replay(self.whole.rules, run_to(finder, found, number, rules.start()))
+        return None
+
+    def cannot_finish_with(self, *subjects: str) -> bool:
+        """Whether it is proven that no finishing run does all of some things."""
+        wanted = [one for one in self.whole.subjects if one.name in subjects]
+        finder = Regions(self.slicer.slice(one.variable for one in wanted))
+        found = self._explore(finder)
+        return found.complete and not any(
+            all(found.regions[n].position[one.variable] != one.before for one in wanted)
+            for n in found.finished
+        )
+
+    def takes_at_least(self, *subjects: str) -> int:
+        """The steps that a finishing run which does some things takes at least; 0 if not known."""
+        marks = self.landmarks
+        if marks is None or marks.finish is None:
+            return 0
+        done = marks.finish
+        for subject in self.whole.subjects:
+            if subject.name in subjects:
+                done |= marks.before.get(subject.variable, 0) | self.whole.bits[subject.name]
+        variables = [
+            one.variable for one in self.whole.subjects if done & self.whole.bits[one.name]
+        ]
+        rooms = [place for place, bit in enumerate(marks.rooms) if done & bit]
+        return takes_at_least(self.whole.rules, self.slicer.ground, variables, rooms, marks.ends)

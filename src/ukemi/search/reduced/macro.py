@@ -1,0 +1,155 @@
+"""Searching regions: everything that can come to pass, and what can still come to pass from where."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from heapq import heappop, heappush
+from time import perf_counter
+
+from ...rules import END, FINISHED, PLACE, Move, Position, Rules
+from .regions import Region, Regions
+
+
+@dataclass(eq=False)
+class Explored:
+    """The regions that were come to.
+
+    Attributes:
+        regions: The regions; the first is where the search began.
+        came: For each but the first, the region it was come to from, with the move and its room.
+        before: For each, the regions that a move leads from to it.
+        complete: Whether those are all.
+    """
+
+    regions: list[Region] = field(default_factory=list)
+    came: list[tuple[int, Move, int] | None] = field(default_factory=list)
+    before: list[list[int]] = field(default_factory=list)
+    complete: bool = False
+
+    @property
+    def finished(self) -> list[int]:
+        """The numbers of the finished regions."""
+        return [n for n, one in enumerate(self.regions) if one.position[END] == FINISHED]
+
+    def reaching(self, targets: list[int]) -> bytearray:
+        """Mark the regions from which a target can be come to."""
+        marked = bytearray(len(self.regions))
+        ahead = list(targets)
+        for number in targets:
+            marked[number] = 1
+        while ahead:
+            for earlier in self.before[ahead.pop()]:
+                if not marked[earlier]:
+                    marked[earlier] = 1
+                    ahead.append(earlier)
+        return marked
+
+
+def explore_regions(
+    regions: Regions,
+    start: Position,
+    most: int,
+    deadline: float | None = None,
+) -> Explored:
+    """Explore regions, depth first.
+
+    Args:
+        regions: Finds them.
+        start: A position in the first.
+        most: The most regions to come to.
+        deadline: When to stop at the latest, on the clock of :func:`time.perf_counter`.
+
+    Returns:
+        What was found.
+    """
+    found = Explored()
+    numbers: dict[Position, int] = {}
+
+    def reach(position: Position, came: tuple[int, Move, int] | None) -> int:
+        region = regions.region(position)
+        number = numbers.get(region.position)
+        if number is None:
+            number = numbers[region.position] = len(found.regions)
+            found.regions.append(region)
+            found.came.append(came)
+            found.before.append([])
+            ahead.append(number)
+        if came is not None:
+            found.before[number].append(came[0])
+        return number
+
+    ahead: list[int] = []
+    reach(start, None)
+    while ahead:
+        number = ahead.pop()
+        if len(found.regions) > most or (deadline is not None and perf_counter() > deadline):
+            return found
+        for move, room, after in regions.ways_on(found.regions[number]):
+            reach(after, (number, move, room))
+    found.complete = True
+    return found
+
+
+def run_to(regions: Regions, found: Explored, number: int, start: Position) -> list[Move]:
+    """The moves of a run to a region, walks included.
+
+    Args:
+        regions: What found the regions.
+        found: The regions.
+        number: The region to come to.
+        start: Where the search began.
+
+    Returns:
+        The moves, as the rules allow them from the start.
+    """
+    legs: list[tuple[Region, Move | None, int]] = [(found.regions[number], None, 0)]
+    came = found.came[number]
+    while came is not None:
+        earlier, move, room = came
+        legs.append((found.regions[earlier], move, room))
+        came = found.came[earlier]
+    moves: list[Move] = []
+    position = start
+    for region, out, room in reversed(legs):
+        made = [one for one in region.done if not regions.is_plain_walk(one[0])]
+        if out is not None:
+            made.append((out, room))
+        for move, where in made:
+            for walk in _way(regions, position, where):
+                position = _make(regions.rules, position, walk, moves)
+            position = _make(regions.rules, position, move, moves)
+    return moves
+
+
+def _make(rules: Rules, position: Position, move: Move, moves: list[Move]) -> Position:
+    after = rules.after(position, move)
+    assert after is not None  # or the region would not have had it
+    moves.append(move)
+    return after
+
+
+def _way(regions: Regions, position: Position, room: int) -> list[Move]:
+    """The shortest way to a room of the same region, by Dijkstra's search."""
+    start = position[PLACE]
+    best = {start: 0}
+    came: dict[int, tuple[int, Move]] = {}
+    at = {start: position}
+    ahead = [(0, start)]
+    while ahead:
+        cost, here = heappop(ahead)
+        if here == room:
+            break
+        if cost > best[here]:
+            continue
+        for move, after in regions.free_walks(at[here]):
+            there = after[PLACE]
+            if cost + move.cost < best.get(there, cost + move.cost + 1):
+                best[there] = cost + move.cost
+                came[there] = (here, move)
+                at[there] = after
+                heappush(ahead, (best[there], there))
+    way: list[Move] = []
+    while room != start:
+        room, move = came[room]
+        way.append(move)
+    return way[::-1]

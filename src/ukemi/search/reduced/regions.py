@@ -1,0 +1,204 @@
+"""Positions that differ only by what is free to do, as one: regions.
+
+From a position, the player may walk wherever a walk can be walked back at once, and make every safe
+move there (:mod:`ukemi.search.reduced.safe`). All of that is done, until nothing is left to do: what
+remains is a region, the rooms that lie open and all that is to be had in them. Only moves that are
+neither safe nor such walks lead from one region to another, so that a search over regions grows with
+the real choices of a level.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ...rules import END, PLACE, PLAYING, Move, Position, Rules
+from ...rules.steps import Require, run
+from .reads import changed, looked_at, variables
+from .safe import Safety
+
+
+@dataclass(eq=False, slots=True)
+class Region:
+    """All that lies open from a position.
+
+    Attributes:
+        position: The position after everything free has been done, in the first of its rooms.
+        rooms: The rooms that lie open, in the order they were come to.
+        done: What was done, in order: a move and the room it was made in.
+    """
+
+    position: Position
+    rooms: list[int]
+    done: list[tuple[Move, int]]
+
+    @property
+    def over(self) -> bool:
+        """Whether the run has ended."""
+        return self.position[END] != PLAYING
+
+
+class Regions:
+    """Finds regions.
+
+    Args:
+        rules: The rules.
+        without: Moves that must not be made, by number.
+        closed: Rooms that must not be entered.
+    """
+
+    def __init__(
+        self,
+        rules: Rules,
+        without: frozenset[int] = frozenset(),
+        closed: frozenset[int] = frozenset(),
+    ) -> None:
+        self.rules = rules
+        self.safety = Safety(rules)
+        self.without = without
+        self.closed = closed
+        self._leads: dict[int, int] = {}
+        self._plain: set[int] = set()
+        self._back: dict[tuple[int, int], list[Move]] = {}
+        self._tests: dict[int, int] = {}
+        self._changes: dict[int, tuple[int, ...]] = {}
+        self._watching: dict[int, list[Move]] = {}
+        for move in rules.moves:
+            for step in move.steps:
+                if getattr(step, "variable", None) == PLACE:
+                    leads = self._leads[move.number] = step.value  # type: ignore[attr-defined]
+                    for place in move.places:
+                        self._back.setdefault((place, leads), []).append(move)
+            if move.number in self._leads and len(move.steps) == 1:
+                self._plain.add(move.number)
+            self._tests[move.number] = sum(isinstance(step, Require) for step in move.steps)
+            self._changes[move.number] = tuple(changed(move.steps) - {PLACE})
+            for variable in {*variables(move.guard), *looked_at(move.steps)}:
+                self._watching.setdefault(variable, []).append(move)
+
+    def region(self, position: Position) -> Region:
+        """The region of a position."""
+        values = list(position)
+        rooms = [values[PLACE]]
+        done: list[tuple[Move, int]] = []
+        if values[END] != PLAYING or not self.safety.able:
+            return Region(position, rooms, done)
+        inside = set(rooms)
+        ahead = [(move, rooms[0]) for move in self.rules.moves_at(rooms[0])]
+        for move, room in ahead:  # grows as it is walked
+            number = move.number
+            if number in self.without:
+                continue
+            leads = self._leads.get(number)
+            if leads is None:
+                if number not in self.safety.safe or not self._make(values, move, room):
+                    continue
+                ahead.append((move, room))  # there may be more of it
+            else:
+                if number in self._plain and leads in inside:
+                    continue
+                before = [values[variable] for variable in self._changes[number]]
+                if not self._walk(values, move, room, leads):
+                    continue
+                if leads not in inside:
+                    inside.add(leads)
+                    rooms.append(leads)
+                    ahead += [(one, leads) for one in self.rules.moves_at(leads)]
+                if before == [values[variable] for variable in self._changes[number]]:
+                    continue
+            done.append((move, room))
+            for variable in self._changes[number]:
+                for one in self._watching.get(variable, ()):
+                    ahead += [(one, place) for place in one.places if place in inside]
+        values[PLACE] = min(rooms)
+        return Region(tuple(values), rooms, done)
+
+    def _make(self, values: list[int], move: Move, room: int) -> bool:
+        """Make a safe move in a room, if it can be made; what it gives ends no run."""
+        values[PLACE] = room
+        if not move.guard.holds(values):
+            return False
+        tried = values.copy() if self._tests[move.number] else values
+        before = [values[variable] for variable in self._changes[move.number]]
+        if not run(move.steps, tried):
+            return False
+        values[:] = tried
+        # What can be done again and again may give nothing more.
+        return before != [values[variable] for variable in self._changes[move.number]]
+
+    def _walk(self, values: list[int], move: Move, room: int, leads: int) -> bool:
+        """Walk, where that can be walked back at once; the values keep what it gives."""
+        if move.number not in self.safety.giving or leads in self.closed:
+            return False
+        values[PLACE] = room
+        if not move.guard.holds(values):
+            return False
+        quiet = not self.rules.settling
+        if move.number in self._plain and quiet:
+            values[PLACE] = leads
+            return self._way_back(values, leads, room)
+        after = self.after(values, move, room)
+        if after is None or after[END] != PLAYING or not self._way_back(after, leads, room):
+            return False
+        values[:] = after
+        return True
+
+    def _way_back(self, values: list[int], here: int, room: int) -> bool:
+        for back in self._back.get((here, room), ()):
+            if back.number in self.without or back.number not in self.safety.giving:
+                continue
+            if back.number in self._plain and not self.rules.settling:
+                if back.guard.holds(values):
+                    return True
+                continue
+            returned = self.after(values, back, here)
+            if returned is not None and returned[END] == PLAYING:
+                return True
+        return False
+
+    def after(self, values: list[int], move: Move, room: int) -> list[int] | None:
+        """The values after a move in a room; ``None`` where it cannot be made."""
+        tried = values.copy()
+        tried[PLACE] = room
+        if not move.guard.holds(tried) or not run(move.steps, tried):
+            return None
+        run(self.rules.settling, tried)
+        return tried
+
+    def is_plain_walk(self, move: Move) -> bool:
+        """Whether a move changes nothing but where the player is."""
+        return move.number in self._plain
+
+    def free_walks(self, position: Position) -> Iterator[tuple[Move, Position]]:
+        """The walks from a position that change nothing else and can be walked back."""
+        for move in self.rules.moves_at(position[PLACE]):
+            leads = self._leads.get(move.number)
+            if leads is None or move.number in self.without:
+                continue
+            values = list(position)
+            if self._walk(values, move, position[PLACE], leads) and (
+                values[PLACE + 1 :] == list(position[PLACE + 1 :])
+            ):
+                yield move, tuple(values)
+
+    def ways_on(self, region: Region) -> Iterator[tuple[Move, int, Position]]:
+        """The moves that lead out of a region, with the room each is made in and what follows."""
+        if region.over:
+            return
+        values = list(region.position)
+        inside = set(region.rooms)
+        for room in region.rooms:
+            for move in self.rules.moves_at(room):
+                number = move.number
+                if number in self.without or (number in self.safety.safe and self.safety.able):
+                    continue
+                leads = self._leads.get(number)
+                if leads in self.closed:
+                    continue
+                after = self.after(values, move, room)
+                if after is None:
+                    continue
+                plain = leads is not None and leads in inside and self.safety.able
+                if plain and after[PLACE + 1 :] == values[PLACE + 1 :]:
+                    continue  # a way about the region
+                yield move, room, tuple(after)
