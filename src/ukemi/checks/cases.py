@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from ..level import Condition, Level, Passage
 from .answers import Answer
 from .case import Case
@@ -33,6 +35,14 @@ class Cases:
 
     def about_room(self, room: str) -> Case:
         """What matters to finishing with or without entering a room."""
+        return self.whole
+
+    def about_order(self, subjects: Iterable[str], rooms: Iterable[str]) -> Case:
+        """What matters to the order in which finishing runs do some things and enter some rooms."""
+        return self.whole
+
+    def about_units(self, item: str) -> Case:
+        """What matters to how many units of an item a run leaves."""
         return self.whole
 
     def about_door(self, door: Passage) -> Case:

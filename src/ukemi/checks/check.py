@@ -165,9 +165,13 @@ def _answers(cases: Cases, together: Answer, shortest: dict[str, Route]) -> Answ
     subjects = subject_statuses(cases)
     by_name = {name: status for kind in subjects.values() for name, status in kind.items()}
     rooms = room_statuses(cases)
-    order = required_order(cases.goal, by_name, rooms)
-    if order is None and isinstance(cases, PartCases):
-        order = cases.order(by_name, rooms)
+    must = [name for name, status in by_name.items() if status == Answer.REQUIRED]
+    must_enter = [name for name, status in rooms.items() if status == Answer.REQUIRED]
+    order = None
+    if all(status.proven for status in (*by_name.values(), *rooms.values())):
+        order = cases.order(by_name, rooms) if isinstance(cases, PartCases) else None
+        if order is None:
+            order = required_order(cases.about_order(must, must_enter), by_name, rooms)
     return Answers(
         finish=cases.goal.finish,
         stuck=cases.goal.stuck,
@@ -203,7 +207,7 @@ def _findings(
     yield from check_death(cases.goal)
     yield from check_never(cases, answers)
     yield from check_bypassed(cases, answers.doors)
-    yield from check_spare_keys(answers.measures.keys, cases.goal)
+    yield from check_spare_keys(answers.measures.keys, cases.level)
     yield from check_expectations(cases, answers, routes, shortest)
 
 

@@ -20,8 +20,9 @@ from .result import Finding
 
 def deadly(case: Case) -> Answer:
     """Whether a position in which the player is dead can be reached."""
-    mortal = any(item.vital for item in case.level.items.values())
-    return settled(bool(case.dead), case.sees_all or (case.complete and not mortal))
+    if not any(item.vital for item in case.level.items.values()):
+        return Answer.NO
+    return settled(bool(case.dead), case.sees_all)
 
 
 def check_death(case: Case) -> Iterator[Finding]:

@@ -11,13 +11,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..level import Item
+from ..level import Item, Level
 from ..rules import Position
 from .case import Case
+from .cases import Cases
 from .result import Finding, KeyMeasure
 
 
-def key_measures(case: Case) -> dict[str, KeyMeasure]:
+def key_measures(cases: Cases) -> dict[str, KeyMeasure]:
     """The slack of each kind of spent key.
 
     A kind that something gives again and again, or that a walk, an unlocking or a pickup gives,
@@ -25,16 +26,17 @@ def key_measures(case: Case) -> dict[str, KeyMeasure]:
     the search was cut short and a run not seen may use fewer.
 
     Args:
-        case: The level under check.
+        cases: The level under check.
 
     Returns:
         By item: how many the level has, the fewest a finishing run uses up, and the rest.
     """
     measures: dict[str, KeyMeasure] = {}
-    if not case.complete:
-        return measures
-    for item in case.level.items.values():
-        if item.use != "spent" or not case.finished or not _countable(case, item):
+    for item in cases.level.items.values():
+        if item.use != "spent" or not _countable(cases.level, item):
+            continue
+        case = cases.about_units(item.name)
+        if not case.complete or not case.finished:
             continue
         total = _units(case, item.name, tuple(case.rules.initial))
         left = max(_units(case, item.name, case.found.positions[n]) for n in case.finished)
@@ -43,12 +45,12 @@ def key_measures(case: Case) -> dict[str, KeyMeasure]:
     return measures
 
 
-def check_spare_keys(measures: dict[str, KeyMeasure], case: Case) -> Iterator[Finding]:
+def check_spare_keys(measures: dict[str, KeyMeasure], level: Level) -> Iterator[Finding]:
     """Tell how many keys of each kind are to spare.
 
     Args:
         measures: The slack of each kind.
-        case: The level under check.
+        level: The level.
 
     Yields:
         A note for each kind with spare keys.
@@ -61,15 +63,14 @@ def check_spare_keys(measures: dict[str, KeyMeasure], case: Case) -> Iterator[Fi
                 f"so {measure.spare} can be spared."
             )
             mend = "nothing need be done; a level that is to be tight has none to spare"
-            place = case.level.items[item].place
+            place = level.items[item].place
             yield Finding("spare-keys", "note", item, message, "", mend, place)
 
 
-def _countable(case: Case, item: Item) -> bool:
+def _countable(level: Level, item: Item) -> bool:
     """Whether the units of an item are all in one place or another from the start."""
     if item.kind == "supply":
         return False
-    level = case.level
     gifts = [kind.on_pickup for kind in level.items.values()]
     gifts += [passage.effects for passage in level.passages]
     gifts += [lock.effects for _, lock in level.doors()]

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from ..rules import Position, Rules
+from ..rules import PLACE, Position, Rules
+from ..rules.steps import Set, run
 from ..search import Route
 from .cases import Cases
 from .keys import key_measures
@@ -27,7 +28,7 @@ def measure(cases: Cases, finish: Route | None, all_rewards: Route | None) -> Me
         _run(all_rewards) if all_rewards is not None else None,
         walked_again(finish),
         choices(cases.whole.rules, finish),
-        key_measures(cases.goal),
+        key_measures(cases),
     )
 
 
@@ -53,8 +54,8 @@ def walked_again(route: Route) -> float:
     return round(again / route.steps, 3) if route.steps else 0.0
 
 
-#: The positions to look at, at the most, for the choices at one point of a run.
-MOST_WALKED = 50_000
+#: The rooms to walk to, at the most, to count the choices along one run.
+MOST_WALKED = 3_000_000
 
 
 def choices(rules: Rules, route: Route) -> tuple[int, ...]:
@@ -68,23 +69,64 @@ def choices(rules: Rules, route: Route) -> tuple[int, ...]:
 
     Returns:
         A number for each position before a move that is not a walk; nothing where walking at will
-        changes so much that the choices cannot be counted.
+        leads to more than can be counted.
     """
     counts = []
+    left = MOST_WALKED
     for position, move in zip(route.positions, route.moves, strict=False):
         if move.what["do"] == "walk":
             continue
-        seen: set[Position] = {position}
-        ahead = [position]
-        things = set()
-        for here in ahead:
-            for option, after in rules.successors(here):
-                if option.what["do"] != "walk":
-                    things.add(option.number)
-                elif after not in seen:
-                    seen.add(after)
-                    ahead.append(after)
-            if len(seen) > MOST_WALKED:
-                return ()
-        counts.append(len(things))
+        walked, things = _by_walking(rules, position, left)
+        left -= walked
+        if left <= 0:
+            return ()
+        counts.append(things)
     return tuple(counts)
+
+
+def _by_walking(rules: Rules, position: Position, most: int) -> tuple[int, int]:
+    """How many positions walking leads to, and how many different things can be done in them."""
+    plain = _over_plain_walks(rules, position, most)
+    if plain is not None:
+        return plain
+    seen = {position}
+    ahead = [position]
+    things: set[int] = set()
+    for here in ahead:
+        for option, after in rules.successors(here):
+            if option.what["do"] != "walk":
+                things.add(option.number)
+            elif after not in seen:
+                seen.add(after)
+                ahead.append(after)
+        if len(seen) > most:
+            break
+    return len(seen), len(things)
+
+
+def _over_plain_walks(rules: Rules, position: Position, most: int) -> tuple[int, int] | None:
+    """The same where walks change nothing but the room, told without making each; or ``None``."""
+    if rules.settling:
+        return None
+    values = list(position)
+    rooms = [position[PLACE]]
+    seen = set(rooms)
+    things: set[int] = set()
+    for room in rooms:
+        values[PLACE] = room
+        for move in rules.moves_at(room):
+            if move.number in things or not move.guard.holds(values):
+                continue
+            if move.what["do"] != "walk":
+                if run(move.steps, values.copy()):
+                    things.add(move.number)
+                continue
+            (step, *more) = move.steps
+            if more or not isinstance(step, Set) or step.variable != PLACE:
+                return None
+            if step.value not in seen:
+                seen.add(step.value)
+                rooms.append(step.value)
+        if len(seen) > most:
+            break
+    return len(seen), len(things)

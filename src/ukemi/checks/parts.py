@@ -22,7 +22,7 @@ from .case import Case
 from .cases import Cases
 from .order import Pairs, ordered
 from .statuses import status
-from .subjects import Subject
+from .subjects import Subject, item_sources
 
 #: The most positions for one question, and the most regions.
 EACH, MOST_REGIONS = 20_000, 3_000
@@ -48,6 +48,7 @@ class PartCases(Cases):
         self._cases: dict[tuple[int, ...], Case] = {}
         self._variables = {subject.name: subject.variable for subject in whole.subjects}
         self._looked = 0
+        self._goal_is_large = False  # then so is whatever else matters to finishing too
 
     @property
     def positions(self) -> int:
@@ -73,6 +74,11 @@ class PartCases(Cases):
         """The moves that matter to finishing and to getting stuck."""
         return self.slicer.slice(())
 
+    @cached_property
+    def _goal_changes(self) -> frozenset[int]:
+        """The variables that matter to finishing and that some move changes."""
+        return frozenset(v for move in self.goal_rules.moves for v in changed(move.steps))
+
     @property
     def settled(self) -> bool:
         """Whether it is settled who can finish and who can get stuck."""
@@ -85,6 +91,17 @@ class PartCases(Cases):
     def about_room(self, room: str) -> Case:
         """What matters to finishing with or without entering a room."""
         return self._case(self.slicer.slice((), [self._names.places[room]]))
+
+    def about_order(self, subjects: Iterable[str], rooms: Iterable[str]) -> Case:
+        """What matters to the order in which finishing runs do some things and enter some rooms."""
+        places = [self._names.places[room] for room in rooms]
+        return self._case(self.slicer.slice([self._variables[one] for one in subjects], places))
+
+    def about_units(self, item: str) -> Case:
+        """What matters to how many units of an item a run leaves."""
+        sources = [self._variables[name] for name in item_sources(self.level, item)]
+        named = [n for n, variable in enumerate(self.whole.rules.variables) if variable[-1] == item]
+        return self._case(self.slicer.slice([*sources, *named]))
 
     def about_door(self, door: Passage) -> Case:
         """What matters to passing by a door."""
@@ -102,8 +119,12 @@ class PartCases(Cases):
         case = self._cases.get(key)
         if case is None:
             limits = self.limits.within(EACH, self.deadline)
-            case = Case(self.level, limits, rules)
-            if not case.complete and prune and self.all_is_free != Answer.YES:
+            prune &= self.all_is_free != Answer.YES
+            case = None
+            if not (prune and self._goal_is_large):
+                case = Case(self.level, limits, rules)
+                self._goal_is_large |= rules is self.goal_rules and not case.complete
+            if case is None or (prune and not case.complete):
                 case = Case(
                     self.level, limits, rules, Prospects(rules, MOST_REGIONS, self.deadline).lost
                 )
@@ -150,11 +171,19 @@ class PartCases(Cases):
         if self.all_is_free != Answer.YES:
             return None
         safety = self._finder.safety
+        (playing,) = [one for one in self.regions.regions if not one.over]
+        last = [(move, after) for move, _, after in self._finder.ways_on(playing)]
+        if any(move.what["do"] not in ("walk", "finish") for move, _ in last):
+            return None
+        about = {move.number for move, _ in last if move.what["do"] == "walk"}
+        about |= self._finder.ways_about(playing)
+        ending = frozenset(self._finder.ending_in(playing))
         watched: dict[int, int] = {}
         for subject in self.whole.subjects:
             watched[subject.variable] = self.whole.bits[subject.name]
         try:
-            return Landmarks(self.whole.rules, watched, safety.safe | safety.giving)
+            free = safety.safe | safety.giving
+            return Landmarks(self.whole.rules, watched, free, about - free, ending)
         except UncountedError:
             return None
 
@@ -163,7 +192,7 @@ class PartCases(Cases):
     def status_of(self, subject: Subject) -> Answer:
         """The status of a door, chest, act or placed item."""
         number = subject.variable
-        in_goal = any(number in changed(move.steps) for move in self.goal_rules.moves)
+        in_goal = number in self._goal_changes
         finder_knows = self._finder.safety.able and self.regions.complete
         if finder_knows:
             found = self.regions

@@ -171,10 +171,10 @@ def check_rewards(
         elif answer.status == Answer.ONLY_WHEN_STUCK:
             case = cases.about(subject)
             number = _first_with(case, subject)
-            route = case.route_to(number)
+            route = None if number is None else case.route_to(number)
             message = f"The reward {name} can be had, but whoever takes it can no longer finish."
             why, mend = "Taking it is the last thing the player does", "let it be taken earlier"
-            if case.is_stuck(number):
+            if number is not None and route is not None and case.is_stuck(number):
                 reason = reasons_of(case).explain(number, route)
                 why, mend = reason.why, reason.mend
             yield Finding("reward-only-when-stuck", grave, name, message, why, mend, place, route)
@@ -218,10 +218,10 @@ def _missed(name: str, severity: str, place: Place | None, route: Route | None) 
     return Finding("reward-can-be-missed", severity, name, message, "", mend, place, route, wrong)
 
 
-def _first_with(case: Case, subject: str) -> int:
+def _first_with(case: Case, subject: str) -> int | None:
     bit = case.bits[subject]
     numbers = [number for number, mask in enumerate(case.did) if mask & bit]
-    return min(numbers, key=case.found.costs.__getitem__)
+    return min(numbers, key=case.found.costs.__getitem__, default=None)
 
 
 def _some_run_takes(case: Case, subject: str) -> bool:

@@ -35,9 +35,12 @@ def needless_branch(level: Level) -> Iterator[Finding]:
     Yields:
         A note for each part.
     """
+    had: dict[str, int | None] | None = None
     for asked in all_conditions(level):
-        if isinstance(asked.condition, (And, Or)) and not _spends_by_branch(level, asked):
-            combinations = _combinations(level, asked.condition)
+        branches = isinstance(asked.condition, (And, Or)) and asked.condition.parts
+        if branches and not _spends_by_branch(level, asked):
+            had = most_had(level) if had is None else had
+            combinations = _combinations(level, asked.condition, had)
             if combinations is not None:
                 yield from _needless(asked, combinations)
 
@@ -78,10 +81,11 @@ def _leaving_one_out(condition: Condition) -> Iterator[tuple[Condition, Conditio
                 yield inner, Not(without)
 
 
-def _combinations(level: Level, condition: Condition) -> list[_Facts] | None:
+def _combinations(
+    level: Level, condition: Condition, had: Mapping[str, int | None]
+) -> list[_Facts] | None:
     """Every combination of facts the atoms of a condition can have; ``None`` for too many."""
     used = dict.fromkeys(atoms(condition))
-    had = most_had(level)
     choices: list[list[dict[Atom, bool]]] = []
     counts: dict[str, list[int]] = {}
     rooms = [atom for atom in used if isinstance(atom, At)]

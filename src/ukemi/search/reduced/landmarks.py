@@ -32,6 +32,8 @@ class Landmarks:
         rules: The rules; everything that can be done in them is free.
         watched: Variables that show that something was done, with its bit.
         free: The numbers of the moves that are free.
+        about: The numbers of walks that change nothing but the room, or end the run.
+        ending: The rooms in which the run ends by itself.
 
     Attributes:
         rooms: For each room, the bit that shows that it was entered.
@@ -44,8 +46,16 @@ class Landmarks:
         UncountedError: Something is asked for in a number that takes several moves to reach.
     """
 
-    def __init__(self, rules: Rules, watched: dict[int, Bits], free: Iterable[int]) -> None:
+    def __init__(
+        self,
+        rules: Rules,
+        watched: dict[int, Bits],
+        free: Iterable[int],
+        about: Iterable[int] = (),
+        ending: frozenset[int] = frozenset(),
+    ) -> None:
         self.rules = rules
+        self.ending = ending
         self.watched = watched
         shift = max((bit.bit_length() for bit in watched.values()), default=0)
         self.rooms: list[Bits] = [1 << shift + place for place in range(len(rules.places))]
@@ -56,13 +66,15 @@ class Landmarks:
         start = rules.initial[PLACE]
         self._at[start] = self.rooms[start]
         self.before_room[start] = 0
-        self._run(set(free))
+        self._run(set(free), set(about))
         self.ends: set[int] = set()
         self.finish = self._finish()
 
-    def _run(self, free: set[int]) -> None:
-        moves = [move for move in self.rules.moves if move.number in free]
-        changes = {move.number: changed(move.steps) for move in moves}
+    def _run(self, free: set[int], about: set[int]) -> None:
+        moves = [move for move in self.rules.moves if move.number in free | about]
+        changes = {
+            move.number: changed(move.steps) if move.number in free else {PLACE} for move in moves
+        }
         waiting: dict[int, list[Move]] = {}
         waiting_at: dict[int, list[Move]] = {}
         for move in moves:
@@ -105,7 +117,7 @@ class Landmarks:
         """What every run has done before a move can be made; ``None`` where it cannot."""
         found: Bits | None = None
         for place in move.places:
-            there = self._at.get(place)
+            there = None if place in self.ending else self._at.get(place)
             asked = self._expression(move.guard, place) if there is not None else None
             if there is not None and asked is not None:
                 found = there | asked if found is None else found & (there | asked)

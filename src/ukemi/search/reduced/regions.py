@@ -165,6 +165,28 @@ class Regions:
         run(self.rules.settling, tried)
         return tried
 
+    def ways_about(self, region: Region) -> set[int]:
+        """The walks within a region that change nothing but where the player is, free or not."""
+        found = set()
+        values = list(region.position)
+        inside = set(region.rooms)
+        for room in region.rooms:
+            for move in self.rules.moves_at(room):
+                if self._leads.get(move.number) in inside:
+                    after = self.after(values, move, room)
+                    if after is not None and after[PLACE + 1 :] == values[PLACE + 1 :]:
+                        found.add(move.number)
+        return found
+
+    def ending_in(self, region: Region) -> Iterator[int]:
+        """The rooms in which a run from a region ends by itself, as soon as they are entered."""
+        for room in range(len(self.rules.places)):
+            values = list(region.position)
+            values[PLACE] = room
+            run(self.rules.settling, values)
+            if values[END] != PLAYING:
+                yield room
+
     def is_plain_walk(self, move: Move) -> bool:
         """Whether a move changes nothing but where the player is."""
         return move.number in self._plain

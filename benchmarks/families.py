@@ -1,0 +1,151 @@
+"""Families of levels of growing size, for the benchmarks of the search."""
+
+from __future__ import annotations
+
+from random import Random
+
+import ukemi
+
+
+def hall(n: int) -> ukemi.Level:
+    """n kept keys in a hall, n doors to n side rooms with a reward each; the goal is in the last."""
+    level = ukemi.Level(f"hall of {n}")
+    level.room("hall")
+    for i in range(n):
+        level.item(f"key-{i}")
+        level.item(f"ledger-{i}", kind="reward")
+        level.put("hall", f"key-{i}")
+        level.room(f"side-{i}", items=f"ledger-{i}")
+        level.passage(f"hall <-> side-{i}", lock=f"key-{i}", name=f"door-{i}")
+    level.set_start("hall")
+    level.set_goal(f"side-{n - 1}")
+    return level
+
+
+def chain(n: int) -> ukemi.Level:
+    """n rooms in a row, each with the kept key to the next."""
+    level = ukemi.Level(f"chain of {n}")
+    level.room("room-0")
+    for i in range(1, n):
+        level.item(f"key-{i}")
+        level.put(f"room-{i - 1}", f"key-{i}")
+        level.room(f"room-{i}")
+        level.passage(f"room-{i - 1} <-> room-{i}", lock=f"key-{i}", name=f"door-{i}")
+    level.set_start("room-0")
+    level.set_goal(f"room-{n - 1}")
+    return level
+
+
+def hub(m: int, alike: bool = True) -> ukemi.Level:
+    """m doors that spend one kind of key: a third of the rooms return one, one is the goal.
+
+    Where they are not alike, the other rooms hold a reward of their own each.
+    """
+    level = ukemi.Level(f"hub of {m}{'' if alike else ', not alike'}")
+    level.item("iron-key", use="spent")
+    level.room("hub", items={"iron-key": 3})
+    for i in range(m):
+        if i % 3 == 0 and i < m - 1:
+            level.room(f"side-{i}", items="iron-key")
+        elif alike or i == m - 1:
+            level.room(f"side-{i}")
+        else:
+            level.item(f"ledger-{i}", kind="reward")
+            level.room(f"side-{i}", items=f"ledger-{i}")
+        level.passage(f"hub <-> side-{i}", lock="iron-key", name=f"door-{i}")
+    level.set_start("hub")
+    level.set_goal(f"side-{m - 1}")
+    return level
+
+
+def drops(k: int, optional: bool = True) -> ukemi.Level:
+    """k one-way drops; above each a key that is needed at the bottom, and one to a reward there."""
+    level = ukemi.Level(f"{k} drops")
+    level.room("level-0")
+    for i in range(k):
+        level.item(f"key-{i}")
+        level.put(f"level-{i}", f"key-{i}")
+        level.item(f"spare-{i}")
+        level.put(f"level-{i}", f"spare-{i}")
+        level.room(f"level-{i + 1}")
+        level.passage(f"level-{i} -> level-{i + 1}", name=f"drop-{i}")
+    for i in range(k):
+        level.room(f"cell-{i}")
+        before = f"level-{k}" if i == 0 else f"cell-{i - 1}"
+        level.passage(f"{before} <-> cell-{i}", lock=f"key-{i}", name=f"door-{i}")
+        level.item(f"ledger-{i}", kind="reward")
+        level.room(f"nook-{i}", items=f"ledger-{i}")
+        level.passage(f"level-{k} <-> nook-{i}", lock=f"spare-{i}", name=f"nook-door-{i}")
+    level.set_start("level-0")
+    level.set_goal(f"cell-{k - 1}")
+    level.expect(stuck="possible", rewards="any")
+    return level
+
+
+def switches(n: int) -> ukemi.Level:
+    """n independent switches on a loop of gates: 2^n settings, each with a choice that is real."""
+    level = ukemi.Level(f"{n} switches")
+    for i in range(n):
+        level.room(f"room-{i}")
+        level.switch(f"room-{i}", f"switch-{i}", flips=f"lamp-{i}")
+    for i in range(n):
+        gate = f"lamp-{i} or not lamp-{(i + 1) % n} or lamp-{(i + 2) % n}"
+        level.passage(f"room-{i} <-> room-{(i + 1) % n}", name=f"gate-{i}")
+        level.passages[-1].gate = ukemi.level.parse_condition(gate)
+    level.room("loft")
+    level.passage(f"room-{n - 1} <-> loft", name="loft-gate")
+    every = " and ".join(f"lamp-{i}" for i in range(n))
+    level.passages[-1].gate = ukemi.level.parse_condition(every)
+    level.set_start("room-0")
+    level.set_goal("loft")
+    return level
+
+
+def hands(slots: int, items: int = 8, rooms: int = 10) -> ukemi.Level:
+    """A few slots, with dropping: items to carry through a ring of rooms, doors that need them."""
+    level = ukemi.Level(f"{slots} slots")
+    level.set_inventory(slots=slots, drop=True)
+    for i in range(rooms):
+        level.room(f"room-{i}")
+    for i in range(items):
+        level.item(f"tool-{i}")
+        level.put(f"room-{i % 4}", f"tool-{i}")
+    for i in range(rooms - 1):
+        if i % 2:
+            level.passage(f"room-{i} <-> room-{i + 1}", lock=f"tool-{i % items}", name=f"door-{i}")
+        else:
+            level.passage(f"room-{i} <-> room-{i + 1}")
+    level.set_start("room-0")
+    level.set_goal(f"room-{rooms - 1}")
+    return level
+
+
+def tower(side: int = 300, doors: int = 40, seed: int = 1) -> ukemi.Level:
+    """A tile map of walled strips, each door with a kept key that lies before it."""
+    random = Random(seed)
+    rows = [["." for _ in range(side)] for _ in range(side)]
+    for n in range(side):
+        rows[0][n] = rows[-1][n] = rows[n][0] = rows[n][-1] = "#"
+    strip = (side - 2) // (doors + 1)
+    legend = {}
+    for n in range(doors):
+        column = (n + 1) * strip
+        for row in range(1, side - 1):
+            rows[row][column] = "#"
+        rows[random.randrange(1, side - 1)][column] = chr(0x100 + n)
+        place = random.randrange(max(0, n - 3), n + 1)
+        rows[random.randrange(2, side - 2)][place * strip + random.randrange(1, strip)] = chr(
+            0x200 + n
+        )
+        legend[chr(0x100 + n)] = {"lock": f"key-{n}", "name": f"door-{n}"}
+        legend[chr(0x200 + n)] = {"item": f"key-{n}"}
+    rows[1][1], rows[-2][-2] = "@", "Z"
+    level = ukemi.Level(f"tile map {side}x{side}, {doors} doors")
+    for n in range(doors):
+        level.item(f"key-{n}")
+    for symbol, fields in legend.items():
+        level.tile(symbol, **fields)
+    level.tile("Z", room="far")
+    level.map("ground", "\n".join("".join(row) for row in rows))
+    level.set_goal("far")
+    return level
