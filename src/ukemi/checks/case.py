@@ -40,6 +40,7 @@ class Case:
     ) -> None:
         self.level = level
         self.limits = limits or Limits()
+        self.lost = lost
         self.rules: Rules = compile_level(level) if rules is None else rules
         self.found: Exploration = explore(self.rules, self.limits, lost=lost)
         self.complete: bool = self.found.complete

@@ -161,9 +161,10 @@ class PartCases(Cases):
         if not self._finder.safety.able:
             return Answer.UNKNOWN
         found = self.regions
-        playing = sum(one.position[END] == PLAYING for one in found.regions)
-        dead = len(found.regions) - playing - len(found.finished)
-        return settled(found.complete and playing == 1 and not dead, found.complete)
+        playing = [one for one in found.regions if not one.over]
+        dead = len(found.regions) - len(playing) - len(found.finished)
+        free = found.complete and len(playing) == 1 and not dead
+        return settled(free and not self._finder.passed_over(playing[0]), found.complete)
 
     @cached_property
     def landmarks(self) -> Landmarks | None:
@@ -207,6 +208,10 @@ class PartCases(Cases):
             if marks is not None and marks.finish is not None:
                 needed = marks.finish & self.whole.bits[subject.name]
                 return Answer.REQUIRED if needed else Answer.OPTIONAL
+            if self.goal.complete:  # whoever finishes is in it, with all that matters to that
+                bit = self.whole.bits[subject.name]
+                missing = any(not self.goal.did[n] & bit for n in self.goal.finished)
+                return Answer.OPTIONAL if missing else Answer.REQUIRED
             without = self._finishes_without(number)
             if without.proven:
                 return Answer.OPTIONAL if without == Answer.YES else Answer.REQUIRED
@@ -244,6 +249,9 @@ class PartCases(Cases):
                 return Answer.REQUIRED if marks.finish & marks.rooms[place] else Answer.OPTIONAL
             if place == self.whole.found.positions[0][PLACE]:
                 return Answer.REQUIRED
+            if self.goal.complete:
+                ways = (self.goal.entered[n] >> place & 1 for n in self.goal.finished)
+                return Answer.REQUIRED if all(ways) else Answer.OPTIONAL
             without = self._explore(Regions(self.goal_rules, closed=frozenset([place])))
             if without.finished or without.complete:
                 return Answer.OPTIONAL if without.finished else Answer.REQUIRED

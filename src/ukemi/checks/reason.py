@@ -120,6 +120,8 @@ class Reasons:
         self.left -= BUDGET // 10  # a small search costs little, but not nothing
         try:
             if rules is None:
+                if self.case.lost is not None and self.case.lost(self.rules.settle(values)):
+                    return None
                 moves = find_finish(self.rules, values, BUDGET, self._hopeless)
             else:  # by other rules, what was hopeless may not be
                 moves = find_finish(rules, values, BUDGET)
@@ -129,6 +131,8 @@ class Reasons:
         return None if moves is None else [move.number for move in moves]
 
     def _hopeless(self, position: Position) -> bool:
+        if self.case.lost is not None:
+            return self.case.lost(position)
         number = self.case.found.numbers.get(position)
         return number is not None and not self.case.may_finish[number]
 

@@ -72,9 +72,10 @@ class Landmarks:
 
     def _run(self, free: set[int], about: set[int]) -> None:
         moves = [move for move in self.rules.moves if move.number in free | about]
-        changes = {
-            move.number: changed(move.steps) if move.number in free else {PLACE} for move in moves
-        }
+        shown = {PLACE, *self.watched}
+        changes = {move.number: changed(move.steps) for move in moves}
+        for number in about:  # of these, what shows is all that lasts
+            changes[number] &= shown
         waiting: dict[int, list[Move]] = {}
         waiting_at: dict[int, list[Move]] = {}
         for move in moves:
@@ -106,7 +107,7 @@ class Landmarks:
                     self.before_room[to] = self.before_room.get(to, -1) & needed
                     if _narrow(self._at, to, after | self.rooms[to]):
                         woken += waiting_at.get(to, ())
-                elif _narrow(self._have, variable, after):
+                elif move.number in free and _narrow(self._have, variable, after):
                     woken += waiting.get(variable, ())
             for one in woken:
                 if one.number not in queued:

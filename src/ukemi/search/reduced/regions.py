@@ -13,6 +13,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ...rules import END, PLACE, PLAYING, Move, Position, Rules
+from ...rules.expressions import AllOf, Expression, Is
 from ...rules.steps import Require, run
 from .reads import changed, looked_at, variables
 from .safe import Safety
@@ -164,6 +165,32 @@ class Regions:
             return None
         run(self.rules.settling, tried)
         return tried
+
+    def passed_over(self, region: Region) -> bool:
+        """Whether some move that is not free could have been made before something free was done.
+
+        Where doing something free shuts out another way of doing the same, that other way is not
+        among the ways on; but a player may well have taken it.
+        """
+        values = list(region.position)
+        free = self.safety.safe | self.safety.giving | self._plain
+        for room in region.rooms:
+            values[PLACE] = room
+            for move in self.rules.moves_at(room):
+                if move.number in free or move.guard.holds(values):
+                    continue
+                parts = move.guard.parts if isinstance(move.guard, AllOf) else (move.guard,)
+                if all(part.holds(values) or self._is_done(part, values) for part in parts):
+                    return True
+        return False
+
+    @staticmethod
+    def _is_done(part: Expression, values: list[int]) -> bool:
+        return (
+            isinstance(part, Is)
+            and part.variable > END
+            and (part.value, values[part.variable]) == (0, 1)
+        )
 
     def ways_about(self, region: Region) -> set[int]:
         """The walks within a region that change nothing but where the player is, free or not."""
