@@ -8,7 +8,7 @@ from operator import itemgetter
 from typing import Any
 
 from ..level import Level
-from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Position, Rules, compile_level
+from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
 from ..search import Exploration, Limits, Route, explore, reaching, replay
 from .answers import Answer, settled
 from .subjects import Subject, rewards, subjects
@@ -22,6 +22,7 @@ class Case:
         limits: How far the search may go.
         rules: The level as variables and moves, or what of it matters to a question; ``None`` to
             compile it.
+        original: The level as variables and moves, where ``rules`` are not all of it.
         lost: Tells positions from which nothing finishes; what follows them is then left out.
 
     Attributes:
@@ -36,12 +37,14 @@ class Case:
         level: Level,
         limits: Limits | None = None,
         rules: Rules | None = None,
+        original: Rules | None = None,
         lost: Callable[[Position], bool] | None = None,
     ) -> None:
         self.level = level
         self.limits = limits or Limits()
         self.lost = lost
         self.rules: Rules = compile_level(level) if rules is None else rules
+        self.original: Rules = original or self.rules
         self.found: Exploration = explore(self.rules, self.limits, lost=lost)
         self.complete: bool = self.found.complete
         #: What finds reasons for its positions; kept here since finding them has a budget.
@@ -167,4 +170,16 @@ class Case:
         Raises:
             ReplayError: The rules do not allow it: a bug.
         """
-        return replay(self.rules, self.found.route_to(number))
+        return self.replay(self.found.route_to(number))
+
+    def replay(self, moves: list[Move]) -> Route:
+        """The route that moves make, replayed by the rules of the level.
+
+        Raises:
+            ReplayError: The rules do not allow it: a bug.
+        """
+        return replay(self.original, [self._originals[move.number] for move in moves])
+
+    @cached_property
+    def _originals(self) -> dict[int, Move]:
+        return {move.number: move for move in self.original.moves}

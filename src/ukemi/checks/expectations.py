@@ -15,7 +15,7 @@ from ..level import Claim, Condition, Place
 from ..rules import END, PLACE, PLAYING
 from ..rules.names import Names
 from ..rules.rules import Position
-from ..search import OutOfBudgetError, Route, find_finish, reaching, replay
+from ..search import OutOfBudgetError, Route, find_finish, reaching
 from .answers import Answer
 from .case import Case
 from .cases import Cases
@@ -170,7 +170,7 @@ def _run_avoiding(case: Case, place: int) -> Route | None:
         moves = find_finish(case.rules, case.rules.initial, len(case.found.positions), enters)
     except OutOfBudgetError:
         return None
-    return replay(case.rules, moves) if moves is not None else None
+    return case.replay(moves) if moves is not None else None
 
 
 def _shortest(case: Case, finish: Route | None, exact: bool) -> Iterator[Finding]:

@@ -6,15 +6,15 @@ from collections.abc import Iterable
 from functools import cached_property
 
 from ..level import Condition, Passage
-from ..rules import END, PLACE, PLAYING, Rules
+from ..rules import PLACE, Rules
 from ..rules.expressions import Expression
 from ..rules.names import Names
-from ..search import Limits, Route, replay
+from ..search import Limits, Route
 from ..search.reduced.bounds import takes_at_least
 from ..search.reduced.landmarks import Landmarks, UncountedError
 from ..search.reduced.macro import Explored, explore_regions, run_to
 from ..search.reduced.prospects import Prospects
-from ..search.reduced.reads import changed
+from ..search.reduced.reads import changed, looked_at, variables
 from ..search.reduced.regions import Regions
 from ..search.reduced.slices import Slicer
 from .answers import Answer, settled
@@ -45,7 +45,7 @@ class PartCases(Cases):
         self.deadline = deadline
         self.slicer = Slicer(whole.rules)
         self._names = Names(whole.level)
-        self._cases: dict[tuple[int, ...], Case] = {}
+        self._cases: dict[tuple[tuple[int, ...], frozenset[int]], Case] = {}
         self._variables = {subject.name: subject.variable for subject in whole.subjects}
         self._looked = 0
         self._goal_is_large = False  # then so is whatever else matters to finishing too
@@ -77,7 +77,18 @@ class PartCases(Cases):
     @cached_property
     def _goal_changes(self) -> frozenset[int]:
         """The variables that matter to finishing and that some move changes."""
-        return frozenset(v for move in self.goal_rules.moves for v in changed(move.steps))
+        kept = {move.number for move in self.goal_rules.moves}
+        moves = (move for move in self.whole.rules.moves if move.number in kept)
+        return frozenset(v for move in moves for v in changed(move.steps))
+
+    @cached_property
+    def _goal_reads(self) -> frozenset[int]:
+        """The variables that matter to finishing, so that positions tell them apart."""
+        return frozenset(
+            v
+            for move in self.goal_rules.moves
+            for v in (*variables(move.guard), *looked_at(move.steps))
+        )
 
     @property
     def settled(self) -> bool:
@@ -115,19 +126,20 @@ class PartCases(Cases):
         return self._case(rules, prune=False)
 
     def _case(self, rules: Rules, prune: bool = True) -> Case:
-        key = tuple(move.number for move in rules.moves)
+        tracked = changed(step for move in rules.moves for step in move.steps)
+        tracked |= changed(rules.settling)
+        key = (tuple(move.number for move in rules.moves), frozenset(tracked))
         case = self._cases.get(key)
         if case is None:
             limits = self.limits.within(EACH, self.deadline)
             prune &= self.all_is_free != Answer.YES
             case = None
             if not (prune and self._goal_is_large):
-                case = Case(self.level, limits, rules)
+                case = Case(self.level, limits, rules, self.whole.rules)
                 self._goal_is_large |= rules is self.goal_rules and not case.complete
             if case is None or (prune and not case.complete):
-                case = Case(
-                    self.level, limits, rules, Prospects(rules, MOST_REGIONS, self.deadline).lost
-                )
+                lost = Prospects(rules, MOST_REGIONS, self.deadline).lost
+                case = Case(self.level, limits, rules, self.whole.rules, lost)
             case.share(self.whole)
             self._cases[key] = case
         return case
@@ -208,7 +220,7 @@ class PartCases(Cases):
             if marks is not None and marks.finish is not None:
                 needed = marks.finish & self.whole.bits[subject.name]
                 return Answer.REQUIRED if needed else Answer.OPTIONAL
-            if self.goal.complete:  # whoever finishes is in it, with all that matters to that
+            if self.goal.complete and number in self._goal_reads:  # all who finish are in it
                 bit = self.whole.bits[subject.name]
                 missing = any(not self.goal.did[n] & bit for n in self.goal.finished)
                 return Answer.OPTIONAL if missing else Answer.REQUIRED
@@ -226,7 +238,7 @@ class PartCases(Cases):
 
     def _finishes_without(self, variable: int) -> Answer:
         """Whether some run finishes without ever changing a variable."""
-        moves = self.goal_rules.moves
+        moves = self.whole.rules.moves
         finder = Regions(
             self.goal_rules,
             frozenset(move.number for move in moves if variable in changed(move.steps)),
@@ -292,7 +304,7 @@ class PartCases(Cases):
         for number in found.finished:
             position = found.regions[number].position
             if all(position[one.variable] != one.before for one in wanted):
-                return replay(self.whole.rules, run_to(finder, found, number, rules.start()))
+                return self.whole.replay(run_to(finder, found, number, rules.start()))
         return None
 
     def cannot_finish_with(self, *subjects: str) -> bool:
@@ -314,8 +326,6 @@ class PartCases(Cases):
         for subject in self.whole.subjects:
             if subject.name in subjects:
                 done |= marks.before.get(subject.variable, 0) | self.whole.bits[subject.name]
-        variables = [
-            one.variable for one in self.whole.subjects if done & self.whole.bits[one.name]
-        ]
+        asked = [one.variable for one in self.whole.subjects if done & self.whole.bits[one.name]]
         rooms = [place for place, bit in enumerate(marks.rooms) if done & bit]
-        return takes_at_least(self.whole.rules, self.slicer.ground, variables, rooms, marks.ends)
+        return takes_at_least(self.whole.rules, self.slicer.ground, asked, rooms, marks.ends)

@@ -17,7 +17,7 @@ from ..level import Level, Place
 from ..level.names import in_list
 from ..rules import END, PLAYING
 from ..rules.words import move_words
-from ..search import Route, reaching, replay
+from ..search import Route, reaching
 from .answers import Answer, settled
 from .case import Case
 from .cases import Cases
@@ -76,7 +76,7 @@ def _missable(case: Case, bit: int) -> tuple[Answer, Route | None]:
                 slips[slip] = move
                 best = slip if best is None else min(best, slip)
     if best is not None:
-        return Answer.YES, replay(case.rules, [*found.route_to(best[1]), slips[best]])
+        return Answer.YES, case.replay([*found.route_to(best[1]), slips[best]])
     lost = any(missed(number) for number in range(len(can)))
     return settled(lost, case.complete), None
 

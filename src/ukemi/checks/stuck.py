@@ -15,7 +15,6 @@ from dataclasses import dataclass
 from ..rules import PLAYING, Move
 from ..rules.rules import END
 from ..rules.words import move_words
-from ..search import replay
 from .answers import Answer
 from .case import Case
 from .places import place_of_move, subject_of_move
@@ -72,7 +71,7 @@ def check_stuck(case: Case) -> list[Finding]:
     causes: dict[tuple[str, ...], list[tuple[_Slip, Reason, Mistake]]] = {}
     for slip in find_mistakes(case):
         moves = [*case.found.route_to(slip.before), slip.move]
-        mistake = Mistake(slip.move.what, replay(case.rules, moves))
+        mistake = Mistake(slip.move.what, case.replay(moves))
         reason = reasons_of(case).explain(slip.after, mistake.route)
         causes.setdefault(reason.cause, []).append((slip, reason, mistake))
     for group in causes.values():

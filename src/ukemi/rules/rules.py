@@ -68,17 +68,18 @@ class Rules:
             for place in move.places:
                 self._moves_at[place].append(move)
 
-    def with_moves(self, moves: list[Move]) -> Rules:
-        """The same rules with only some of the moves, which keep their numbers.
+    def with_moves(self, moves: list[Move], settling: tuple[Step, ...]) -> Rules:
+        """Rules over the same variables with other moves.
 
         Args:
             moves: The moves.
+            settling: What happens by itself.
 
         Returns:
             Rules over the same variables.
         """
         return Rules(
-            self.variables, self.index, self.places, self.initial, moves, self.settling, self.goal
+            self.variables, self.index, self.places, self.initial, moves, settling, self.goal
         )
 
     def moves_at(self, place: int) -> list[Move]:

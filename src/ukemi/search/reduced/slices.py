@@ -10,10 +10,11 @@ always come back the way it went in, is a detour that changes nothing.
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import replace
 
 from ...rules import END, PLACE, Rules
 from ...rules.expressions import Expression, Is
-from ...rules.steps import ByValue, Step, When
+from ...rules.steps import ByValue, Require, Step, When
 from .ground import Ground
 from .reads import changed, leaves, looked_at, variables
 
@@ -30,7 +31,11 @@ class Slicer:
         self.ground = Ground(rules)
         self._reads = [looked_at(move.steps) | set(variables(move.guard)) for move in rules.moves]
         self._writes = [changed(move.steps) - {PLACE} for move in rules.moves]
-        self._rooms = [_rooms_named(move.guard) for move in rules.moves]
+        self._beside: dict[int, list[int]] = {}
+        for number, to in self.ground.walks.items():
+            for here in rules.moves[number].places:
+                self._beside.setdefault(here, []).append(to)
+        self._rooms = [self._named(move.guard) for move in rules.moves]
         self._writers: dict[int, list[int]] = {}
         for number, written in enumerate(self._writes):
             for variable in written:
@@ -41,6 +46,20 @@ class Slicer:
         self._always_rooms: set[int] = set()
         self._settling(rules.settling)
 
+    def _named(self, expression: Expression) -> list[int]:
+        """The rooms an expression names, and those beside one that it wants the player away from.
+
+        A part that is left out is taken for the room where it hangs; it must not hang where the
+        player is wanted not to be.
+        """
+        found = []
+        for leaf, positive in leaves(expression):
+            if isinstance(leaf, Is) and leaf.variable == PLACE:
+                found.append(leaf.value)
+                if not positive:
+                    found += self._beside.get(leaf.value, [])
+        return found
+
     def _settling(self, steps: Iterable[Step]) -> None:
         for step in steps:
             if isinstance(step, ByValue) and step.variable == PLACE:
@@ -48,7 +67,7 @@ class Slicer:
                     self._by_itself.append((place, looked_at(inside), changed(inside)))
             elif isinstance(step, When):
                 self._always.update(variables(step.expression))
-                self._always_rooms.update(_rooms_named(step.expression))
+                self._always_rooms.update(self._named(step.expression))
                 self._settling(step.steps)
 
     def slice(
@@ -66,7 +85,8 @@ class Slicer:
             asked: Conditions asked for.
 
         Returns:
-            The same variables with fewer moves, each with its number.
+            The same variables with fewer moves, each with its number; what does not matter keeps
+            the value it begins with.
         """
         relevant: set[int] = set()
         ahead: list[int] = []
@@ -94,13 +114,13 @@ class Slicer:
                     enter((self.ground.walks[number],))
 
         enter(
-            (self.rules.initial[PLACE], *rooms, *self._always_rooms, *_rooms_named(self.rules.goal))
+            (self.rules.initial[PLACE], *rooms, *self._always_rooms, *self._named(self.rules.goal))
         )
         enter(self._rough_parts())
         want(END, *targets, *self._always, *variables(self.rules.goal))
         for expression in asked:
             want(*variables(expression))
-            enter(_rooms_named(expression))
+            enter(self._named(expression))
         while ahead or hubs:
             while ahead:
                 variable = ahead.pop()
@@ -125,8 +145,32 @@ class Slicer:
                     self.ground.parts[here] in parts for here in self.rules.moves[number].places
                 ):
                     keep(number)
-        moves = [move for move in self.rules.moves if move.number in kept]
-        return self.rules.with_moves(moves)
+        relevant |= {PLACE, END}
+        settling = self._kept_settling(relevant)
+        relevant |= changed(settling)
+        moves = [
+            replace(move, steps=_kept_steps(move.steps, relevant))
+            for move in self.rules.moves
+            if move.number in kept
+        ]
+        return self.rules.with_moves(moves, settling)
+
+    def _kept_settling(self, relevant: set[int]) -> tuple[Step, ...]:
+        """What happens by itself, without the rooms in which nothing that matters does."""
+
+        def kept(step: Step) -> Step:
+            if isinstance(step, When):
+                return When(step.expression, tuple(kept(one) for one in step.steps))
+            if isinstance(step, ByValue) and step.variable == PLACE:
+                cases = {
+                    place: inside
+                    for place, inside in step.cases.items()
+                    if changed(inside) & relevant
+                }
+                return ByValue(PLACE, cases)
+            return step
+
+        return tuple(kept(step) for step in self.rules.settling)
 
     def _rough_parts(self) -> list[int]:
         """A room of each part that does not hang on plain passages alone: those stay."""
@@ -176,9 +220,6 @@ class Slicer:
         parts.add(part)  # no way leads there, not even a shut one
 
 
-def _rooms_named(expression: Expression) -> list[int]:
-    return [
-        leaf.value
-        for leaf, _ in leaves(expression)
-        if isinstance(leaf, Is) and leaf.variable == PLACE
-    ]
+def _kept_steps(steps: tuple[Step, ...], relevant: set[int]) -> tuple[Step, ...]:
+    """Steps without those that only change what does not matter."""
+    return tuple(step for step in steps if isinstance(step, Require) or changed([step]) & relevant)
