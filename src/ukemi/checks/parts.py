@@ -24,8 +24,9 @@ from .order import Pairs, ordered
 from .statuses import status
 from .subjects import Subject, item_sources
 
-#: The most positions for one question, and the most regions.
-EACH, MOST_REGIONS = 20_000, 3_000
+#: The most positions for one question; where each is tested for whether it is lost, which takes
+#: longer, fewer; and the most regions.
+EACH, EACH_PRUNED, MOST_REGIONS = 20_000, 6_000, 3_000
 
 
 class PartCases(Cases):
@@ -138,6 +139,7 @@ class PartCases(Cases):
                 case = Case(self.level, limits, rules, self.whole.rules)
                 self._goal_is_large |= rules is self.goal_rules and not case.complete
             if case is None or (prune and not case.complete):
+                limits = self.limits.within(EACH_PRUNED, self.deadline)
                 lost = Prospects(rules, MOST_REGIONS, self.deadline).lost
                 case = Case(self.level, limits, rules, self.whole.rules, lost)
             case.share(self.whole)

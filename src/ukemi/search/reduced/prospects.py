@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+from time import perf_counter
+
 from ...rules import END, FINISHED, PLAYING, Position, Rules
-from .macro import explore_regions
-from .regions import Regions
+from .regions import Region, Regions
+
+#: The regions to look at in all, for each that may be looked at for one position.
+TOTAL = 20
 
 
 class Prospects:
@@ -20,6 +24,7 @@ class Prospects:
         self.regions = Regions(rules)
         self.most = most
         self.deadline = deadline
+        self._left = most * TOTAL
         self._known: dict[Position, bool] = {}
         self._seen: dict[Position, bool] = {}
 
@@ -33,13 +38,34 @@ class Prospects:
         return known
 
     def _lost(self, position: Position) -> bool:
-        region = self.regions.region(position)
-        can = self._known.get(region.position)
-        if can is None:
-            found = explore_regions(self.regions, position, self.most, self.deadline)
-            able = found.reaching(found.finished)
-            for number, one in enumerate(found.regions):
-                if found.complete or able[number]:
-                    self._known[one.position] = bool(able[number])
-            can = self._known.get(region.position, True)  # where it is not known, it may
-        return not can
+        """Search depth first until something is known to finish, or nothing is left."""
+        first = self.regions.region(position)
+        came: dict[Position, Position | None] = {first.position: None}
+        ahead: list[Region] = [first]
+        while ahead:
+            region = ahead.pop()
+            here = region.position
+            if self._known.get(here, here[END] == FINISHED):
+                self._can_finish(here, came)
+                return False
+            if here in self._known:
+                continue  # nothing finishes from there
+            if len(came) > self.most or self._left <= 0:
+                return False  # it is not known
+            if self.deadline is not None and perf_counter() > self.deadline:
+                return False
+            for _, _, after in self.regions.ways_on(region):
+                following = self.regions.region(after)
+                self._left -= 1
+                if following.position not in came:
+                    came[following.position] = here
+                    ahead.append(following)
+        self._known.update(dict.fromkeys(came, False))
+        return True
+
+    def _can_finish(self, position: Position, came: dict[Position, Position | None]) -> None:
+        """Keep that a region can finish, and so can those it was come to from."""
+        here: Position | None = position
+        while here is not None:
+            self._known[here] = True
+            here = came[here]
