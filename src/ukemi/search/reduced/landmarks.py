@@ -13,9 +13,9 @@ from collections import deque
 from collections.abc import Iterable
 
 from ...rules import END, FINISHED, PLACE, Move, Rules
-from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is
-from ...rules.steps import Set, When
-from .reads import changed, each_step, variables
+from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, all_of
+from ...rules.steps import Require, Set, When
+from .reads import changed, each_step, looked_at, variables
 
 #: Sets of things done, as bits.
 Bits = int
@@ -73,13 +73,14 @@ class Landmarks:
     def _run(self, free: set[int], about: set[int]) -> None:
         moves = [move for move in self.rules.moves if move.number in free | about]
         shown = {PLACE, *self.watched}
+        self._asks = {move.number: _asked(move) for move in moves}
         changes = {move.number: changed(move.steps) for move in moves}
         for number in about:  # of these, what shows is all that lasts
             changes[number] &= shown
         waiting: dict[int, list[Move]] = {}
         waiting_at: dict[int, list[Move]] = {}
         for move in moves:
-            for variable in set(variables(move.guard)) - {PLACE}:
+            for variable in {*variables(move.guard), *looked_at(move.steps)} - {PLACE}:
                 waiting.setdefault(variable, []).append(move)
             for place in move.places:
                 waiting_at.setdefault(place, []).append(move)
@@ -119,7 +120,8 @@ class Landmarks:
         found: Bits | None = None
         for place in move.places:
             there = None if place in self.ending else self._at.get(place)
-            asked = self._expression(move.guard, place) if there is not None else None
+            asks = self._asks.get(move.number, move.guard)
+            asked = self._expression(asks, place) if there is not None else None
             if there is not None and asked is not None:
                 found = there | asked if found is None else found & (there | asked)
         return found
@@ -183,6 +185,15 @@ class Landmarks:
             return []
         self.ends.add(place)
         return [there | asked]
+
+
+def _asked(move: Move) -> Expression:
+    """All that a move asks for, in its guard and in its steps."""
+    tests = [step.expression for step in move.steps if isinstance(step, Require)]
+    tested = [variable for test in tests for variable in variables(test)]
+    if len(tested) > len(set(tested)):
+        raise UncountedError  # what is spent first is missing for the second test
+    return all_of(move.guard, *tests)
 
 
 def _narrow(known: dict[int, Bits], key: int, found: Bits) -> bool:

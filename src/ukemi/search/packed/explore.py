@@ -1,0 +1,341 @@
+"""Exploring whole frontiers at a time."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Sequence
+from dataclasses import dataclass, field
+from itertools import pairwise
+from time import perf_counter
+from typing import Any, overload
+
+import numpy as np
+import numpy.typing as npt
+
+from ...rules import END, PLACE, PLAYING, Move, Position, Rules
+from ..explore import Exploration
+from ..limits import Limits
+from .columns import Columns, holds, run
+from .layout import Layout, Words
+from .table import Numbers, Table
+
+#: The positions to look at in one go.
+CHUNK = 1 << 16
+
+
+@dataclass(eq=False, repr=False)
+class _Found:
+    """What grows with the number of positions."""
+
+    costs: npt.NDArray[np.int32] = field(default_factory=lambda: np.zeros(1024, np.int32))
+    came: npt.NDArray[np.int32] = field(default_factory=lambda: np.full(1024, -1, np.int32))
+    by: npt.NDArray[np.int16] = field(default_factory=lambda: np.zeros(1024, np.int16))
+    explored: npt.NDArray[np.uint8] = field(default_factory=lambda: np.zeros(1024, np.uint8))
+
+    def reserve(self, count: int) -> None:
+        if count <= len(self.costs):
+            return
+        more = max(count, 2 * len(self.costs)) - len(self.costs)
+        self.costs = np.pad(self.costs, (0, more))
+        self.came = np.pad(self.came, (0, more), constant_values=-1)
+        self.by = np.pad(self.by, (0, more))
+        self.explored = np.pad(self.explored, (0, more))
+
+    @property
+    def bytes(self) -> int:
+        """The memory this takes."""
+        return sum(one.nbytes for one in (self.costs, self.came, self.by, self.explored))
+
+
+#: Where some moves are made, by number; the moves; and where they lead.
+Edges = tuple[npt.NDArray[np.int32], npt.NDArray[np.int16], npt.NDArray[np.int32]]
+
+
+class PackedSearch:
+    """A search under way.
+
+    Args:
+        rules: The rules.
+        keep_moves: Whether to keep which move leads where, ten bytes for each.
+
+    Raises:
+        TooLargeError: A variable may take values that are too large.
+    """
+
+    def __init__(self, rules: Rules, keep_moves: bool = True) -> None:
+        self.rules = rules
+        self.layout = Layout(rules)
+        self.table = Table(self.layout.words)
+        self.found = _Found()
+        self.keep_moves = keep_moves
+        self.edges: list[Edges] = []
+        self._ahead: dict[int, list[Numbers]] = {}
+
+    @property
+    def bytes(self) -> int:
+        """The memory it takes."""
+        edges = sum(sum(part.nbytes for part in edge) for edge in self.edges)
+        return self.table.bytes + self.found.bytes + edges
+
+    def go(
+        self,
+        limits: Limits,
+        memory: int | None = None,
+        watch: Callable[[int, int], None] | None = None,
+    ) -> None:
+        """Search until everything is explored, or a limit is met.
+
+        Args:
+            limits: How far to go.
+            memory: The most bytes to take.
+            watch: Told now and then how many positions there are, and how many wait.
+        """
+        deadline = limits.deadline
+        self._reach(self.layout.pack(self.rules.start()), None, None, 0)
+        while self._ahead:
+            cost = min(self._ahead)
+            waiting = np.unique(np.concatenate(self._ahead.pop(cost)))
+            waiting = waiting[
+                (self.found.explored[waiting] == 0) & (self.found.costs[waiting] == cost)
+            ]
+            for first in range(0, len(waiting), CHUNK):
+                chunk = waiting[first : first + CHUNK]
+                chunk = chunk[self.found.explored[chunk] == 0]
+                left = limits.positions - self.table.count
+                if left <= 0 or (deadline is not None and perf_counter() > deadline):
+                    return
+                if memory is not None and self.bytes + 64 * len(chunk) > memory:
+                    return
+                self._expand(chunk, cost)
+                if watch is not None:
+                    waiting_now = sum(len(part) for parts in self._ahead.values() for part in parts)
+                    watch(self.table.count, waiting_now)
+
+    def _expand(self, numbers: Numbers, cost: int) -> None:
+        rows = self.table.rows[numbers]
+        self.found.explored[numbers] = 1
+        playing = np.flatnonzero(self.layout.column(rows, END) == PLAYING)
+        if not len(playing):
+            return
+        places = self.layout.column(rows, PLACE)
+        order = playing[np.argsort(places[playing], kind="stable")]
+        each, starts = np.unique(places[order], return_index=True)
+        ends = [*starts[1:].tolist(), len(order)]
+        for place, start, end in zip(each.tolist(), starts.tolist(), ends, strict=True):
+            here = order[start:end]
+            there, inside = numbers[here], rows[here]
+            columns = self.layout.columns(inside)
+            for move in self.rules.moves_at(place):
+                self._make(move, there, inside, columns, cost)
+
+    def _make(self, move: Move, numbers: Numbers, rows: Words, columns: Columns, cost: int) -> None:
+        can = holds(move.guard, columns)
+        if isinstance(can, bool):
+            if not can:
+                return
+            after, sources = rows.copy(), numbers
+        else:
+            chosen = np.flatnonzero(can)
+            if not len(chosen):
+                return
+            after, sources = rows[chosen], numbers[chosen]
+        tried = self.layout.columns(after)
+        done = run(move.steps, tried, None)
+        if done is not None and not done.any():
+            return
+        run(self.rules.settling, tried, done)
+        # Whatever is looked at is looked at before the first word is written to.
+        written = {variable: tried[variable] for variable in tried.changed}
+        if done is not None and not done.all():
+            after, sources = after[done], sources[done]
+            written = {variable: column[done] for variable, column in written.items()}
+        for variable, column in written.items():
+            self.layout.clear(after, variable)
+            self.layout.put(after, variable, column)
+        self._reach(after, sources, move, cost + move.cost)
+
+    def _reach(self, rows: Words, sources: Numbers | None, move: Move | None, cost: int) -> None:
+        numbers, new = self.table.add(rows)
+        found = self.found
+        found.reserve(self.table.count)
+        better = new | ((found.costs[numbers] > cost) & (found.explored[numbers] == 0))
+        reached = numbers[better]
+        found.costs[reached] = cost
+        if sources is not None and move is not None:
+            found.came[reached] = sources[better]
+            found.by[reached] = move.number
+            if self.keep_moves:
+                by = np.full(len(numbers), move.number, dtype=np.int16)
+                edge = (sources.astype(np.int32), by, numbers.astype(np.int32))
+                self.edges.append(edge)
+        if len(reached):
+            self._ahead.setdefault(cost, []).append(reached)
+
+
+class _Positions(Sequence[Position]):
+    """The positions, unpacked when they are looked at."""
+
+    def __init__(self, search: PackedSearch) -> None:
+        self.search = search
+
+    def __len__(self) -> int:
+        return self.search.table.count
+
+    @overload
+    def __getitem__(self, number: int) -> Position: ...
+    @overload
+    def __getitem__(self, number: slice) -> list[Position]: ...
+    def __getitem__(self, number: Any) -> Any:
+        if isinstance(number, slice):
+            rows = self.search.table.rows[: len(self)][number]
+            return self.search.layout.unpack(rows)
+        return self[number : number + 1][0]
+
+    def __iter__(self) -> Iterator[Position]:
+        for first in range(0, len(self), CHUNK):
+            yield from self[first : min(first + CHUNK, len(self))]
+
+
+class _Moves(Sequence[list[tuple[Move, int]]]):
+    """The moves of each position, told when they are asked for."""
+
+    def __init__(self, search: PackedSearch) -> None:
+        edges = search.edges or [
+            (np.zeros(0, np.int32), np.zeros(0, np.int16), np.zeros(0, np.int32))
+        ]
+        sources = np.concatenate([edge[0] for edge in edges])
+        order = np.argsort(sources, kind="stable")
+        self._by = np.concatenate([edge[1] for edge in edges])[order]
+        self.leads = np.concatenate([edge[2] for edge in edges])[order]
+        self.sources = sources[order]
+        search.edges.clear()
+        self.starts = np.searchsorted(self.sources, np.arange(search.table.count + 1))
+        self._moves = {move.number: move for move in search.rules.moves}
+        self._count = search.table.count
+
+    def __len__(self) -> int:
+        return self._count
+
+    @overload
+    def __getitem__(self, number: int) -> list[tuple[Move, int]]: ...
+    @overload
+    def __getitem__(self, number: slice) -> list[list[tuple[Move, int]]]: ...
+    def __getitem__(self, number: Any) -> Any:
+        if isinstance(number, slice):
+            return [self[one] for one in range(*number.indices(self._count))]
+        part = slice(self.starts[number], self.starts[number + 1])
+        return [
+            (self._moves[by], lead)
+            for by, lead in zip(self._by[part].tolist(), self.leads[part].tolist(), strict=True)
+        ]
+
+    def __iter__(self) -> Iterator[list[tuple[Move, int]]]:
+        moves, starts = self._moves, self.starts.tolist()
+        by, leads = self._by.tolist(), self.leads.tolist()
+        for start, end in pairwise(starts):
+            yield [(moves[by[n]], leads[n]) for n in range(start, end)]
+
+
+class _Before(Sequence[list[int]]):
+    """For each position, those that a move leads from to it."""
+
+    def __init__(self, moves: _Moves) -> None:
+        order = np.argsort(moves.leads, kind="stable")
+        self._sources = moves.sources[order]
+        self._starts = np.searchsorted(moves.leads[order], np.arange(len(moves) + 1))
+
+    def __len__(self) -> int:
+        return len(self._starts) - 1
+
+    @overload
+    def __getitem__(self, number: int) -> list[int]: ...
+    @overload
+    def __getitem__(self, number: slice) -> list[list[int]]: ...
+    def __getitem__(self, number: Any) -> Any:
+        if isinstance(number, slice):
+            return [self[one] for one in range(*number.indices(len(self)))]
+        part: list[int] = self._sources[self._starts[number] : self._starts[number + 1]].tolist()
+        return part
+
+
+class _Numbers:
+    """The numbers of positions."""
+
+    def __init__(self, search: PackedSearch) -> None:
+        self._search = search
+
+    def get(self, position: Position) -> int | None:
+        """The number of a position, if it was reached."""
+        number = int(self._search.table.find(self._search.layout.pack(position))[0])
+        return None if number < 0 else number
+
+    def __getitem__(self, position: Position) -> int:
+        number = self.get(position)
+        if number is None:
+            raise KeyError(position)
+        return number
+
+
+class PackedExploration(Exploration):
+    """What a packed search found, told as the plain search tells it."""
+
+    def __init__(self, search: PackedSearch, seconds: float) -> None:
+        count = search.table.count
+        moves = _Moves(search)
+        by_number = {move.number: move for move in search.rules.moves}
+        came: list[tuple[int, Move] | None] = [
+            None if source < 0 else (source, by_number[by])
+            for source, by in zip(
+                search.found.came[:count].tolist(), search.found.by[:count].tolist(), strict=True
+            )
+        ]
+        explored = search.found.explored[:count].copy()
+        ended = search.layout.column(search.table.rows[:count], END) != PLAYING
+        explored[ended] = 1
+        super().__init__(
+            search.rules,
+            _Positions(search),  # type: ignore[arg-type]
+            search.found.costs[:count].tolist(),
+            came,
+            moves,  # type: ignore[arg-type]
+            bytearray(explored.tobytes()),
+            _Numbers(search),  # type: ignore[arg-type]
+            seconds,
+        )
+        self.__dict__["before"] = _Before(moves)
+
+
+def explore_packed(
+    rules: Rules,
+    limits: Limits | None = None,
+    memory: int | None = None,
+    watch: Callable[[int, int], None] | None = None,
+) -> PackedExploration:
+    """Explore every position that can be reached, many at a time.
+
+    The same search as :func:`ukemi.search.explore`, by cost, but a whole frontier of positions of
+    one cost at a time, each packed into machine words.
+
+    Args:
+        rules: The variables and moves.
+        limits: How far to go.
+        memory: The most bytes to take for positions and moves.
+        watch: Told now and then how many positions there are, and how many wait.
+
+    Returns:
+        What was found; the costs are those of the plain search.
+
+    Raises:
+        TooLargeError: A variable may take values that are too large.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> from ukemi.rules import compile_level
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
+        >>> found = explore_packed(compile_level(level))
+        >>> list(found.positions), found.costs, found.complete
+        ([(0, 0), (1, 0), (1, 1)], [0, 1, 1], True)
+    """
+    began = perf_counter()
+    search = PackedSearch(rules)
+    search.go(limits or Limits(), memory, watch)
+    return PackedExploration(search, perf_counter() - began)
