@@ -8,7 +8,7 @@ from operator import itemgetter
 from typing import Any
 
 from ..level import Level
-from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
+from ..rules import DEAD, FINISHED, PLAYING, Move, Position, Rules, compile_level
 from ..search import Exploration, Limits, Route, explore, reaching, replay
 from .answers import Answer, settled
 from .subjects import Subject, rewards, subjects
@@ -24,6 +24,7 @@ class Case:
             compile it.
         original: The level as variables and moves, where ``rules`` are not all of it.
         lost: Tells positions from which nothing finishes; what follows them is then left out.
+        found: The positions, where they have been searched already.
 
     Attributes:
         rules: The level as variables and moves.
@@ -39,13 +40,14 @@ class Case:
         rules: Rules | None = None,
         original: Rules | None = None,
         lost: Callable[[Position], bool] | None = None,
+        found: Exploration | None = None,
     ) -> None:
         self.level = level
         self.limits = limits or Limits()
         self.lost = lost
         self.rules: Rules = compile_level(level) if rules is None else rules
         self.original: Rules = original or self.rules
-        self.found: Exploration = explore(self.rules, self.limits, lost=lost)
+        self.found: Exploration = found or explore(self.rules, self.limits, lost=lost)
         self.complete: bool = self.found.complete
         #: What finds reasons for its positions; kept here since finding them has a budget.
         self.reasons: object = None
@@ -63,12 +65,16 @@ class Case:
     @cached_property
     def finished(self) -> list[int]:
         """The finished positions, cheapest first."""
-        return self.positions_with(lambda position: position[END] == FINISHED)
+        return self._ended(FINISHED)
 
     @cached_property
     def dead(self) -> list[int]:
         """The positions in which the player is dead, cheapest first."""
-        return self.positions_with(lambda position: position[END] == DEAD)
+        return self._ended(DEAD)
+
+    def _ended(self, end: int) -> list[int]:
+        numbers = [number for number, one in enumerate(self.found.ends) if one == end]
+        return sorted(numbers, key=self.found.costs.__getitem__)
 
     @cached_property
     def unexplored(self) -> list[int]:
@@ -89,7 +95,7 @@ class Case:
 
     def is_stuck(self, number: int) -> bool:
         """Whether a position is proven to be neither finished nor dead nor able to finish."""
-        return self.found.positions[number][END] == PLAYING and not self.may_finish[number]
+        return self.found.ends[number] == PLAYING and not self.may_finish[number]
 
     @cached_property
     def finish(self) -> Answer:
@@ -147,16 +153,16 @@ class Case:
         The meet over all paths of a forward data-flow analysis: G. A. Kildall, "A unified
         approach to global program optimization", POPL 1973.
         """
-        positions, moves = self.found.positions, self.found.moves
-        entered = [-1] * len(positions)
-        entered[0] = 1 << positions[0][PLACE]
+        places, moves = self.found.places, list(self.found.moves)
+        entered = [-1] * len(places)
+        entered[0] = 1 << places[0]
         ahead = [0]
-        waiting = bytearray(len(positions))
+        waiting = bytearray(len(places))
         for number in ahead:  # grows as it is walked: first come, first served
             waiting[number] = 0
             so_far = entered[number]
             for _, after in moves[number]:
-                now = (entered[after] & so_far) | (1 << positions[after][PLACE])
+                now = (entered[after] & so_far) | (1 << places[after])
                 if now != entered[after]:
                     entered[after] = now
                     if not waiting[after]:

@@ -7,8 +7,8 @@ from dataclasses import replace
 from time import perf_counter
 
 from ..level import Level
-from ..rules import PLACE
 from ..search import Limits, Route
+from ..search.fast import explore_fast
 from .answers import Answer
 from .bypassed import check_bypassed
 from .case import Case
@@ -54,8 +54,33 @@ FIRST = 20_000
 
 def _check(level: Level, limits: Limits | None) -> Report:
     began = perf_counter()
-    report = report_on(look(level, limits or Limits()))
+    report = _searched(level, (limits or Limits()).begin())
     return replace(report, search=replace(report.search, seconds=perf_counter() - began))
+
+
+def _searched(level: Level, limits: Limits) -> Report:
+    """The report of a level: from all its positions, or of a large one from what matters.
+
+    Whatever that leaves open is asked of all positions, as far as the limits allow.
+    """
+    whole = Case(level, limits.at_most(FIRST))
+    if whole.complete or limits.positions <= FIRST:
+        return report_on(Cases(whole))
+    parts = PartCases(whole, limits)
+    report = report_on(parts) if parts.settled else None
+    if report is not None and (report.search.complete or limits.over):
+        return report
+    whole = Case(level, limits, whole.rules, found=explore_fast(whole.rules, limits))
+    if whole.complete:
+        return report_on(Cases(whole))
+    if report is None:
+        # What was found in part may prove that something can be; the parts know more.
+        report = report_on(parts)
+        if not limits.over:
+            seen = report_on(Cases(whole))
+            report = max(seen, report, key=lambda one: _proven(one.answers))
+    looked = report.search.positions + len(whole.found.positions)
+    return replace(report, search=replace(report.search, positions=looked))
 
 
 def report_on(cases: Cases) -> Report:
@@ -80,27 +105,6 @@ def report_on(cases: Cases) -> Report:
         shortest,
         unreached=_unreached(cases, answers),
     )
-
-
-def look(level: Level, limits: Limits) -> Cases:
-    """Search a level: all of its positions, or of a large one what matters to each question.
-
-    Args:
-        level: The level.
-        limits: How far the search may go.
-
-    Returns:
-        What questions are answered from.
-    """
-    deadline = limits.deadline
-    whole = Case(level, limits.within(FIRST, deadline))
-    if whole.complete or limits.positions <= FIRST:
-        return Cases(whole)
-    parts = PartCases(whole, limits, deadline)
-    if parts.settled:
-        return parts
-    whole = Case(level, limits.within(limits.positions, deadline), whole.rules)
-    return Cases(whole) if whole.complete else PartCases(whole, limits, deadline)
 
 
 def _routes(cases: Cases) -> tuple[dict[str, Route], frozenset[str], Answer]:
@@ -154,7 +158,7 @@ def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str
 def _unreached(cases: Cases, answers: Answers | None) -> frozenset[str]:
     case = cases.whole
     if case.complete:
-        entered = {case.rules.places[position[PLACE]] for position in case.found.positions}
+        entered = {case.rules.places[place] for place in set(case.found.places)}
         return frozenset(case.level.rooms.keys() - entered)
     if answers is None:
         return frozenset()
@@ -188,13 +192,22 @@ def _answers(cases: Cases, together: Answer, shortest: dict[str, Route]) -> Answ
     )
 
 
-def _all_proven(answers: Answers) -> bool:
-    """Whether no answer is unknown."""
+def _all_answers(answers: Answers) -> list[Answer]:
     kinds = (answers.doors, answers.chests, answers.acts, answers.rooms, answers.items)
     rewards = [part for one in answers.rewards.values() for part in (one.status, one.missable)]
     first = (answers.finish, answers.stuck, answers.all_rewards, answers.deadly)
-    known = [*first, *rewards, *(status for kind in kinds for status in kind.values())]
-    return answers.order is not None and all(answer.proven for answer in known)
+    return [*first, *rewards, *(status for kind in kinds for status in kind.values())]
+
+
+def _all_proven(answers: Answers) -> bool:
+    """Whether no answer is unknown."""
+    return answers.order is not None and all(one.proven for one in _all_answers(answers))
+
+
+def _proven(answers: Answers) -> tuple[bool, bool, int]:
+    """How much is proven: who can get stuck and who can finish count most."""
+    count = sum(one.proven for one in _all_answers(answers))
+    return answers.stuck.proven, answers.finish.proven, count
 
 
 def _findings(

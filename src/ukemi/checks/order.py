@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from ..rules import PLACE
 from .answers import Answer
 from .case import Case
 
@@ -111,7 +110,7 @@ def _earlier(case: Case, shift: int, wanted: int) -> dict[int, int]:
     A room may be entered again, which is not the first time; but whatever had to be done before the
     first time has then been done too, so that looking at every time gives the same.
     """
-    positions, did, entered = case.found.positions, case.did, case.entered
+    places, did, entered = case.found.places, case.did, case.entered
     # What is done, or where the player is, from the start on has nothing before it.
     earlier = dict.fromkeys(_each_bit((did[0] | entered[0] << shift) & wanted), 0)
     for number, moves in enumerate(case.found.moves):
@@ -120,8 +119,8 @@ def _earlier(case: Case, shift: int, wanted: int) -> dict[int, int]:
             if not case.can_finish[after]:
                 continue
             new = did[after] & ~did[number]
-            place = positions[after][PLACE]
-            if place != positions[number][PLACE]:
+            place = places[after]
+            if place != places[number]:
                 new |= 1 << shift + place
             for bit in _each_bit(new & wanted):
                 earlier[bit] = earlier.get(bit, so_far) & so_far

@@ -34,16 +34,14 @@ class PartCases(Cases):
 
     Args:
         whole: The level under check, whose search was cut short.
-        limits: How far the search may go.
-        deadline: When it ends at the latest, on the clock of :func:`time.perf_counter`.
+        limits: How far the search may go; its time has begun.
     """
 
     in_parts = True
 
-    def __init__(self, whole: Case, limits: Limits, deadline: float | None = None) -> None:
+    def __init__(self, whole: Case, limits: Limits) -> None:
         super().__init__(whole)
         self.limits = limits
-        self.deadline = deadline
         self.slicer = Slicer(whole.rules)
         self._names = Names(whole.level)
         self._cases: dict[tuple[tuple[int, ...], frozenset[int]], Case] = {}
@@ -132,15 +130,15 @@ class PartCases(Cases):
         key = (tuple(move.number for move in rules.moves), frozenset(tracked))
         case = self._cases.get(key)
         if case is None:
-            limits = self.limits.within(EACH, self.deadline)
+            limits = self.limits.at_most(EACH)
             prune &= self.all_is_free != Answer.YES
             case = None
             if not (prune and self._goal_is_large):
                 case = Case(self.level, limits, rules, self.whole.rules)
                 self._goal_is_large |= rules is self.goal_rules and not case.complete
             if case is None or (prune and not case.complete):
-                limits = self.limits.within(EACH_PRUNED, self.deadline)
-                lost = Prospects(rules, MOST_REGIONS, self.deadline).lost
+                limits = self.limits.at_most(EACH_PRUNED)
+                lost = Prospects(rules, MOST_REGIONS, self.limits).lost
                 case = Case(self.level, limits, rules, self.whole.rules, lost)
             case.share(self.whole)
             self._cases[key] = case
@@ -165,7 +163,7 @@ class PartCases(Cases):
         return self._explore(Regions(self.goal_rules))
 
     def _explore(self, finder: Regions, most: int = MOST_REGIONS) -> Explored:
-        found = explore_regions(finder, finder.rules.start(), most, self.deadline)
+        found = explore_regions(finder, finder.rules.start(), most, self.limits)
         self._looked += len(found.regions)
         return found
 

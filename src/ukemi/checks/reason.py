@@ -12,7 +12,7 @@ from dataclasses import dataclass, field
 from ..level import Has, Inventory, Level
 from ..level.conditions import atoms
 from ..level.names import in_list
-from ..rules import DEAD, END, PLACE, Position, Rules, compile_level
+from ..rules import DEAD, PLACE, Position, Rules, compile_level
 from ..rules.words import counted, move_words, some
 from ..search import OutOfBudgetError, Route, find_finish, reached_from
 from .accounts import account, used_up
@@ -93,8 +93,8 @@ class Reasons:
         """
         position = self.case.found.positions[number]
         closure = reached_from(self.case.found, number)
-        positions = self.case.found.positions
-        within = {self.rules.places[positions[one][PLACE]] for one in closure}
+        places, ends = self.case.found.places, self.case.found.ends
+        within = {self.rules.places[places[one]] for one in closure}
         found = _Findings()
         self._full(position, found)
         if not found.why:
@@ -104,7 +104,7 @@ class Reasons:
         if not found.why:
             self._flags(position, found)
         self._way_back(position, route, found)
-        if any(positions[one][END] == DEAD for one in closure):
+        if any(ends[one] == DEAD for one in closure):
             found.why.append("All that is left from there is to die or to stay")
         if not found.cause:
             self._what_remains(position, within, found)

@@ -15,7 +15,7 @@ from itertools import combinations
 
 from ..level import Level, Place
 from ..level.names import in_list
-from ..rules import END, PLAYING
+from ..rules import PLAYING
 from ..rules.words import move_words
 from ..search import Route, reaching
 from .answers import Answer, settled
@@ -60,7 +60,7 @@ def _missable(case: Case, bit: int) -> tuple[Answer, Route | None]:
     may = reaching(found, [*taken, *open_ends]) if open_ends else can
 
     def missed(number: int) -> bool:
-        can_finish = case.can_finish[number] and found.positions[number][END] == PLAYING
+        can_finish = case.can_finish[number] and found.ends[number] == PLAYING
         return bool(can_finish and not may[number] and not case.did[number] & bit)
 
     if missed(0):

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from ..rules import PLACE
 from .answers import Answer
 from .case import Case
 from .cases import Cases
@@ -74,12 +73,9 @@ def room_statuses(cases: Cases) -> dict[str, Answer]:
         return {
             room: cases.status_of_room(room) for room in case.level.rooms if _counts(case, room)
         }
-    reached = {position[PLACE] for position in case.found.positions}
-    some = {
-        position[PLACE]
-        for position, can_finish in zip(case.found.positions, case.can_finish, strict=True)
-        if can_finish
-    }
+    places = case.found.places
+    reached = set(places)
+    some = {place for place, can in zip(places, case.can_finish, strict=True) if can}
     all_of = -1
     for number in case.finished:
         all_of &= case.entered[number]

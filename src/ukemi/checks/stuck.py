@@ -13,7 +13,6 @@ import json
 from dataclasses import dataclass
 
 from ..rules import PLAYING, Move
-from ..rules.rules import END
 from ..rules.words import move_words
 from .answers import Answer
 from .case import Case
@@ -43,11 +42,11 @@ def find_mistakes(case: Case) -> list[_Slip]:
     """
     slips: dict[str, _Slip] = {}
     found = case.found
-    for before, can_finish in enumerate(case.can_finish):
-        if not can_finish:
+    for before, moves in enumerate(found.moves):
+        if not case.can_finish[before]:
             continue
-        for move, after in found.moves[before]:
-            if case.may_finish[after] or found.positions[after][END] != PLAYING:
+        for move, after in moves:
+            if case.may_finish[after] or found.ends[after] != PLAYING:
                 continue
             kind = json.dumps(move.what)
             cost = found.costs[before] + move.cost

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import json
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sized
 from enum import StrEnum
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeVar
 
 import typer
 
@@ -18,8 +18,10 @@ from ..report.as_json import unreadable_dict
 from ..report.on_console import print_lines
 from ..search import MAX_POSITIONS, Limits
 from .output import CANNOT_READ, complain, fail
+from .searching import MaxMemory, memory_limit, searching
 
 Checked = Report | LevelError
+Item = TypeVar("Item")
 
 
 class Format(StrEnum):
@@ -60,6 +62,10 @@ def check(
     ] = False,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
+    max_memory: MaxMemory = None,
+    jobs: Annotated[
+        int, typer.Option("-j", "--jobs", help="Check so many levels at a time.", min=1)
+    ] = 1,
 ) -> None:
     """Check levels: can each be finished, can anyone get stuck, and why.
 
@@ -68,15 +74,15 @@ def check(
     """
     if only:
         _check_codes(only)
-    limits = Limits(max_positions, max_seconds)
+    try:
+        limits = Limits(max_positions, max_seconds, memory_limit(max_memory))
+    except ValueError as error:
+        fail(str(error))
     checked: list[Checked] = []
-    for file in _with_progress(levels):
-        try:
-            report = check_level(load(file), limits, knowing)
-            checked.append(report.only(only) if only else report)
-        except LevelError as error:
-            checked.append(error)
-            complain("\n".join(error.lines()))
+    for one in _check_all(levels, limits, knowing, jobs):
+        if isinstance(one, LevelError):
+            complain("\n".join(one.lines()))
+        checked.append(one.only(only) if only and isinstance(one, Report) else one)
     codes = {_exit_code(one, strict) for one in checked}
     match format:
         case Format.TEXT:
@@ -97,6 +103,26 @@ def check(
     raise typer.Exit(next((code for code in (CANNOT_READ, 1, 3) if code in codes), 0))
 
 
+def _check_all(levels: list[str], limits: Limits, knowing: bool, jobs: int) -> Iterator[Checked]:
+    """Check levels one after another, or several at a time."""
+    if min(jobs, len(levels)) > 1:
+        from .parallel import check_parallel
+
+        yield from check_parallel(levels, limits, knowing, jobs, _with_progress)
+        return
+    for file in _with_progress(levels):
+        with searching(limits) as watched:
+            yield check_file(file, watched, knowing)
+
+
+def check_file(file: str, limits: Limits, knowing: bool) -> Checked:
+    """Check the level in a file; what is wrong with the file is given back, not raised."""
+    try:
+        return check_level(load(file), limits, knowing)
+    except LevelError as error:
+        return error
+
+
 def _check_codes(only: list[str]) -> None:
     from ..level.names import nearest
     from ..report.pages import codes
@@ -112,16 +138,17 @@ def _exit_code(one: Checked, strict: bool) -> int:
     return CANNOT_READ if isinstance(one, LevelError) else one.exit_code(strict)
 
 
-def _with_progress(levels: list[str]) -> Iterator[str]:
+def _with_progress(levels: Iterable[Item], count: int | None = None) -> Iterator[Item]:
     """The levels one by one, with a bar on the terminal where there are several."""
-    if len(levels) == 1 or not sys.stderr.isatty():
+    count = len(levels) if isinstance(levels, Sized) else count
+    if count == 1 or not sys.stderr.isatty():
         yield from levels
         return
     from rich.console import Console
     from rich.progress import track
 
     console = Console(stderr=True)
-    yield from track(levels, "Checking", console=console, transient=True)
+    yield from track(levels, "Checking", console=console, transient=True, total=count)
 
 
 def _print_text(checked: list[Checked], full: bool, quiet: bool, strict: bool) -> None:

@@ -79,7 +79,7 @@ def _figure(level: Level, view: View, route: str | None, limits: Limits) -> Figu
 
     if view == View.MAP and route is None:
         # Only what is out of reach is asked, and not for long: a picture is wanted at once.
-        brief = Limits(min(limits.positions, 50_000), limits.seconds)
+        brief = limits.at_most(50_000)
         return draw_map(level, unreached=unreached_rooms(level, brief))
     report = check_level(level, limits)
     match view:

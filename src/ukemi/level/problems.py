@@ -48,6 +48,9 @@ class LevelError(ValueError):
         self.file = file
         super().__init__("\n".join(self.lines()))
 
+    def __reduce__(self) -> tuple[type[LevelError], tuple[list[Problem], str | None]]:
+        return type(self), (self.problems, self.file)
+
     def lines(self) -> list[str]:
         """Each problem on one line, with its file, line and column.
 

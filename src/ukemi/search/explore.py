@@ -11,7 +11,7 @@ from functools import cached_property
 from heapq import heappop, heappush
 from time import perf_counter
 
-from ..rules import END, PLAYING, Move, Position, Rules
+from ..rules import END, PLACE, PLAYING, Move, Position, Rules
 from .limits import Limits
 
 
@@ -49,6 +49,16 @@ class Exploration:
         """The cost up to which costs are exact: nothing cheaper is left to explore."""
         open_costs = [c for c, done in zip(self.costs, self.explored, strict=True) if not done]
         return min(open_costs, default=float("inf"))
+
+    @cached_property
+    def places(self) -> list[int]:
+        """Where the player is in each position."""
+        return [position[PLACE] for position in self.positions]
+
+    @cached_property
+    def ends(self) -> bytes:
+        """Whether and how the run has ended in each position."""
+        return bytes(position[END] for position in self.positions)
 
     @cached_property
     def before(self) -> list[list[int]]:
@@ -103,7 +113,7 @@ def explore(
         >>> len(found.positions), found.complete
         (3, True)
     """
-    limits = limits or Limits()
+    limits = (limits or Limits()).begin()
     began = perf_counter()
     found = Exploration(rules)
     queue: list[tuple[int, int]] = []
@@ -133,7 +143,7 @@ def explore(
         if position[END] == PLAYING:
             if len(found.positions) >= limits.positions:
                 break
-            if limits.seconds is not None and perf_counter() - began > limits.seconds:
+            if limits.over:
                 break
             if lost is not None and lost(position):
                 found.explored[number] = 1

@@ -2,39 +2,62 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
 from time import perf_counter
 
 #: The most positions to explore where nothing else is asked for.
 MAX_POSITIONS = 1_000_000
 
 
-@dataclass(frozen=True, slots=True)
+class Deadline:
+    """When a search ends at the latest.
+
+    Args:
+        seconds: The time from now; ``None`` for no end but :meth:`stop`.
+    """
+
+    def __init__(self, seconds: float | None = None) -> None:
+        self._end = None if seconds is None else perf_counter() + seconds
+        self._stopped = False
+
+    def stop(self) -> None:
+        """End the search now."""
+        self._stopped = True
+
+    @property
+    def over(self) -> bool:
+        """Whether the time has come."""
+        return self._stopped or (self._end is not None and perf_counter() > self._end)
+
+
+@dataclass(frozen=True)
 class Limits:
     """Bounds on a search; a search that meets one says so, and claims nothing it has not seen.
 
     Attributes:
         positions: The most positions to explore.
         seconds: The most time to take, in seconds; ``None`` for no bound.
+        memory: The most memory to take for positions and moves, in bytes; ``None`` for no bound.
+        deadline: When the time ends, where it has begun already.
+        watch: Told now and then how many positions there are, and how many of them wait.
     """
 
     positions: int = MAX_POSITIONS
     seconds: float | None = None
+    memory: int | None = None
+    deadline: Deadline | None = field(default=None, compare=False)
+    watch: Callable[[int, int], None] | None = field(default=None, compare=False)
+
+    def begin(self) -> Limits:
+        """The same limits, the time of which begins now if it has not begun."""
+        return self if self.deadline else replace(self, deadline=Deadline(self.seconds))
+
+    def at_most(self, positions: int) -> Limits:
+        """These limits, with fewer positions."""
+        return replace(self, positions=min(positions, self.positions))
 
     @property
-    def deadline(self) -> float | None:
-        """The end of the time, if it begins now, on the clock of :func:`time.perf_counter`."""
-        return None if self.seconds is None else perf_counter() + self.seconds
-
-    def within(self, positions: int, deadline: float | None) -> Limits:
-        """These limits, or closer ones: fewer positions, and what time is left.
-
-        Args:
-            positions: The most positions.
-            deadline: When the time ends.
-
-        Returns:
-            The limits.
-        """
-        left = None if deadline is None else max(0.0, deadline - perf_counter())
-        return Limits(min(positions, self.positions), left)
+    def over(self) -> bool:
+        """Whether the time is over."""
+        return self.deadline is not None and self.deadline.over

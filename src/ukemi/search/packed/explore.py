@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Sequence
+from array import array
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 from time import perf_counter
@@ -79,36 +80,32 @@ class PackedSearch:
     def go(
         self,
         limits: Limits,
-        memory: int | None = None,
-        watch: Callable[[int, int], None] | None = None,
     ) -> None:
         """Search until everything is explored, or a limit is met.
 
         Args:
             limits: How far to go.
-            memory: The most bytes to take.
-            watch: Told now and then how many positions there are, and how many wait.
         """
-        deadline = limits.deadline
+        limits = limits.begin()
         self._reach(self.layout.pack(self.rules.start()), None, None, 0)
         while self._ahead:
             cost = min(self._ahead)
-            waiting = np.unique(np.concatenate(self._ahead.pop(cost)))
+            # None is in a list twice: it is entered only when its cost has become lower.
+            waiting = np.concatenate(self._ahead.pop(cost))
             waiting = waiting[
                 (self.found.explored[waiting] == 0) & (self.found.costs[waiting] == cost)
             ]
             for first in range(0, len(waiting), CHUNK):
                 chunk = waiting[first : first + CHUNK]
-                chunk = chunk[self.found.explored[chunk] == 0]
                 left = limits.positions - self.table.count
-                if left <= 0 or (deadline is not None and perf_counter() > deadline):
+                if left <= 0 or limits.over:
                     return
-                if memory is not None and self.bytes + 64 * len(chunk) > memory:
-                    return
+                if limits.memory is not None and self.bytes + 64 * len(chunk) > limits.memory // 4:
+                    return  # the rest is for answering from what was found
                 self._expand(chunk, cost)
-                if watch is not None:
+                if limits.watch is not None:
                     waiting_now = sum(len(part) for parts in self._ahead.values() for part in parts)
-                    watch(self.table.count, waiting_now)
+                    limits.watch(self.table.count, waiting_now)
 
     def _expand(self, numbers: Numbers, cost: int) -> None:
         rows = self.table.rows[numbers]
@@ -229,10 +226,13 @@ class _Moves(Sequence[list[tuple[Move, int]]]):
         ]
 
     def __iter__(self) -> Iterator[list[tuple[Move, int]]]:
-        moves, starts = self._moves, self.starts.tolist()
-        by, leads = self._by.tolist(), self.leads.tolist()
-        for start, end in pairwise(starts):
-            yield [(moves[by[n]], leads[n]) for n in range(start, end)]
+        moves = self._moves
+        for first in range(0, self._count, CHUNK):
+            starts = self.starts[first : first + CHUNK + 1]
+            part = slice(starts[0], starts[-1])
+            by, leads = self._by[part].tolist(), self.leads[part].tolist()
+            for start, end in pairwise((starts - starts[0]).tolist()):
+                yield [(moves[by[n]], leads[n]) for n in range(start, end)]
 
 
 class _Before(Sequence[list[int]]):
@@ -255,6 +255,18 @@ class _Before(Sequence[list[int]]):
             return [self[one] for one in range(*number.indices(len(self)))]
         part: list[int] = self._sources[self._starts[number] : self._starts[number + 1]].tolist()
         return part
+
+
+class _Came:
+    """For each position but the first, the one it was reached from and the move."""
+
+    def __init__(self, search: PackedSearch) -> None:
+        self._came, self._by = search.found.came, search.found.by
+        self._moves = {move.number: move for move in search.rules.moves}
+
+    def __getitem__(self, number: int) -> tuple[int, Move] | None:
+        source = int(self._came[number])
+        return None if source < 0 else (source, self._moves[int(self._by[number])])
 
 
 class _Numbers:
@@ -281,35 +293,27 @@ class PackedExploration(Exploration):
     def __init__(self, search: PackedSearch, seconds: float) -> None:
         count = search.table.count
         moves = _Moves(search)
-        by_number = {move.number: move for move in search.rules.moves}
-        came: list[tuple[int, Move] | None] = [
-            None if source < 0 else (source, by_number[by])
-            for source, by in zip(
-                search.found.came[:count].tolist(), search.found.by[:count].tolist(), strict=True
-            )
-        ]
         explored = search.found.explored[:count].copy()
         ended = search.layout.column(search.table.rows[:count], END) != PLAYING
         explored[ended] = 1
         super().__init__(
             search.rules,
             _Positions(search),  # type: ignore[arg-type]
-            search.found.costs[:count].tolist(),
-            came,
+            array("i", search.found.costs[:count].tobytes()),  # type: ignore[arg-type]
+            _Came(search),  # type: ignore[arg-type]
             moves,  # type: ignore[arg-type]
             bytearray(explored.tobytes()),
             _Numbers(search),  # type: ignore[arg-type]
             seconds,
         )
-        self.__dict__["before"] = _Before(moves)
+        rows = search.table.rows[:count]
+        # What is looked at position by position, in any order, is told at once.
+        self.before = _Before(moves)  # type: ignore[assignment]
+        self.places = search.layout.column(rows, PLACE).tolist()
+        self.ends = search.layout.column(rows, END).astype(np.uint8).tobytes()
 
 
-def explore_packed(
-    rules: Rules,
-    limits: Limits | None = None,
-    memory: int | None = None,
-    watch: Callable[[int, int], None] | None = None,
-) -> PackedExploration:
+def explore_packed(rules: Rules, limits: Limits | None = None) -> PackedExploration:
     """Explore every position that can be reached, many at a time.
 
     The same search as :func:`ukemi.search.explore`, by cost, but a whole frontier of positions of
@@ -318,8 +322,6 @@ def explore_packed(
     Args:
         rules: The variables and moves.
         limits: How far to go.
-        memory: The most bytes to take for positions and moves.
-        watch: Told now and then how many positions there are, and how many wait.
 
     Returns:
         What was found; the costs are those of the plain search.
@@ -337,5 +339,5 @@ def explore_packed(
     """
     began = perf_counter()
     search = PackedSearch(rules)
-    search.go(limits or Limits(), memory, watch)
+    search.go(limits or Limits())
     return PackedExploration(search, perf_counter() - began)

@@ -66,13 +66,10 @@ class Table:
         if not len(missing):
             return numbers, new
         fresh = rows[missing]
-        if fresh.shape[1] == 1:
-            _, one, alike = np.unique(fresh[:, 0], return_index=True, return_inverse=True)
-        else:
-            _, one, alike = np.unique(fresh, axis=0, return_index=True, return_inverse=True)
+        one, alike = _unlike(fresh)
         first, self.count = self.count, self.count + len(one)
         self.rows[first : self.count] = fresh[one]
-        numbers[missing] = first + alike.reshape(-1)
+        numbers[missing] = first + alike
         new[missing[one]] = True
         self._enter(np.arange(first, self.count, dtype=np.int64), slots[missing[one]])
         return numbers, new
@@ -102,8 +99,21 @@ class Table:
             self._enter(numbers, self._hash(self.rows[: self.count]))
 
     def _hash(self, rows: Words) -> Numbers:
-        mixed = rows[:, 0] * _MIX
-        for column in range(1, rows.shape[1]):
-            mixed = (mixed ^ (mixed >> np.uint64(29)) ^ rows[:, column]) * _MIX
-        mixed ^= mixed >> np.uint64(32)
-        return (mixed & np.uint64(len(self._slots) - 1)).astype(np.int64)
+        return (_mixed(rows) & np.uint64(len(self._slots) - 1)).astype(np.int64)
+
+
+def _mixed(rows: Words) -> npt.NDArray[np.uint64]:
+    mixed = rows[:, 0] * _MIX
+    for column in range(1, rows.shape[1]):
+        mixed = (mixed ^ (mixed >> np.uint64(29)) ^ rows[:, column]) * _MIX
+    mixed ^= mixed >> np.uint64(32)
+    return mixed
+
+
+def _unlike(rows: Words) -> tuple[Numbers, Numbers]:
+    """One of each that are the same, by index, and for each row which of those it is."""
+    keys = rows[:, 0] if rows.shape[1] == 1 else _mixed(rows)
+    _, one, alike = np.unique(keys, return_index=True, return_inverse=True)
+    if rows.shape[1] > 1 and (rows[one][alike] != rows).any():  # two that only mix to the same
+        _, one, alike = np.unique(rows, axis=0, return_index=True, return_inverse=True)
+    return one, alike.reshape(-1)

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 from heapq import heappop, heappush
-from time import perf_counter
 
 from ...rules import END, FINISHED, PLACE, Move, Position, Rules
+from ..limits import Limits
 from .regions import Region, Regions
 
 
@@ -49,7 +49,7 @@ def explore_regions(
     regions: Regions,
     start: Position,
     most: int,
-    deadline: float | None = None,
+    limits: Limits | None = None,
 ) -> Explored:
     """Explore regions, depth first.
 
@@ -57,7 +57,7 @@ def explore_regions(
         regions: Finds them.
         start: A position in the first.
         most: The most regions to come to.
-        deadline: When to stop at the latest, on the clock of :func:`time.perf_counter`.
+        limits: Says when the time is over.
 
     Returns:
         What was found.
@@ -82,7 +82,7 @@ def explore_regions(
     reach(start, None)
     while ahead:
         number = ahead.pop()
-        if len(found.regions) > most or (deadline is not None and perf_counter() > deadline):
+        if len(found.regions) > most or (limits is not None and limits.over):
             return found
         for move, room, after in regions.ways_on(found.regions[number]):
             reach(after, (number, move, room))

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from time import perf_counter
-
 from ...rules import END, FINISHED, PLAYING, Position, Rules
+from ..limits import Limits
 from .regions import Region, Regions
 
 #: The regions to look at in all, for each that may be looked at for one position.
@@ -17,13 +16,13 @@ class Prospects:
     Args:
         rules: The rules.
         most: The most regions to search for one position.
-        deadline: When to stop at the latest, on the clock of :func:`time.perf_counter`.
+        limits: Says when the time is over.
     """
 
-    def __init__(self, rules: Rules, most: int, deadline: float | None = None) -> None:
+    def __init__(self, rules: Rules, most: int, limits: Limits) -> None:
         self.regions = Regions(rules)
         self.most = most
-        self.deadline = deadline
+        self.limits = limits
         self._left = most * TOTAL
         self._known: dict[Position, bool] = {}
         self._seen: dict[Position, bool] = {}
@@ -50,10 +49,8 @@ class Prospects:
                 return False
             if here in self._known:
                 continue  # nothing finishes from there
-            if len(came) > self.most or self._left <= 0:
+            if len(came) > self.most or self._left <= 0 or self.limits.over:
                 return False  # it is not known
-            if self.deadline is not None and perf_counter() > self.deadline:
-                return False
             for _, _, after in self.regions.ways_on(region):
                 following = self.regions.region(after)
                 self._left -= 1

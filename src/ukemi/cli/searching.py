@@ -1,0 +1,102 @@
+"""A long search at the command line: how far it may go, how far it is, and how to stop it."""
+
+from __future__ import annotations
+
+import os
+import re
+import signal
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from time import perf_counter
+from types import FrameType
+from typing import Annotated
+
+import typer
+
+from ..search import Limits
+from ..search.limits import Deadline
+
+MaxMemory = Annotated[
+    str | None,
+    typer.Option(
+        help="Take no more memory than this, such as 500M or 2G; half of what is free if not said.",
+        metavar="SIZE",
+    ),
+]
+
+_UNITS = {"": 1, "K": 1 << 10, "M": 1 << 20, "G": 1 << 30}
+
+
+def memory_limit(text: str | None) -> int:
+    """The bytes that a size such as ``2G`` stands for; half of what is free where none is given.
+
+    Raises:
+        ValueError: It is no size.
+
+    Example:
+        >>> memory_limit("1.5G")
+        1610612736
+    """
+    if text is None:
+        try:
+            free = os.sysconf("SC_AVPHYS_PAGES") * os.sysconf("SC_PAGE_SIZE")
+        except (ValueError, OSError, AttributeError):  # a system that does not tell
+            free = 2 * _UNITS["G"]
+        return free // 2
+    found = re.fullmatch(r"(\d+(?:\.\d+)?)([KMG]?)B?", text.strip().upper())
+    if not found or not float(found[1]):
+        raise ValueError(f"--max-memory {text}: write a size, such as 500M or 2G")
+    return int(float(found[1]) * _UNITS[found[2]])
+
+
+@contextmanager
+def searching(limits: Limits) -> Iterator[Limits]:
+    """Limits for a search that shows how far it is, and that Ctrl-C stops.
+
+    Ctrl-C ends the search as the end of its time does: what is proven is told. Pressed again, it
+    ends the command.
+
+    Args:
+        limits: How far the search may go.
+
+    Yields:
+        The limits, with all that.
+    """
+    deadline = Deadline(limits.seconds)
+    watch = _Watch()
+
+    def stop(number: int, frame: FrameType | None) -> None:
+        print("\nstopping: what is proven so far is told (Ctrl-C again to leave)", file=sys.stderr)
+        deadline.stop()
+        signal.signal(signal.SIGINT, signal.default_int_handler)
+
+    before = signal.signal(signal.SIGINT, stop)
+    try:
+        yield Limits(limits.positions, limits.seconds, limits.memory, deadline, watch.show)
+    finally:
+        signal.signal(signal.SIGINT, before)
+        watch.clear()
+
+
+class _Watch:
+    """Shows the progress of a long search in one line, on a terminal."""
+
+    def __init__(self) -> None:
+        self._began = self._shown = perf_counter()
+        self._on = sys.stderr.isatty()
+        self._wide = 0
+
+    def show(self, positions: int, waiting: int) -> None:
+        now = perf_counter()
+        if not self._on or now - self._shown < 0.5:
+            return
+        self._shown = now
+        rate = positions / (now - self._began)
+        line = f"{positions:,} positions, {waiting:,} waiting, {rate:,.0f} a second"
+        print(f"\r{line:<{self._wide}}", end="", file=sys.stderr, flush=True)
+        self._wide = len(line)
+
+    def clear(self) -> None:
+        if self._wide:
+            print(f"\r{'':<{self._wide}}\r", end="", file=sys.stderr, flush=True)
