@@ -59,6 +59,7 @@ def check(
     *,
     max_positions: int = MAX_POSITIONS,
     max_seconds: float | None = None,
+    max_memory: int | None = None,
     knowing: bool = False,
 ) -> Report:
     """Check a level: can it be finished, can anyone get stuck, and why.
@@ -67,6 +68,7 @@ def check(
         level: A level, or the path of a level file.
         max_positions: The most positions to look at.
         max_seconds: The most time to search, in seconds.
+        max_memory: The most memory to take for positions and moves, in bytes.
         knowing: Whether to ask everything again for a player who knows the level's codes.
 
     Returns:
@@ -77,7 +79,7 @@ def check(
     """
     if not isinstance(level, Level):
         level = load(level)
-    return check_level(level, Limits(max_positions, max_seconds), knowing)
+    return check_level(level, Limits(max_positions, max_seconds, max_memory), knowing)
 
 
 def draw_map(

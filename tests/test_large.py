@@ -1,0 +1,185 @@
+"""The searches for large levels, against the plain one."""
+
+from __future__ import annotations
+
+import json
+import os
+import pty
+import signal
+import subprocess
+import sys
+import time
+from pathlib import Path
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
+
+import ukemi
+from ukemi.checks import parts
+from ukemi.checks.case import Case
+from ukemi.checks.cases import Cases
+from ukemi.checks.check import report_on
+from ukemi.report import report_dict
+from ukemi.rules import compile_level
+from ukemi.search import Limits, explore
+from ukemi.search.packed import explore_packed
+
+from .helpers import DEMO, ROOT, readable, run
+from .levels import plain_levels
+from .test_against_naive import LEVELS
+
+sys.path.insert(0, str(ROOT / "benchmarks"))
+import families
+
+
+def answers_of(report: ukemi.Report) -> dict[str, Any]:
+    """Every answer by its path, in the words of the JSON."""
+    found: dict[str, Any] = {}
+
+    def walk(value: Any, path: str) -> None:
+        if isinstance(value, dict):
+            for key, inner in value.items():
+                walk(inner, f"{path}/{key}")
+        else:
+            found[path] = sorted(value) if isinstance(value, list) else value
+
+    walk(report_dict(report)["answers"], "")
+    return found
+
+
+def mistakes_of(report: ukemi.Report) -> dict[str, int]:
+    """Each mistake with the steps of its route."""
+    found = {}
+    for finding in report_dict(report)["findings"]:
+        if finding["code"] == "can-get-stuck" and "mistake" in finding:
+            for one in [finding, *finding.get("also", [])]:
+                found[json.dumps(one["mistake"])] = one["route"]["steps"]
+    return found
+
+
+@given(plain_levels(), st.sampled_from([8, 40, 3_000]))
+@settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
+def test_parts_answer_as_the_whole_does(plain: dict[str, Any], most: int) -> None:
+    level = readable(plain)
+    whole = Case(level, Limits(1_500))
+    assume(whole.complete)
+    by_whole = report_on(Cases(whole))
+    before, parts.EACH = parts.EACH, most
+    try:
+        by_parts = report_on(parts.PartCases(Case(level, Limits(1)), Limits().begin()))
+    finally:
+        parts.EACH = before
+    expected, told = answers_of(by_whole), answers_of(by_parts)
+    for path, answer in told.items():
+        if answer != "unknown" and not path.startswith("/measures"):
+            assert answer == expected[path], path
+    assert told["/finish"] == expected["/finish"]
+    for name in by_parts.shortest:
+        assert by_parts.routes[name].steps == by_whole.routes[name].steps
+    if most == 3_000:  # then nothing may be left open
+        assert told == expected
+        assert mistakes_of(by_parts) == mistakes_of(by_whole)
+
+
+@given(plain_levels())
+@settings(max_examples=LEVELS // 2, deadline=None, suppress_health_check=list(HealthCheck))
+def test_packed_positions_are_those_of_the_plain_search(plain: dict[str, Any]) -> None:
+    rules = compile_level(readable(plain))
+    one = explore(rules, Limits(1_500))
+    assume(one.complete)
+    other = explore_packed(rules)
+    assert other.complete
+    assert dict(zip(one.positions, one.costs, strict=True)) == dict(
+        zip(other.positions, other.costs, strict=True)
+    )
+    edges = [
+        {
+            (found.positions[number], move.number, found.positions[after])
+            for number, moves in enumerate(found.moves)
+            for move, after in moves
+        }
+        for found in (one, other)
+    ]
+    assert edges[0] == edges[1]
+    for number, position in enumerate(other.positions):
+        assert other.numbers[position] == number
+        assert sum(move.cost for move in other.route_to(number)) == other.costs[number]
+
+
+@pytest.mark.parametrize("family", [families.hall(5), families.drops(3), families.hub(6),
+                                    families.chain(12), families.switches(5)])  # fmt: skip
+def test_families_answer_alike_small(family: ukemi.Level) -> None:
+    by_whole = report_on(Cases(Case(family)))
+    by_parts = report_on(parts.PartCases(Case(family, Limits(1)), Limits().begin()))
+    assert answers_of(by_parts) == answers_of(by_whole)
+    assert mistakes_of(by_parts) == mistakes_of(by_whole)
+
+
+def test_sixty_keys_in_a_hall_leave_nothing_to_decide() -> None:
+    report = ukemi.check(families.hall(60))
+    assert report.sound
+    assert report.search.complete
+    assert report.search.positions < 100_000
+    assert report.routes["finish"].steps == 3
+    assert report.routes["all-rewards"].steps == 60 * 3 + 60 * 2 - 1
+    assert report.shortest == {"finish", "all-rewards"}
+    answers = report.answers
+    assert (answers.stuck, answers.doors["door-59"], answers.doors["door-0"]) == (
+        "never", "required", "optional",
+    )  # fmt: skip
+
+
+def test_what_is_left_behind_above_a_drop_is_told() -> None:
+    report = ukemi.check(families.drops(8))
+    mistakes = mistakes_of(report)
+    assert len(mistakes) == 8
+    assert sorted(mistakes.values()) == [1 + 2 * n for n in range(8)]
+
+
+def test_limits_end_in_unknown_and_never_in_a_guess() -> None:
+    level = families.hands(3)
+    for limits in ({"max_positions": 30_000}, {"max_seconds": 1.0}, {"max_memory": 4_000_000}):
+        report = ukemi.check(level, **limits)
+        assert not report.search.complete
+        assert report.answers.stuck == "unknown"
+        assert report.exit_code() in (1, 3)
+
+
+def test_several_at_a_time_print_what_one_at_a_time_prints(tmp_path: Path) -> None:
+    bad = tmp_path / "bad.yaml"
+    bad.write_text("start: quay\n")
+    files = [*sorted(DEMO.glob("*.yaml")), bad]
+    one, two = run("check", *files), run("check", "-j", "2", *files)
+    assert (one.returncode, one.stdout, one.stderr) == (two.returncode, two.stdout, two.stderr)
+
+
+@pytest.mark.parametrize("size", ["5X", "0", "-1G"])
+def test_a_size_that_is_none_is_told(size: str) -> None:
+    done = run("check", DEMO / "tide-mill.yaml", f"--max-memory={size}")
+    assert (done.returncode, done.stdout) == (2, "")
+    assert "write a size, such as 500M or 2G" in done.stderr
+
+
+def test_ctrl_c_still_tells_what_is_proven(tmp_path: Path) -> None:
+    ukemi.save(families.hands(3), tmp_path / "hands.yaml")
+    terminal, inside = pty.openpty()
+    running = subprocess.Popen(
+        [sys.executable, "-m", "ukemi", "check", "hands.yaml", "--max-positions", "100000000"],
+        stdout=subprocess.PIPE, stderr=inside, cwd=tmp_path, encoding="utf-8",
+        env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+    )  # fmt: skip
+    seen = ""
+    while "a second" not in seen:
+        seen += os.read(terminal, 1000).decode()
+    assert "positions" in seen
+    assert "waiting" in seen
+    time.sleep(0.5)
+    running.send_signal(signal.SIGINT)
+    text, _ = running.communicate(timeout=60)
+    os.close(terminal)
+    os.close(inside)
+    assert running.returncode == 3
+    assert "Can get stuck: not settled" in text
+    assert "the search was cut short" in text
