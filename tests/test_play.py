@@ -173,6 +173,21 @@ def test_what_cannot_be_done_says_why(line: str, says: str) -> None:
     assert "Traceback" not in done.stderr
 
 
+def test_hands_that_are_full_say_so(tmp_path: Path) -> None:
+    level = write(
+        tmp_path / "hands.yaml",
+        "start: quay\ngoal: at quay and lamp and oak and rope\nitems: {lamp: {}, oak: {}, rope: {}}\n"
+        "rooms: {quay: {items: [lamp, oak, rope]}}\ninventory: {slots: 2, drop: true}\n",
+    )
+    done = piped(level, "take lamp", "take oak", "take rope", "drop lamp", "take rope",
+                 "take lamp again", args=["--no-alarm"])  # fmt: skip
+    full = "does not fit: there is no room for it in the inventory"
+    assert f"waiting   rope: {full}\n" in done.stdout
+    assert done.stdout.count(f"\nlamp: {full}\n") == 1
+    assert "here      lamp (put down)\n" in done.stdout
+    assert "lamp: needs lamp" not in done.stdout
+
+
 def test_input_that_ends_in_a_line_does_nothing_by_guessing() -> None:
     cut = piped(WASTED, "take ir", end="")
     assert cut.returncode == 2

@@ -163,6 +163,7 @@ def _why_not(play: Play, verb: str, name: str, names: Iterable[str]) -> str:
     if not name:
         return f"nothing to {verb} here"
     waiting = play.waiting.here(play.position)
+    name = name.removesuffix(" again")  # what was put down, and cannot be taken up now
     starting = [one for one in _all_names(play, verb) if one.startswith(name)]
     name = starting[0] if len(starting) == 1 else name
     for thing, why in waiting.items():

@@ -37,11 +37,13 @@ class Waiting:
         found: dict[str, str] = {}
         possible = set()
         for move in self.rules.moves_at(position[PLACE]):
+            if move.what["do"] in ("drop", "finish"):
+                continue  # nothing keeps one waiting to put down what one has not
             name = self._name(move)
             if self.rules.after(position, move) is not None:
                 possible.add(name)
                 continue
-            why = None if name == "finish" else self.why_not(position, move)
+            why = self.why_not(position, move)
             if why is None:
                 continue
             if self._unlockable(move, position):

@@ -1,0 +1,122 @@
+"""How searches grow with the size of a level: ours, the plain one, and SPIN, side by side.
+
+Run ``python benchmarks/search.py`` (Debian's ``spin`` and ``gcc`` for the last columns). Each family
+is checked at growing sizes, every question asked. The plain search is cut short at 300,000
+positions, SPIN after 20 seconds; what was cut short is marked ``>``. Where all three see every
+position, they must agree on how many there are and on whether the level can be finished.
+"""
+
+from __future__ import annotations
+
+import shutil
+import sys
+from collections.abc import Callable
+from time import perf_counter
+
+import numpy as np
+from scipy.sparse import csr_matrix
+from scipy.sparse.csgraph import breadth_first_order
+
+import ukemi
+from families import chain, drops, hall, hands, hub, switches, tower
+from promela import run_spin
+from ukemi.checks.case import Case
+from ukemi.checks.parts import PartCases
+from ukemi.rules import compile_level
+from ukemi.search import Limits, explore
+from ukemi.search.packed.explore import PackedSearch
+
+PLAIN, SPIN = 300_000, 20.0
+
+FAMILIES: list[tuple[Callable[[int], ukemi.Level], tuple[int, ...]]] = [
+    (hall, (5, 20, 60, 200)),
+    (chain, (30, 100, 300, 1_000)),
+    (hub, (6, 9, 12)),
+    (drops, (3, 10, 30)),
+    (switches, (6, 8)),
+]
+
+
+def timed(work: Callable[[], object]) -> tuple[float, object]:
+    """How long some work takes, in seconds, and what it gives."""
+    began = perf_counter()
+    result = work()
+    return perf_counter() - began, result
+
+
+def compare(level: ukemi.Level, with_spin: bool) -> None:
+    """Print one line of the table."""
+    rules = compile_level(level)
+    plain_time, plain = timed(lambda: explore(rules, Limits(PLAIN)))
+    ours, report = timed(lambda: ukemi.check(level))
+    parts = PartCases(Case(level, Limits(1)), Limits().begin())
+    first, _ = timed(lambda: parts.settled)
+    answers = report.answers  # type: ignore[attr-defined]
+    cut = "" if plain.complete else ">"  # type: ignore[attr-defined]
+    known = "all" if report.search.complete else "not all"  # type: ignore[attr-defined]
+    line = (
+        f"{level.name:<14} {cut + format(len(plain.positions), ','):>10} {plain_time:>8.2f} "  # type: ignore[attr-defined]
+        f"{first:>8.2f} {ours:>8.2f}  {answers.finish}/{answers.stuck:<9} {known:<8}"
+    )
+    if with_spin:
+        spin = run_spin(rules, SPIN, everything=True)
+        one = run_spin(rules, SPIN, everything=False)
+        if spin is None:
+            line += "  > 20 s or memory"
+        else:
+            line += f" {spin.states:>10,} {spin.building:>6.1f} {spin.running:>6.1f}"
+        if one is not None:
+            assert one.finishes == (answers.finish == "yes")
+    print(line, flush=True)
+
+
+def rates() -> None:
+    """Positions a second and memory of the packed search, beside the plain one."""
+    print("\nPositions a second: the packed search beside the plain one")
+    for level, most in ((switches(14), 5_000_000), (hands(1), 2_000_000), (hands(3), 2_000_000)):
+        rules = compile_level(level)
+        plain_time, plain = timed(lambda rules=rules: explore(rules, Limits(100_000)))  # type: ignore[misc]
+        search = PackedSearch(rules, keep_moves=False)
+        time, _ = timed(lambda search=search, most=most: search.go(Limits(most)))  # type: ignore[misc]
+        count = search.table.count
+        rate, plain_rate = count / time, len(plain.positions) / plain_time  # type: ignore[attr-defined]
+        print(
+            f"{level.name:<14} plain {plain_rate:>9,.0f}/s   packed {rate:>10,.0f}/s   "
+            f"{rate / plain_rate:>5.1f} times   {search.bytes / count:.0f} bytes a position"
+        )
+
+
+def against_graph_search(n: int) -> None:
+    """Finish and stuck of a chain, beside one breadth-first search of as large a graph."""
+    level = chain(n)
+    rules = compile_level(level)
+    first, _ = timed(
+        lambda: PartCases(Case(level, Limits(1), rules), Limits(positions=1).begin()).settled
+    )
+    ends = np.arange(n - 1)
+    graph = csr_matrix((np.ones(n - 1), (ends, ends + 1)), shape=(n, n))
+    bare, _ = timed(lambda: breadth_first_order(graph, 0, directed=False))
+    print(
+        f"chain of {n:>6,}: {first:.3f} s, {first / bare:,.0f} times one graph search ({bare:.5f} s)"
+    )
+
+
+def main() -> None:
+    """Print the tables."""
+    with_spin = shutil.which("spin") is not None and shutil.which("gcc") is not None
+    head = f"{'level':<14} {'positions':>10} {'plain s':>8} {'first s':>8} {'all s':>8}  finish/stuck    proven  "
+    print(head + ("SPIN states  build    run" if with_spin else ""))
+    for family, sizes in FAMILIES:
+        for size in sizes:
+            compare(family(size), with_spin)
+    level = tower()
+    seconds, report = timed(lambda: ukemi.check(level))
+    print(f"{level.name}: {seconds:.2f} s, proven: {report.search.complete}")  # type: ignore[attr-defined]
+    rates()
+    print()
+    for n in (100, 1_000, 5_000):
+        against_graph_search(n)
+
+
+if __name__ == "__main__":
+    sys.exit(main())
