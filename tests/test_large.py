@@ -29,6 +29,7 @@ from ukemi.search.packed import explore_packed
 from .helpers import DEMO, ROOT, readable, run
 from .levels import plain_levels
 from .test_against_naive import LEVELS
+from .test_maps import map_levels
 
 sys.path.insert(0, str(ROOT / "benchmarks"))
 import families
@@ -59,7 +60,7 @@ def mistakes_of(report: ukemi.Report) -> dict[str, int]:
     return found
 
 
-@given(plain_levels(), st.sampled_from([8, 40, 3_000]))
+@given(st.one_of(plain_levels(), map_levels()), st.sampled_from([8, 40, 3_000]))
 @settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
 def test_parts_answer_as_the_whole_does(plain: dict[str, Any], most: int) -> None:
     level = readable(plain)
@@ -83,7 +84,7 @@ def test_parts_answer_as_the_whole_does(plain: dict[str, Any], most: int) -> Non
         assert mistakes_of(by_parts) == mistakes_of(by_whole)
 
 
-@given(plain_levels())
+@given(st.one_of(plain_levels(), map_levels()))
 @settings(max_examples=LEVELS // 2, deadline=None, suppress_health_check=list(HealthCheck))
 def test_packed_positions_are_those_of_the_plain_search(plain: dict[str, Any]) -> None:
     rules = compile_level(readable(plain))

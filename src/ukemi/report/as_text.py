@@ -101,7 +101,8 @@ def verdict_lines(report: Report) -> Iterator[Line]:
             for mistake in (one.mistake or {}, *(other.move for other in one.also))
         }
     )
-    by = f", by {counted(mistakes, 'mistake')}" if mistakes else ""
+    least = "" if report.search.complete else "at least "
+    by = f", by {least}{counted(mistakes, 'mistake')}" if mistakes else ""
     by = ", from the start on" if answers.finish == Answer.NO else by
     stuck = {
         Answer.NEVER: ("never", GOOD),
