@@ -104,6 +104,8 @@ def test_packed_positions_are_those_of_the_plain_search(plain: dict[str, Any]) -
         for found in (one, other)
     ]
     assert edges[0] == edges[1]
+    unlike = tuple(value + 1_000 for value in rules.start())  # as when asking what would help
+    assert other.numbers.get(unlike) is None
     for number, position in enumerate(other.positions):
         assert other.numbers[position] == number
         assert sum(move.cost for move in other.route_to(number)) == other.costs[number]

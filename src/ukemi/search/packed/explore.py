@@ -16,7 +16,7 @@ from ...rules import END, PLACE, PLAYING, Move, Position, Rules
 from ..explore import Exploration
 from ..limits import Limits
 from .columns import Columns, holds, run
-from .layout import Layout, Words
+from .layout import Layout, TooLargeError, Words
 from .table import Numbers, Table
 
 #: The positions to look at in one go.
@@ -277,7 +277,11 @@ class _Numbers:
 
     def get(self, position: Position) -> int | None:
         """The number of a position, if it was reached."""
-        number = int(self._search.table.find(self._search.layout.pack(position))[0])
+        try:
+            packed = self._search.layout.pack(position)
+        except TooLargeError:  # what has no room in the words was not reached
+            return None
+        number = int(self._search.table.find(packed)[0])
         return None if number < 0 else number
 
     def __getitem__(self, position: Position) -> int:
@@ -334,7 +338,7 @@ def explore_packed(rules: Rules, limits: Limits | None = None) -> PackedExplorat
         >>> from ukemi.rules import compile_level
         >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
         >>> found = explore_packed(compile_level(level))
-        >>> list(found.positions), found.costs, found.complete
+        >>> list(found.positions), list(found.costs), found.complete
         ([(0, 0), (1, 0), (1, 1)], [0, 1, 1], True)
     """
     began = perf_counter()
