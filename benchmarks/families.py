@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from random import Random
 
 import ukemi
@@ -24,16 +25,16 @@ def hall(n: int) -> ukemi.Level:
 
 def chain(n: int) -> ukemi.Level:
     """n rooms in a row, each with the kept key to the next."""
-    level = ukemi.Level(f"chain of {n}")
-    level.room("room-0")
-    for i in range(1, n):
-        level.item(f"key-{i}")
-        level.put(f"room-{i - 1}", f"key-{i}")
-        level.room(f"room-{i}")
-        level.passage(f"room-{i - 1} <-> room-{i}", lock=f"key-{i}", name=f"door-{i}")
-    level.set_start("room-0")
-    level.set_goal(f"room-{n - 1}")
-    return level
+    rooms = {f"room-{i}": {"items": [f"key-{i + 1}"] if i < n - 1 else []} for i in range(n)}
+    passages = [
+        {f"room-{i - 1} <-> room-{i}": {"lock": f"key-{i}", "name": f"door-{i}"}}
+        for i in range(1, n)
+    ]
+    plain = {
+        "name": f"chain of {n}", "start": "room-0", "goal": f"room-{n - 1}",
+        "items": {f"key-{i}": {} for i in range(1, n)}, "rooms": rooms, "passages": passages,
+    }  # fmt: skip
+    return ukemi.loads(json.dumps(plain))
 
 
 def hub(m: int, alike: bool = True) -> ukemi.Level:
