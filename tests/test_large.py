@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import os
 import pty
+import select
 import signal
 import subprocess
 import sys
@@ -175,6 +176,7 @@ def test_ctrl_c_still_tells_what_is_proven(tmp_path: Path) -> None:
     )  # fmt: skip
     seen = ""
     while "a second" not in seen:
+        assert select.select([terminal], [], [], 90)[0], seen
         seen += os.read(terminal, 1000).decode()
     assert "positions" in seen
     assert "waiting" in seen

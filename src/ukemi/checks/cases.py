@@ -63,7 +63,7 @@ class Cases:
         return self.status_of_any(subject.name)
 
     def status_of_room(self, room: str) -> Answer:
-        """The status of a room."""
+        """The status of a room; of a level that is no large one, all rooms are told at once."""
         raise NotImplementedError
 
     def status_of_any(self, *subjects: str) -> Answer:
