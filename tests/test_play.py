@@ -17,6 +17,7 @@ import pytest
 from hypothesis import HealthCheck, assume, given, settings
 
 import ukemi
+from ukemi.play.around import around
 from ukemi.play.crowd import interval, play_crowd
 from ukemi.play.replaying import replay_session
 
@@ -207,6 +208,15 @@ def test_maps_are_walked_and_drawn() -> None:
     assert "no walk from cellar@5,4 leads to brass-key" in done.stdout
     assert "brass-key 1 (+1)" in done.stdout
     assert "grating   a door between cellar@11,6 and cellar@11,8" in done.stdout
+
+
+def test_a_map_fits_its_window_with_the_player_in_it() -> None:
+    rows = ["#" * 90, "#" + "." * 70 + "@" + "." * 17 + "#", "#" * 90]
+    level = ukemi.loads("goal: at ground@3,2\nmaps:\n  ground: |\n    " + "\n    ".join(rows) + "\n")
+    lines = [line.text for line in around(level.play(), 39)]
+    assert all(len(line) <= 39 for line in lines[1:4])
+    assert "columns from 54" in lines[0]
+    assert lines[2].strip("# ").count("&") == 1
 
 
 def test_sessions_are_kept_and_never_over_another_file(tmp_path: Path) -> None:

@@ -82,6 +82,7 @@ def _at_terminal(talk: Talk) -> None:
             continue  # what was typed is dropped; leaving takes `quit` or the end of input
         except EOFError:
             return
+        talk.width = min(60, shutil.get_terminal_size().columns - 1)
         _show(talk.answer(line), on_terminal=True)
 
 

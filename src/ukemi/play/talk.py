@@ -32,6 +32,7 @@ class Talk:
         play: The play.
         leaving: Whether the player has asked to leave.
         failed: Whether some line was not understood, or could not be done.
+        width: The most columns that a map takes.
     """
 
     def __init__(self, level: Level, alarm: bool = True) -> None:
@@ -39,6 +40,7 @@ class Talk:
         self.alarm = alarm
         self.leaving = False
         self.failed = False
+        self.width = 60
         self._own: Path | None = None
         self._sounded = False
 
@@ -121,7 +123,7 @@ class Talk:
             case "why":
                 return why(self.play, name)
             case "map":
-                return around(self.play)
+                return around(self.play, self.width)
             case "hint":
                 return self._hint()
             case "tried":
