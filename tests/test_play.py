@@ -212,7 +212,9 @@ def test_maps_are_walked_and_drawn() -> None:
 
 def test_a_map_fits_its_window_with_the_player_in_it() -> None:
     rows = ["#" * 90, "#" + "." * 70 + "@" + "." * 17 + "#", "#" * 90]
-    level = ukemi.loads("goal: at ground@3,2\nmaps:\n  ground: |\n    " + "\n    ".join(rows) + "\n")
+    level = ukemi.loads(
+        "goal: at ground@3,2\nmaps:\n  ground: |\n    " + "\n    ".join(rows) + "\n"
+    )
     lines = [line.text for line in around(level.play(), 39)]
     assert all(len(line) <= 39 for line in lines[1:4])
     assert "columns from 54" in lines[0]
