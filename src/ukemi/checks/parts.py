@@ -44,7 +44,7 @@ class PartCases(Cases):
         self.limits = limits
         self.slicer = Slicer(whole.rules)
         self._names = Names(whole.level)
-        self._cases: dict[tuple[tuple[int, ...], frozenset[int]], Case] = {}
+        self._cases: dict[tuple[tuple[int, ...], frozenset[int], bool], Case] = {}
         self._variables = {subject.name: subject.variable for subject in whole.subjects}
         self._looked = 0
         self._goal_is_large = False  # then so is whatever else matters to finishing too
@@ -127,12 +127,12 @@ class PartCases(Cases):
     def _case(self, rules: Rules, prune: bool = True) -> Case:
         tracked = changed(step for move in rules.moves for step in move.steps)
         tracked |= changed(rules.settling)
-        key = (tuple(move.number for move in rules.moves), frozenset(tracked))
+        prune &= self.all_is_free != Answer.YES
+        # What follows where all is lost counts for some questions: they share no case with others.
+        key = (tuple(move.number for move in rules.moves), frozenset(tracked), prune)
         case = self._cases.get(key)
         if case is None:
             limits = self.limits.at_most(EACH)
-            prune &= self.all_is_free != Answer.YES
-            case = None
             if not (prune and self._goal_is_large):
                 case = Case(self.level, limits, rules, self.whole.rules)
                 self._goal_is_large |= rules is self.goal_rules and not case.complete
