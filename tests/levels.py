@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from random import Random
 from typing import Any
 
@@ -193,6 +194,55 @@ class Drawer:
         return act
 
 
+class AlikeDrawer(Drawer):
+    """Draws levels with side rooms and chests that are alike but for their names."""
+
+    def wing(self, plain: dict[str, Any]) -> dict[str, Any]:
+        """A side room, its passages and what it has of its own; # stands for its number."""
+        common, outside = self.items, self.rooms
+        self.items = [*common, "own-#"] if self.maybe(0.3) else common
+        room: dict[str, Any] = {}
+        if self.maybe(0.7):
+            room["items"] = dict.fromkeys(self.some(self.items), 1)
+        if self.maybe(0.3):
+            room["chests"] = {"bin-#": {"holds": self.some(self.items), "lock": self.lock(True)}}
+        if self.maybe(0.3):
+            room["acts"] = {"knock-#": self.act("repeat")}
+        ways = []
+        for number in range(2 if self.maybe(0.3) else 1):
+            door: dict[str, Any] = {"name": f"way-{number}-#"}
+            if self.maybe(0.7):
+                door["lock"] = self.lock(False, (outside[0], "side-#"))
+            if self.maybe(0.2):
+                door["once"] = True
+            if self.maybe(0.2):
+                door["gate"] = self.condition()
+            ways.append(
+                {f"{self.random.choice(outside)} {'<->' if self.maybe(0.8) else '->'} side-#": door}
+            )
+        hall = {"pot-#": {"holds": self.some(self.items), "lock": self.lock(True)}}
+        self.items = common
+        return {"room": room, "ways": ways, "pots": hall if self.maybe(0.3) else {}}
+
+    def level(self) -> dict[str, Any]:
+        plain = super().level()
+        wing = json.dumps(self.wing(plain))
+        for number in range(self.random.randint(2, 3)):
+            own = json.loads(wing.replace("#", str(number)))
+            if f"own-{number}" in json.dumps(own):
+                plain["items"][f"own-{number}"] = {"kind": "key", "use": "spent"}
+            plain["rooms"][f"side-{number}"] = own["room"]
+            plain["passages"] += own["ways"]
+            if own["pots"]:
+                plain["rooms"][self.rooms[0]].setdefault("chests", {}).update(own["pots"])
+        return plain
+
+
 def plain_levels() -> st.SearchStrategy[dict[str, Any]]:
     """Levels as plain data; a few of them cannot be read."""
     return st.randoms(use_true_random=False).map(lambda random: Drawer(random).level())
+
+
+def alike_levels() -> st.SearchStrategy[dict[str, Any]]:
+    """Levels with wings that are alike; a few of them cannot be read."""
+    return st.randoms(use_true_random=False).map(lambda random: AlikeDrawer(random).level())

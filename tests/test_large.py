@@ -28,7 +28,7 @@ from ukemi.search import Limits, explore
 from ukemi.search.packed import explore_packed
 
 from .helpers import DEMO, ROOT, readable, run
-from .levels import plain_levels
+from .levels import alike_levels, plain_levels
 from .test_against_naive import LEVELS
 from .test_maps import map_levels
 
@@ -61,7 +61,7 @@ def mistakes_of(report: ukemi.Report) -> dict[str, int]:
     return found
 
 
-@given(st.one_of(plain_levels(), map_levels()), st.sampled_from([8, 40, 3_000]))
+@given(st.one_of(plain_levels(), alike_levels(), map_levels()), st.sampled_from([8, 40, 3_000]))
 @settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
 def test_parts_answer_as_the_whole_does(plain: dict[str, Any], most: int) -> None:
     level = readable(plain)

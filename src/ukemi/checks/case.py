@@ -10,6 +10,7 @@ from typing import Any
 from ..level import Level
 from ..rules import DEAD, FINISHED, PLAYING, Move, Position, Rules, compile_level
 from ..search import Exploration, Limits, Route, explore, reaching, replay
+from ..search.reduced.counting import Counting
 from .answers import Answer, settled
 from .subjects import Subject, rewards, subjects
 
@@ -25,6 +26,7 @@ class Case:
         original: The level as variables and moves, where ``rules`` are not all of it.
         lost: Tells positions from which nothing finishes; what follows them is then left out.
         found: The positions, where they have been searched already.
+        counting: What counted wings that are alike, where ``rules`` are its rules.
 
     Attributes:
         rules: The level as variables and moves.
@@ -41,10 +43,12 @@ class Case:
         original: Rules | None = None,
         lost: Callable[[Position], bool] | None = None,
         found: Exploration | None = None,
+        counting: Counting | None = None,
     ) -> None:
         self.level = level
         self.limits = limits or Limits()
         self.lost = lost
+        self.counting = counting
         self.rules: Rules = compile_level(level) if rules is None else rules
         self.original: Rules = original or self.rules
         self.found: Exploration = found or explore(self.rules, self.limits, lost=lost)
@@ -122,15 +126,19 @@ class Case:
 
     @cached_property
     def did(self) -> list[int]:
-        """For each position, the subjects that were done on every way to it, as bits."""
+        """For each position, the subjects that were done on every way to it, as bits.
+
+        Where wings are counted, in one of the positions that each stands for.
+        """
         variables = [subject.variable for subject in self.subjects]
         if not variables:
             return [0] * len(self.found.positions)
         pick: Callable[[Position], Any] = itemgetter(*variables)
         known: dict[Any, int] = {}
         masks = []
+        counting = self.counting
         for position in self.found.positions:
-            values = pick(position)
+            values = pick(counting.some_values(position) if counting else position)
             mask = known.get(values)
             if mask is None:
                 mask = known[values] = sum(
@@ -170,6 +178,19 @@ class Case:
                         ahead.append(after)
         return entered
 
+    def tells(self, variable: int) -> bool:
+        """Whether positions tell a variable's own value: not where it is one of a counted wing."""
+        return self.counting is None or self.counting.tells(variable)
+
+    def tells_room(self, place: int) -> bool:
+        """Whether positions tell whether the player is in a room."""
+        return self.counting is None or self.counting.tells_room(place)
+
+    def values(self, number: int) -> Position:
+        """The values of a position; where wings are counted, of one of those it stands for."""
+        position = self.found.positions[number]
+        return self.counting.some_values(position) if self.counting else position
+
     def route_to(self, number: int) -> Route:
         """The cheapest route found to a position, replayed by the rules.
 
@@ -184,7 +205,16 @@ class Case:
         Raises:
             ReplayError: The rules do not allow it: a bug.
         """
-        return replay(self.original, [self._originals[move.number] for move in moves])
+        told = self.counting.unfold(moves) if self.counting else [move.number for move in moves]
+        return self._replay(told)
+
+    def replay_all(self, moves: list[Move]) -> list[Route]:
+        """The same for each of the wings that are alike in which the last move can be made."""
+        told = self.counting.unfold_all(moves) if self.counting else [[m.number for m in moves]]
+        return [self._replay(numbers) for numbers in told]
+
+    def _replay(self, numbers: list[int]) -> Route:
+        return replay(self.original, [self._originals[number] for number in numbers])
 
     @cached_property
     def _originals(self) -> dict[int, Move]:

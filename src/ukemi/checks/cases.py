@@ -33,6 +33,10 @@ class Cases:
         """What matters to finishing with or without some subjects."""
         return self.whole
 
+    def about_all(self, *subjects: str) -> Case:
+        """What matters to finishing with all of some subjects together."""
+        return self.whole
+
     def about_room(self, room: str) -> Case:
         """What matters to finishing with or without entering a room."""
         return self.whole
@@ -77,6 +81,13 @@ class Cases:
         finished = [bool(case.did[number] & mask) for number in case.finished]
         reached = any(did & mask for did in case.did)
         return status(any(finished), not all(finished), reached, case.sees_all)
+
+    def missable(self, reward: str) -> Answer:
+        """Whether a reward can be missed, by the thing that hands it over."""
+        from .rewards import missable
+
+        case = self.about(reward)
+        return missable(case, case.bits[reward])[0]
 
     def status_of_item(self, item: str) -> Answer:
         """The status of getting a unit of an item: from the floor, from chests or from acts."""

@@ -110,7 +110,7 @@ def report_on(cases: Cases) -> Report:
 def _routes(cases: Cases) -> tuple[dict[str, Route], frozenset[str], Answer]:
     """The routes of a level, which of them are proven shortest, and whether one takes all."""
     rewards = tuple(cases.whole.rewards.values())
-    case = cases.about(*rewards)
+    case = cases.about_all(*rewards)
     together, with_all = all_rewards(case)
     routes: dict[str, Route] = {}
     shortest = set()

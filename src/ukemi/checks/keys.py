@@ -38,8 +38,8 @@ def key_measures(cases: Cases) -> dict[str, KeyMeasure]:
         case = cases.about_units(item.name)
         if not case.complete or not case.finished:
             continue
-        total = _units(case, item.name, tuple(case.rules.initial))
-        left = max(_units(case, item.name, case.found.positions[n]) for n in case.finished)
+        total = units(case, item.name, tuple(case.rules.initial))
+        left = max(units(case, item.name, case.values(n)) for n in case.finished)
         if total:
             measures[item.name] = KeyMeasure(total, total - left, left)
     return measures
@@ -78,8 +78,17 @@ def _countable(level: Level, item: Item) -> bool:
     return not any(item.name in effects.gives for effects in gifts)
 
 
-def _units(case: Case, item: str, position: Position) -> int:
-    """The units that are still somewhere: carried, lying, put down, held or still to be given."""
+def units(case: Case, item: str, position: Position) -> int:
+    """The units that are still somewhere: carried, lying, put down, held or still to be given.
+
+    Args:
+        case: A case of the level.
+        item: The item.
+        position: The values of the variables, no wings counted.
+
+    Returns:
+        Their number.
+    """
     level, index = case.level, case.rules.index
     units = position[index["carried", item]]
     for room in level.rooms.values():

@@ -2,24 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Hashable, Iterable
 from functools import cached_property
 
 from ..level import Condition, Passage
 from ..rules import PLACE, Rules
-from ..rules.expressions import Expression
 from ..rules.names import Names
 from ..search import Limits, Route
+from ..search.reduced.alike import find_alike
 from ..search.reduced.bounds import takes_at_least
+from ..search.reduced.counting import Counting
 from ..search.reduced.landmarks import Landmarks, UncountedError
 from ..search.reduced.macro import Explored, explore_regions, run_to
 from ..search.reduced.prospects import Prospects
-from ..search.reduced.reads import changed, looked_at, variables
+from ..search.reduced.reads import changed, looked_at, rooms_named, variables
 from ..search.reduced.regions import Regions
 from ..search.reduced.slices import Slicer
 from .answers import Answer, settled
 from .case import Case
 from .cases import Cases
+from .keys import units
 from .order import Pairs, ordered
 from .statuses import status
 from .subjects import Subject, item_sources
@@ -27,6 +29,15 @@ from .subjects import Subject, item_sources
 #: The most positions for one question; where each is tested for whether it is lost, which takes
 #: longer, fewer; and the most regions.
 EACH, EACH_PRUNED, MOST_REGIONS = 20_000, 6_000, 3_000
+
+#: The most positions for one question where wings that are alike are counted.
+EACH_COUNTED = 50_000
+
+#: The most moves, each counted once for each room it can be made in, to compare wings by.
+MOST_COMPARED = 20_000
+
+#: What tells the cases of one level apart: the moves, the variables, and how they were searched.
+Key = tuple[Hashable, ...]
 
 
 class PartCases(Cases):
@@ -44,7 +55,8 @@ class PartCases(Cases):
         self.limits = limits
         self.slicer = Slicer(whole.rules)
         self._names = Names(whole.level)
-        self._cases: dict[tuple[tuple[int, ...], frozenset[int], bool], Case] = {}
+        self._cases: dict[Key, Case] = {}
+        self._like: dict[tuple[str, Hashable], Answer] = {}
         self._variables = {subject.name: subject.variable for subject in whole.subjects}
         self._looked = 0
         self._goal_is_large = False  # then so is whatever else matters to finishing too
@@ -96,53 +108,111 @@ class PartCases(Cases):
 
     def about(self, *subjects: str) -> Case:
         """What matters to finishing with or without some subjects."""
-        return self._case(self.slicer.slice(self._variables[name] for name in subjects))
+        wanted = [self._variables[name] for name in subjects]
+        return self._case(self.slicer.slice(wanted), wanted)
+
+    def about_all(self, *subjects: str) -> Case:
+        """What matters to finishing with all of some subjects together."""
+        case = self.about(*subjects)
+        if case.complete:
+            return case
+        wanted = {self._variables[name] for name in subjects}
+        counted = self._counted(self.slicer.slice(wanted), (), ())
+        if counted is None or counted.counting is None or not counted.counting.closed(wanted):
+            return case
+        return counted
 
     def about_room(self, room: str) -> Case:
         """What matters to finishing with or without entering a room."""
-        return self._case(self.slicer.slice((), [self._names.places[room]]))
+        places = [self._names.places[room]]
+        return self._case(self.slicer.slice((), places), (), places)
 
     def about_order(self, subjects: Iterable[str], rooms: Iterable[str]) -> Case:
         """What matters to the order in which finishing runs do some things and enter some rooms."""
+        wanted = [self._variables[one] for one in subjects]
         places = [self._names.places[room] for room in rooms]
-        return self._case(self.slicer.slice([self._variables[one] for one in subjects], places))
+        return self._case(self.slicer.slice(wanted, places), wanted, places)
 
     def about_units(self, item: str) -> Case:
         """What matters to how many units of an item a run leaves."""
         sources = [self._variables[name] for name in item_sources(self.level, item)]
         named = [n for n, variable in enumerate(self.whole.rules.variables) if variable[-1] == item]
-        return self._case(self.slicer.slice([*sources, *named]))
+        rules = self.slicer.slice([*sources, *named])
+        case = self._case(rules)
+        counting = case.counting
+        if counting is None or counting.same_in_all(lambda values: units(self.whole, item, values)):
+            return case
+        return self._case(rules, [*sources, *named])
 
     def about_door(self, door: Passage) -> Case:
         """What matters to passing by a door."""
+        wanted = [self._variables[door.thing]]
         rooms = [self._names.places[room] for room in door.ends]
-        return self._case(self.slicer.slice([self._variables[door.thing]], rooms))
+        return self._case(self.slicer.slice(wanted, rooms), wanted, rooms)
 
     def about_condition(self, condition: Condition) -> Case:
         """What matters to whether a condition can come to hold."""
-        asked: Iterable[Expression] = [self._names.guard(condition)]
-        rules = self.slicer.slice((), (), asked)
-        return self._case(rules, prune=False)
+        asked = self._names.guard(condition)
+        rules = self.slicer.slice((), (), [asked])
+        return self._case(rules, variables(asked), rooms_named(asked), prune=False)
 
-    def _case(self, rules: Rules, prune: bool = True) -> Case:
-        tracked = changed(step for move in rules.moves for step in move.steps)
-        tracked |= changed(rules.settling)
+    def _case(
+        self,
+        rules: Rules,
+        wanted: Iterable[int] = (),
+        rooms: Iterable[int] = (),
+        prune: bool = True,
+    ) -> Case:
+        """The positions of what matters to a question.
+
+        Args:
+            rules: What matters.
+            wanted: The variables, and
+            rooms: the rooms asked for; their wings are not counted with others.
+            prune: Whether what follows where nothing finishes may be left out.
+        """
         prune &= self.all_is_free != Answer.YES
         # What follows where all is lost counts for some questions: they share no case with others.
-        key = (tuple(move.number for move in rules.moves), frozenset(tracked), prune)
+        key = ("pruned" if prune else "all", *_key(rules))
+        case = self._cases.get(key)
+        if case is None and not (prune and self._goal_is_large):
+            case = self._keep(key, Case(self.level, self._limits(EACH), rules, self.whole.rules))
+            self._goal_is_large |= rules is self.goal_rules and not case.complete
+        if case is not None and (case.complete or not prune):
+            return case if case.complete else self._counted(rules, wanted, rooms) or case
+        counted = self._counted(rules, wanted, rooms)
+        if counted is not None:
+            return counted
+        pruned = ("lost", *key)
+        case = self._cases.get(pruned)
+        if case is None:
+            lost = Prospects(rules, MOST_REGIONS, self.limits).lost
+            limits = self._limits(EACH_PRUNED)
+            case = self._keep(pruned, Case(self.level, limits, rules, self.whole.rules, lost))
+        return case
+
+    def _counted(self, rules: Rules, wanted: Iterable[int], rooms: Iterable[int]) -> Case | None:
+        """The positions with wings that are alike counted, where there are any, and if that is all."""
+        if _size(rules) > MOST_COMPARED:
+            return None
+        counting = Counting(rules, find_alike(rules, wanted, rooms))
+        if not counting.groups:
+            return None
+        key = ("counted", *_key(rules), counting.merged)
         case = self._cases.get(key)
         if case is None:
-            limits = self.limits.at_most(EACH)
-            if not (prune and self._goal_is_large):
-                case = Case(self.level, limits, rules, self.whole.rules)
-                self._goal_is_large |= rules is self.goal_rules and not case.complete
-            if case is None or (prune and not case.complete):
-                limits = self.limits.at_most(EACH_PRUNED)
-                lost = Prospects(rules, MOST_REGIONS, self.limits).lost
-                case = Case(self.level, limits, rules, self.whole.rules, lost)
-            case.share(self.whole)
-            self._cases[key] = case
+            limits = self._limits(EACH_COUNTED)
+            found = Case(self.level, limits, counting.rules, self.whole.rules, counting=counting)
+            case = self._keep(key, found)
+        return case if case.complete else None
+
+    def _keep(self, key: Key, case: Case) -> Case:
+        case.share(self.whole)
+        self._cases[key] = case
         return case
+
+    def _limits(self, positions: int) -> Limits:
+        return self.limits.at_most(positions)
 
     # -- regions ------------------------------------------------------------------------------
 
@@ -204,6 +274,44 @@ class PartCases(Cases):
 
     def status_of(self, subject: Subject) -> Answer:
         """The status of a door, chest, act or placed item."""
+        key = ("status", self._in_first(subject.variable))
+        return self._once(key, lambda: self._status_of(subject))
+
+    def status_of_room(self, room: str) -> Answer:
+        """The status of a room."""
+        key = ("room", self._in_first(len(self.whole.rules.variables) + self._names.places[room]))
+        return self._once(key, lambda: self._status_of_room(room))
+
+    def missable(self, reward: str) -> Answer:
+        """Whether a reward can be missed, by the thing that hands it over."""
+        key = ("missable", self._in_first(self._variables[reward]))
+        return self._once(key, lambda: super(PartCases, self).missable(reward))
+
+    def _once(self, key: tuple[str, Hashable], ask: Callable[[], Answer]) -> Answer:
+        """The answer to a question, asked once of all that are alike."""
+        if key not in self._like:
+            self._like[key] = ask()
+        return self._like[key]
+
+    def _in_first(self, node: int) -> Hashable:
+        """The same for variables, and for rooms after them, that belong to wings that are alike."""
+        return self._first_of.get(node, node)
+
+    @cached_property
+    def _first_of(self) -> dict[int, Hashable]:
+        rules = self.whole.rules
+        if not self._goal_is_large or _size(rules) > MOST_COMPARED:
+            return {}
+        return {
+            node: (group, index)
+            for group, wings in enumerate(find_alike(rules))
+            for wing in wings
+            for index, node in enumerate(
+                (*wing.variables, *(room + len(rules.variables) for room in wing.rooms))
+            )
+        }
+
+    def _status_of(self, subject: Subject) -> Answer:
         number = subject.variable
         in_goal = number in self._goal_changes
         finder_knows = self._finder.safety.able and self.regions.complete
@@ -220,7 +328,8 @@ class PartCases(Cases):
             if marks is not None and marks.finish is not None:
                 needed = marks.finish & self.whole.bits[subject.name]
                 return Answer.REQUIRED if needed else Answer.OPTIONAL
-            if self.goal.complete and number in self._goal_reads:  # all who finish are in it
+            tells = number in self._goal_reads and self.goal.tells(number)
+            if self.goal.complete and tells:  # all who finish are in it
                 bit = self.whole.bits[subject.name]
                 missing = any(not self.goal.did[n] & bit for n in self.goal.finished)
                 return Answer.OPTIONAL if missing else Answer.REQUIRED
@@ -246,8 +355,7 @@ class PartCases(Cases):
         found = self._explore(finder)
         return settled(bool(found.finished), found.complete)
 
-    def status_of_room(self, room: str) -> Answer:
-        """The status of a room."""
+    def _status_of_room(self, room: str) -> Answer:
         place = self._names.places[room]
         found = self.regions
         if self._finder.safety.able and found.complete:
@@ -261,7 +369,7 @@ class PartCases(Cases):
                 return Answer.REQUIRED if marks.finish & marks.rooms[place] else Answer.OPTIONAL
             if place == self.whole.found.positions[0][PLACE]:
                 return Answer.REQUIRED
-            if self.goal.complete:
+            if self.goal.complete and self.goal.tells_room(place):
                 ways = (self.goal.entered[n] >> place & 1 for n in self.goal.finished)
                 return Answer.REQUIRED if all(ways) else Answer.OPTIONAL
             without = self._explore(Regions(self.goal_rules, closed=frozenset([place])))
@@ -329,3 +437,15 @@ class PartCases(Cases):
         asked = [one.variable for one in self.whole.subjects if done & self.whole.bits[one.name]]
         rooms = [place for place, bit in enumerate(marks.rooms) if done & bit]
         return takes_at_least(self.whole.rules, self.slicer.ground, asked, rooms, marks.ends)
+
+
+def _size(rules: Rules) -> int:
+    """How many moves there are, each counted once for each room it can be made in."""
+    return sum(len(move.places) for move in rules.moves)
+
+
+def _key(rules: Rules) -> Key:
+    """The same for rules with the same moves and variables."""
+    tracked = changed(step for move in rules.moves for step in move.steps)
+    tracked |= changed(rules.settling)
+    return tuple(move.number for move in rules.moves), frozenset(tracked)

@@ -7,6 +7,7 @@ is what was missing, so that a reason is found by the same rules as the answer.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 
 from ..level import Has, Inventory, Level
@@ -14,7 +15,7 @@ from ..level.conditions import atoms
 from ..level.names import in_list
 from ..rules import DEAD, PLACE, Position, Rules, compile_level
 from ..rules.words import counted, move_words, some
-from ..search import OutOfBudgetError, Route, find_finish, reached_from
+from ..search import Limits, OutOfBudgetError, Route, explore, find_finish, reached_from
 from .accounts import account, used_up
 from .asked import most_asked
 from .case import Case
@@ -23,6 +24,9 @@ from .places import subject_of_move
 #: Positions to look at for each candidate, and for all the reasons of one check.
 BUDGET = 20_000
 TOTAL_BUDGET = 1_000_000
+
+#: Positions to look at for the rooms around one, where wings are counted.
+MOST_AROUND = 2_000
 
 #: Extra units of an item to try, at the most.
 MOST_EXTRA = 12
@@ -92,9 +96,11 @@ class Reasons:
             The reason.
         """
         position = self.case.found.positions[number]
+        if self.case.counting is not None:
+            position = self.case.counting.values(position, route.positions[-1])
         closure = reached_from(self.case.found, number)
-        places, ends = self.case.found.places, self.case.found.ends
-        within = {self.rules.places[places[one]] for one in closure}
+        ends = self.case.found.ends
+        within = {self.rules.places[place] for place in self._within(position, closure)}
         found = _Findings()
         self._full(position, found)
         if not found.why:
@@ -111,6 +117,17 @@ class Reasons:
         cause = tuple(sorted(found.cause))
         return Reason(". ".join(found.why), "; or ".join(found.mend), cause)
 
+    def _within(self, position: Position, closure: Iterable[int]) -> set[int]:
+        """The rooms that can be reached from a position."""
+        places = {self.case.found.places[number] for number in closure}
+        counting = self.case.counting
+        if counting is None:
+            return places
+        around = explore(counting.original, Limits(MOST_AROUND), position)
+        if around.complete:
+            return set(around.places)
+        return {room for place in places for room in counting.like_rooms(place)}
+
     # -- trying one change --------------------------------------------------------------------
 
     def _finishes(self, values: list[int], rules: Rules | None = None) -> list[int] | None:
@@ -120,6 +137,11 @@ class Reasons:
         self.left -= BUDGET // 10  # a small search costs little, but not nothing
         try:
             if rules is None:
+                if self.case.counting is not None:
+                    counted = self.case.counting.counted(values)
+                    if counted is None:
+                        return None
+                    values = list(counted)
                 if self.case.lost is not None and self.case.lost(self.rules.settle(values)):
                     return None
                 moves = find_finish(self.rules, values, BUDGET, self._hopeless)
@@ -138,6 +160,8 @@ class Reasons:
 
     def _first_impossible(self, position: Position, moves: list[int]) -> str:
         """The first of some moves that the position does not allow, in words."""
+        if self.case.counting is not None:
+            position = self.case.counting.counted(position) or position
         for number in moves:
             move = self._moves[number]
             after = self.rules.after(position, move)

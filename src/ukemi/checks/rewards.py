@@ -47,11 +47,10 @@ def reward_answers(cases: Cases, statuses: dict[str, Answer]) -> dict[str, Rewar
 def _can_be_missed(cases: Cases, subject: str, status: Answer) -> Answer:
     if cases.all_is_free == Answer.YES and status in (Answer.REQUIRED, Answer.OPTIONAL):
         return Answer.NO  # nothing is ever lost
-    case = cases.about(subject)
-    return _missable(case, case.bits[subject])[0]
+    return cases.missable(subject)
 
 
-def _missable(case: Case, bit: int) -> tuple[Answer, Route | None]:
+def missable(case: Case, bit: int) -> tuple[Answer, Route | None]:
     """Whether a reward can be missed, with the route to the move that misses it."""
     found = case.found
     taken = [number for number in case.finished if case.did[number] & bit]
@@ -180,7 +179,7 @@ def check_rewards(
             yield Finding("reward-only-when-stuck", grave, name, message, why, mend, place, route)
         elif answer.missable == Answer.YES:
             case = cases.about(subject)
-            route_or_none = _missable(case, case.bits[subject])[1]
+            route_or_none = missable(case, case.bits[subject])[1]
             yield _missed(name, mild, place, route_or_none)
         unsure = not (answer.status.proven or _some_run_takes(cases.about(subject), subject))
         unsure = unsure or (claim == "never-missed" and not answer.missable.proven)

@@ -67,27 +67,29 @@ def check_stuck(case: Case) -> list[Finding]:
     """
     allowed = case.level.expected.stuck == "possible"
     findings: list[Finding] = []
-    causes: dict[tuple[str, ...], list[tuple[_Slip, Reason, Mistake]]] = {}
+    causes: dict[tuple[str, ...], list[tuple[Reason, Mistake]]] = {}
     for slip in find_mistakes(case):
-        moves = [*case.found.route_to(slip.before), slip.move]
-        mistake = Mistake(slip.move.what, case.replay(moves))
-        reason = reasons_of(case).explain(slip.after, mistake.route)
-        causes.setdefault(reason.cause, []).append((slip, reason, mistake))
+        routes = case.replay_all([*case.found.route_to(slip.before), slip.move])
+        reason = reasons_of(case).explain(slip.after, routes[0])
+        for route in routes:
+            mistake = Mistake(route.moves[-1].what, route)
+            causes.setdefault(reason.cause, []).append((reason, mistake))
     for group in causes.values():
-        (slip, reason, first), *others = group
-        subject = subject_of_move(case.level, slip.move.what)
+        group.sort(key=lambda one: (one[1].route.steps, one[1].route.moves[-1].number))
+        (reason, first), *others = group
+        subject = subject_of_move(case.level, first.move)
         findings.append(
             Finding(
                 "can-get-stuck",
                 "note" if allowed else "error",
                 subject,
-                f"After `{move_words(slip.move.what)}` the level can no longer be finished.",
+                f"After `{move_words(first.move)}` the level can no longer be finished.",
                 reason.why,
                 reason.mend,
-                place_of_move(case.level, slip.move.what),
+                place_of_move(case.level, first.move),
                 first.route,
                 first.move,
-                tuple(mistake for _, _, mistake in others),
+                tuple(mistake for _, mistake in others),
             )
         )
     if not findings and case.stuck == Answer.POSSIBLE and case.finish != Answer.NO:

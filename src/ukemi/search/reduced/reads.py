@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
+from ...rules import PLACE
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
 from ...rules.steps import (
     Add,
@@ -55,6 +56,13 @@ def variables(expression: Expression) -> Iterator[int]:
                 yield from (variable for variable, _ in terms)
             case _:
                 raise TypeError(f"not a guard: {leaf!r}")
+
+
+def rooms_named(expression: Expression) -> Iterator[int]:
+    """The rooms an expression names."""
+    for leaf, _ in leaves(expression):
+        if isinstance(leaf, Is) and leaf.variable == PLACE:
+            yield leaf.value
 
 
 def each_step(steps: Iterable[Step]) -> Iterator[Step]:
