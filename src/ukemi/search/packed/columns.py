@@ -60,6 +60,13 @@ class Columns:
         copied.changed = self.changed.copy()
         return copied
 
+    def chosen(self, which: npt.NDArray[np.int64]) -> Columns:
+        """The columns of some of the positions; only those that were changed are known."""
+        chosen = Columns(len(which), self._unpack)
+        chosen._known = {variable: self[variable].take(which) for variable in self.changed}
+        chosen.changed = self.changed.copy()
+        return chosen
+
 
 def holds(expression: Expression, columns: Columns) -> Mask | bool:
     """Where an expression holds; a plain truth value where that is the same for all."""

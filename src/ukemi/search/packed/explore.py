@@ -15,9 +15,10 @@ import numpy.typing as npt
 from ...rules import END, PLACE, PLAYING, Move, Position, Rules
 from ..explore import Exploration
 from ..limits import Limits
-from .columns import Columns, holds, run
+from .columns import holds, run
 from .layout import Layout, TooLargeError, Words
 from .table import Numbers, Table
+from .words import word_move
 
 #: The positions to look at in one go.
 CHUNK = 1 << 16
@@ -29,7 +30,7 @@ class _Found:
 
     costs: npt.NDArray[np.int32] = field(default_factory=lambda: np.zeros(1024, np.int32))
     came: npt.NDArray[np.int32] = field(default_factory=lambda: np.full(1024, -1, np.int32))
-    by: npt.NDArray[np.int16] = field(default_factory=lambda: np.zeros(1024, np.int16))
+    by: npt.NDArray[np.uint16] = field(default_factory=lambda: np.zeros(1024, np.uint16))
     explored: npt.NDArray[np.uint8] = field(default_factory=lambda: np.zeros(1024, np.uint8))
 
     def reserve(self, count: int) -> None:
@@ -47,8 +48,20 @@ class _Found:
         return sum(one.nbytes for one in (self.costs, self.came, self.by, self.explored))
 
 
-#: Where some moves are made, by number; the moves; and where they lead.
-Edges = tuple[npt.NDArray[np.int32], npt.NDArray[np.int16], npt.NDArray[np.int32]]
+#: Where some moves are made, by number; the moves, by index; and where they lead.
+Edges = tuple[npt.NDArray[np.int32], npt.NDArray[np.uint16], npt.NDArray[np.int32]]
+
+#: The most moves there can be, so that their indexes fit two bytes.
+MOST_MOVES = 1 << 16
+
+
+@dataclass(eq=False, slots=True)
+class _Reached:
+    """What some moves of one cost lead to, gathered before it is looked up at once."""
+
+    words: list[Words] = field(default_factory=list)
+    sources: list[Numbers] = field(default_factory=list)
+    by: list[int] = field(default_factory=list)
 
 
 class PackedSearch:
@@ -59,16 +72,20 @@ class PackedSearch:
         keep_moves: Whether to keep which move leads where, ten bytes for each.
 
     Raises:
-        TooLargeError: A variable may take values that are too large.
+        TooLargeError: A variable may take values that are too large, or there are too many moves.
     """
 
     def __init__(self, rules: Rules, keep_moves: bool = True) -> None:
+        if len(rules.moves) > MOST_MOVES:
+            raise TooLargeError
         self.rules = rules
         self.layout = Layout(rules)
         self.table = Table(self.layout.words)
         self.found = _Found()
         self.keep_moves = keep_moves
         self.edges: list[Edges] = []
+        self._index = {move.number: index for index, move in enumerate(rules.moves)}
+        self._by_words = {move.number: word_move(self.layout, move) for move in rules.moves}
         self._ahead: dict[int, list[Numbers]] = {}
 
     @property
@@ -77,10 +94,7 @@ class PackedSearch:
         edges = sum(sum(part.nbytes for part in edge) for edge in self.edges)
         return self.table.bytes + self.found.bytes + edges
 
-    def go(
-        self,
-        limits: Limits,
-    ) -> None:
+    def go(self, limits: Limits) -> None:
         """Search until everything is explored, or a limit is met.
 
         Args:
@@ -93,7 +107,7 @@ class PackedSearch:
             # None is in a list twice: it is entered only when its cost has become lower.
             waiting = np.concatenate(self._ahead.pop(cost))
             waiting = waiting[
-                (self.found.explored[waiting] == 0) & (self.found.costs[waiting] == cost)
+                (self.found.explored.take(waiting) == 0) & (self.found.costs.take(waiting) == cost)
             ]
             for first in range(0, len(waiting), CHUNK):
                 chunk = waiting[first : first + CHUNK]
@@ -108,62 +122,102 @@ class PackedSearch:
                     limits.watch(self.table.count, waiting_now)
 
     def _expand(self, numbers: Numbers, cost: int) -> None:
-        rows = self.table.rows[numbers]
         self.found.explored[numbers] = 1
-        playing = np.flatnonzero(self.layout.column(rows, END) == PLAYING)
+        words = [row.take(numbers) for row in self.table.rows]
+        playing = np.flatnonzero(self.layout.column(words, END) == PLAYING)
         if not len(playing):
             return
-        places = self.layout.column(rows, PLACE)
-        order = playing[np.argsort(places[playing], kind="stable")]
-        each, starts = np.unique(places[order], return_index=True)
-        ends = [*starts[1:].tolist(), len(order)]
-        for place, start, end in zip(each.tolist(), starts.tolist(), ends, strict=True):
-            here = order[start:end]
-            there, inside = numbers[here], rows[here]
-            columns = self.layout.columns(inside)
-            for move in self.rules.moves_at(place):
-                self._make(move, there, inside, columns, cost)
+        places = self.layout.column(words, PLACE).take(playing)
+        by_place = np.argsort(places, kind="stable")
+        order, places = playing.take(by_place), places.take(by_place)
+        words = [word.take(order) for word in words]
+        numbers = numbers.take(order)
+        starts = [0, *(np.flatnonzero(np.diff(places)) + 1).tolist(), len(places)]
+        reached: dict[int, _Reached] = {}
+        for start, end in pairwise(starts):
+            here = numbers[start:end]
+            inside = [word[start:end] for word in words]
+            for move in self.rules.moves_at(int(places[start])):
+                self._make(move, here, inside, reached.setdefault(cost + move.cost, _Reached()))
+        for then, gathered in reached.items():
+            if gathered.words:
+                self._reach_all(gathered, then)
 
-    def _make(self, move: Move, numbers: Numbers, rows: Words, columns: Columns, cost: int) -> None:
-        can = holds(move.guard, columns)
-        if isinstance(can, bool):
-            if not can:
-                return
-            after, sources = rows.copy(), numbers
-        else:
-            chosen = np.flatnonzero(can)
+    def _make(self, move: Move, numbers: Numbers, words: Words, reached: _Reached) -> None:
+        """Make a move wherever it can be made."""
+        quick = self._by_words[move.number]
+        if quick is None:
+            self._make_by_columns(move, numbers, words, reached)
+            return
+        if quick.test is not None:
+            chosen = np.flatnonzero(quick.test(words))
             if not len(chosen):
                 return
-            after, sources = rows[chosen], numbers[chosen]
-        tried = self.layout.columns(after)
-        done = run(move.steps, tried, None)
+            if len(chosen) < len(numbers):
+                words = [word.take(chosen) for word in words]
+                numbers = numbers.take(chosen)
+        after = list(words)
+        for change in quick.changes:
+            after[change.word] = change(after[change.word])
+        reached.words.append(after)
+        reached.sources.append(numbers)
+        reached.by.append(self._index[move.number])
+
+    def _make_by_columns(
+        self, move: Move, numbers: Numbers, words: Words, reached: _Reached
+    ) -> None:
+        columns = self.layout.columns(words)
+        active = holds(move.guard, columns)
+        chosen = np.flatnonzero(np.broadcast_to(active, len(numbers)))
+        if not len(chosen):
+            return
+        after = [word.take(chosen) for word in words]
+        numbers = numbers.take(chosen)
+        columns = self.layout.columns(after)
+        done = run(move.steps, columns, None)
         if done is not None and not done.any():
             return
-        run(self.rules.settling, tried, done)
-        # Whatever is looked at is looked at before the first word is written to.
-        written = {variable: tried[variable] for variable in tried.changed}
         if done is not None and not done.all():
-            after, sources = after[done], sources[done]
-            written = {variable: column[done] for variable, column in written.items()}
-        for variable, column in written.items():
-            self.layout.clear(after, variable)
-            self.layout.put(after, variable, column)
-        self._reach(after, sources, move, cost + move.cost)
+            made = np.flatnonzero(done)
+            after = [word.take(made) for word in after]
+            numbers = numbers.take(made)
+            columns = columns.chosen(made)
+        reached.words.append(self.layout.written(after, columns))
+        reached.sources.append(numbers)
+        reached.by.append(self._index[move.number])
 
-    def _reach(self, rows: Words, sources: Numbers | None, move: Move | None, cost: int) -> None:
-        numbers, new = self.table.add(rows)
+    def _reach_all(self, gathered: _Reached, cost: int) -> None:
+        words = [np.concatenate(parts) for parts in zip(*gathered.words, strict=True)]
+        if self.rules.settling:
+            columns = self.layout.columns(words)
+            run(self.rules.settling, columns, None)
+            words = self.layout.written(words, columns)
+        sources = np.concatenate(gathered.sources)
+        by = np.repeat(
+            np.array(gathered.by, dtype=np.uint16), [len(part) for part in gathered.sources]
+        )
+        self._reach(words, sources, by, cost)
+
+    def _reach(
+        self,
+        words: Words,
+        sources: Numbers | None,
+        by: npt.NDArray[np.uint16] | None,
+        cost: int,
+    ) -> None:
+        numbers, new = self.table.add(words)
         found = self.found
         found.reserve(self.table.count)
-        better = new | ((found.costs[numbers] > cost) & (found.explored[numbers] == 0))
-        reached = numbers[better]
+        if any(waiting > cost for waiting in self._ahead):  # else none has become cheaper
+            new |= (found.costs.take(numbers) > cost) & (found.explored.take(numbers) == 0)
+        better = np.flatnonzero(new)
+        reached = numbers.take(better)
         found.costs[reached] = cost
-        if sources is not None and move is not None:
-            found.came[reached] = sources[better]
-            found.by[reached] = move.number
+        if sources is not None and by is not None:
+            found.came[reached] = sources.take(better)
+            found.by[reached] = by.take(better)
             if self.keep_moves:
-                by = np.full(len(numbers), move.number, dtype=np.int16)
-                edge = (sources.astype(np.int32), by, numbers.astype(np.int32))
-                self.edges.append(edge)
+                self.edges.append((sources.astype(np.int32), by, numbers.astype(np.int32)))
         if len(reached):
             self._ahead.setdefault(cost, []).append(reached)
 
@@ -183,7 +237,7 @@ class _Positions(Sequence[Position]):
     def __getitem__(self, number: slice) -> list[Position]: ...
     def __getitem__(self, number: Any) -> Any:
         if isinstance(number, slice):
-            rows = self.search.table.rows[: len(self)][number]
+            rows = [row[: len(self)][number] for row in self.search.table.rows]
             return self.search.layout.unpack(rows)
         return self[number : number + 1][0]
 
@@ -197,7 +251,7 @@ class _Moves(Sequence[list[tuple[Move, int]]]):
 
     def __init__(self, search: PackedSearch) -> None:
         edges = search.edges or [
-            (np.zeros(0, np.int32), np.zeros(0, np.int16), np.zeros(0, np.int32))
+            (np.zeros(0, np.int32), np.zeros(0, np.uint16), np.zeros(0, np.int32))
         ]
         sources = np.concatenate([edge[0] for edge in edges])
         order = np.argsort(sources, kind="stable")
@@ -206,7 +260,7 @@ class _Moves(Sequence[list[tuple[Move, int]]]):
         self.sources = sources[order]
         search.edges.clear()
         self.starts = np.searchsorted(self.sources, np.arange(search.table.count + 1))
-        self._moves = {move.number: move for move in search.rules.moves}
+        self._moves = search.rules.moves
         self._count = search.table.count
 
     def __len__(self) -> int:
@@ -262,7 +316,7 @@ class _Came:
 
     def __init__(self, search: PackedSearch) -> None:
         self._came, self._by = search.found.came, search.found.by
-        self._moves = {move.number: move for move in search.rules.moves}
+        self._moves = search.rules.moves
 
     def __getitem__(self, number: int) -> tuple[int, Move] | None:
         source = int(self._came[number])
@@ -298,7 +352,8 @@ class PackedExploration(Exploration):
         count = search.table.count
         moves = _Moves(search)
         explored = search.found.explored[:count].copy()
-        ended = search.layout.column(search.table.rows[:count], END) != PLAYING
+        rows = [row[:count] for row in search.table.rows]
+        ended = search.layout.column(rows, END) != PLAYING
         explored[ended] = 1
         super().__init__(
             search.rules,
@@ -310,7 +365,6 @@ class PackedExploration(Exploration):
             _Numbers(search),  # type: ignore[arg-type]
             seconds,
         )
-        rows = search.table.rows[:count]
         # What is looked at position by position, in any order, is told at once.
         self.before = _Before(moves)  # type: ignore[assignment]
         self.places = search.layout.column(rows, PLACE).tolist()

@@ -2,19 +2,26 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 import numpy as np
 import numpy.typing as npt
 
-from ...rules import END, PLACE, Position, Rules
-from ...rules.expressions import AtLeast, Negated
-from ...rules.steps import Add, AddUpTo, Require, Set
+from ...rules import END, PLACE, Move, Position, Rules
+from ...rules.expressions import AllOf, AtLeast, Expression, Is, Negated
+from ...rules.steps import Add, AddUpTo, Flip, Require, Set
 from ..reduced.reads import each_step
 from .columns import Column, Columns
 
-Words = npt.NDArray[np.uint64]
+Word = npt.NDArray[np.uint64]
+
+#: Packed positions: the first word of each, the second word of each, and so on.
+Words = list[Word]
 
 #: The largest value a column holds.
 LARGEST = 2**15 - 1
+
+_ALL = (1 << 64) - 1
 
 
 class TooLargeError(Exception):
@@ -29,6 +36,10 @@ class Layout:
 
     Attributes:
         words: How many words a position takes.
+        word: For each variable, its word.
+        shift: For each variable, its lowest bit.
+        mask: For each variable, its bits, shifted down.
+        sure: For each variable, whether no run leads to a value that does not fit its bits.
 
     Raises:
         TooLargeError: A variable may take values that are too large.
@@ -36,14 +47,16 @@ class Layout:
 
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
-        self.most = [_most(rules, variable) for variable in range(len(rules.variables))]
-        if max(self.most) > LARGEST:
+        bounds = _Bounds(rules)
+        found = [bounds.of(variable) for variable in range(len(rules.variables))]
+        self.sure = [sure for _, sure in found]
+        if max(most for most, _ in found) > LARGEST:
             raise TooLargeError
         self.word: list[int] = []
         self.shift: list[int] = []
         self.mask: list[int] = []
         word = used = 0
-        for most in self.most:
+        for most, _ in found:
             bits = max(most.bit_length(), 0)
             if used + bits > 64:
                 word, used = word + 1, 0
@@ -54,88 +67,145 @@ class Layout:
         self.words = word + 1
 
     def column(self, words: Words, variable: int) -> Column:
-        """The values of a variable in packed positions, a row of words each."""
+        """The values of a variable in packed positions."""
         mask = self.mask[variable]
+        word = words[self.word[variable]]
         if not mask:
-            return np.zeros(len(words), dtype=np.int16)
-        shifted = words[:, self.word[variable]] >> np.uint64(self.shift[variable])
+            return np.zeros(len(word), dtype=np.int16)
+        shifted = word >> np.uint64(self.shift[variable])
         column: Column = (shifted & np.uint64(mask)).astype(np.int16)
         return column
 
     def columns(self, words: Words) -> Columns:
         """The columns of packed positions."""
-        return Columns(len(words), lambda variable: self.column(words, variable))
+        return Columns(len(words[0]), lambda variable: self.column(words, variable))
 
     def unpack(self, words: Words) -> list[Position]:
         """Packed positions as they are."""
-        every = [self.column(words, variable).tolist() for variable in range(len(self.most))]
+        every = [self.column(words, variable).tolist() for variable in range(len(self.mask))]
         return list(zip(*every, strict=True))
 
     def pack(self, position: Position) -> Words:
         """The words of one position."""
-        words = np.zeros((1, self.words), dtype=np.uint64)
+        words = [0] * self.words
         for variable, value in enumerate(position):
             if not 0 <= value <= self.mask[variable]:
                 raise TooLargeError
-            words[0, self.word[variable]] |= np.uint64(value << self.shift[variable])
-        return words
+            words[self.word[variable]] |= value << self.shift[variable]
+        return [np.array([word], dtype=np.uint64) for word in words]
 
-    def put(self, words: Words, variable: int, column: Column) -> None:
-        """Add a variable's values to words in which its bits are 0.
+    def written(self, words: Words, columns: Columns) -> Words:
+        """The words in which the columns that were changed have their new values.
 
         Raises:
             TooLargeError: A value needs more bits than were set aside.
         """
-        mask = self.mask[variable]
-        if len(column) and (int(column.max()) > mask or int(column.min()) < 0):
-            raise TooLargeError
-        if mask:
-            shifted = column.astype(np.uint64) << np.uint64(self.shift[variable])
-            words[:, self.word[variable]] |= shifted
-
-    def clear(self, words: Words, variable: int) -> None:
-        """Set the bits of a variable to 0."""
-        taken = self.mask[variable] << self.shift[variable]
-        words[:, self.word[variable]] &= np.uint64(~taken & (1 << 64) - 1)
+        after = list(words)
+        for variable in columns.changed:
+            column, mask = columns[variable], self.mask[variable]
+            if len(column) and (int(column.max()) > mask or int(column.min()) < 0):
+                raise TooLargeError
+            number, shift = self.word[variable], self.shift[variable]
+            cleared = after[number] & np.uint64(~(mask << shift) & _ALL)
+            after[number] = cleared | (column.astype(np.uint64) << np.uint64(shift))
+        return after
 
 
-def _most(rules: Rules, variable: int) -> int:
-    """The largest value of a variable that its moves can lead to, or a little more."""
-    kind, start = rules.variables[variable][0], rules.initial[variable]
-    if variable == PLACE:
-        return len(rules.places) - 1
-    if variable == END:
-        return 2
-    if kind not in ("carried", "put-down"):
-        return max(start, 1)
-    item = rules.variables[variable][-1]
-    once, again, bound = 0, False, 0
-    for number, name in enumerate(rules.variables):
-        if name[0] in ("carried", "lying") and name[-1] == item:
-            once += rules.initial[number]
-    steps = [(move, step) for move in rules.moves for step in each_step(move.steps)]
-    for move, step in steps:
-        match step:
-            case Add(changed, amount) if amount > 0 and rules.variables[changed] == (
-                "carried",
-                item,
-            ):
-                lies = any(
-                    isinstance(one, Add) and one.amount < 0
-                    and rules.variables[one.variable][0] in ("lying", "put-down")
-                    for one in move.steps
-                )  # fmt: skip
-                shown = any(
-                    isinstance(one, Set) and rules.variables[one.variable][0] in ("opened", "done")
-                    for one in move.steps
-                )
-                once += 0 if lies else amount
-                again |= not lies and not shown
-            case AddUpTo(changed, amount, most) if rules.variables[changed] == ("carried", item):
-                bound = max(bound, most + start)
-            case Require(Negated(AtLeast(changed, least))) if rules.variables[changed] == (
-                "carried",
-                item,
-            ):
-                bound = max(bound, least - 1 + 64)
-    return max(bound, once, start, 1) * (2 if again else 1)
+class _Bounds:
+    """The largest value of each variable."""
+
+    def __init__(self, rules: Rules) -> None:
+        self.rules = rules
+        steps = [step for move in rules.moves for step in each_step(move.steps)]
+        steps += each_step(rules.settling)
+        self._set = [0] * len(rules.variables)
+        for step in steps:
+            if isinstance(step, Set):
+                self._set[step.variable] = max(self._set[step.variable], step.value)
+        #: What, once it is on, is never off again.
+        lowered = {step.variable for step in steps if isinstance(step, Set) and not step.value}
+        self._lasts = {n for n, name in enumerate(rules.variables) if name[0] in ("opened", "done")}
+        self._lasts -= lowered | {step.variable for step in steps if isinstance(step, Flip)}
+        self._items: dict[str, tuple[int, bool]] = {}
+
+    def of(self, variable: int) -> tuple[int, bool]:
+        """The largest value its moves can lead to, or a little more, and whether that is sure."""
+        rules = self.rules
+        kind, start = rules.variables[variable][0], rules.initial[variable]
+        if variable == PLACE:
+            return len(rules.places) - 1, True
+        if variable == END:
+            return 2, True
+        if kind in ("carried", "put-down"):
+            item = rules.variables[variable][-1]
+            if item not in self._items:
+                self._items[item] = self._units(item)
+            most, sure = self._items[item]
+            return max(most, start, 1), sure
+        if kind == "alike":
+            group = [
+                rules.initial[number]
+                for number, name in enumerate(rules.variables)
+                if name[:2] == rules.variables[variable][:2]
+            ]
+            return max(sum(group), self._set[variable], 1), True
+        return max(start, self._set[variable], 1), True
+
+    def _units(self, item: str) -> tuple[int, bool]:
+        """How many units of an item there can be."""
+        rules = self.rules
+        once, bound, sure, again = 0, 0, True, False
+        for number, name in enumerate(rules.variables):
+            if name[0] in ("carried", "lying") and name[-1] == item:
+                once += rules.initial[number]
+        carried = rules.index["carried", item]
+        for move in rules.moves:
+            for step in each_step(move.steps):
+                match step:
+                    case Add(changed, amount) if amount > 0 and changed == carried:
+                        if not _moves_units(rules, move.steps, item, amount):
+                            once += amount
+                            sure &= self._made_once(move)
+                            again |= not any(
+                                isinstance(one, Set)
+                                and rules.variables[one.variable][0] in ("opened", "done")
+                                for one in move.steps
+                            )
+                    case AddUpTo(changed, _, most) if changed == carried:
+                        bound = max(bound, most + rules.initial[carried])
+                        sure = False
+                    case Require(Negated(AtLeast(changed, least))) if changed == carried:
+                        bound = max(bound, least - 1 + 64)
+        by_itself = each_step(rules.settling)
+        sure &= not any(
+            isinstance(one, Add) and one.amount > 0 and one.variable == carried for one in by_itself
+        )
+        return max(bound, once) * (2 if again else 1), sure
+
+    def _made_once(self, move: Move) -> bool:
+        """Whether a move sets something that stays set, and asks that it is not."""
+        asks = {
+            part.variable
+            for part in conjuncts(move.guard)
+            if isinstance(part, Is) and not part.value
+        }
+        sets = {step.variable for step in move.steps if isinstance(step, Set) and step.value}
+        return bool(asks & sets & self._lasts)
+
+
+def _moves_units(rules: Rules, steps: Sequence[object], item: str, amount: int) -> bool:
+    """Whether what is taken up lay there before."""
+    return any(
+        isinstance(one, Add)
+        and one.amount == -amount
+        and rules.variables[one.variable][0] in ("lying", "put-down")
+        and rules.variables[one.variable][-1] == item
+        for one in steps
+    )
+
+
+def conjuncts(expression: Expression) -> list[Expression]:
+    """The expressions all of which must hold."""
+    if isinstance(expression, AllOf):
+        return [one for part in expression.parts for one in conjuncts(part)]
+    return [expression]

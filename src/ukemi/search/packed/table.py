@@ -11,6 +11,9 @@ Numbers = npt.NDArray[np.int64]
 
 _MIX = np.uint64(0x9E3779B97F4A7C15)  # 2^64 over the golden ratio: Knuth, TAOCP 3, section 6.4
 
+#: The rows to enter at once in a larger table: as many as a processor keeps close by.
+AT_ONCE = 1 << 15
+
 
 class Table:
     """Numbers positions in the order they are added; a hash table with open addressing.
@@ -21,37 +24,27 @@ class Table:
 
     def __init__(self, words: int) -> None:
         self.count = 0
-        self.rows: Words = np.zeros((1024, words), dtype=np.uint64)
+        self.rows: Words = [np.zeros(1024, dtype=np.uint64) for _ in range(words)]
         self._slots = np.full(4096, -1, dtype=np.int32)
+        self._bits = 12
 
     @property
     def bytes(self) -> int:
         """The memory the table takes."""
-        return self.rows.nbytes + self._slots.nbytes
+        return sum(row.nbytes for row in self.rows) + self._slots.nbytes
 
     def find(self, rows: Words) -> Numbers:
         """The numbers of positions; -1 for those that were not added."""
-        return self._find(rows)[0]
-
-    def _find(self, rows: Words) -> tuple[Numbers, Numbers]:
-        """The numbers of positions, or -1, with the slot each has or would have."""
-        numbers = np.full(len(rows), -1, dtype=np.int64)
-        slots = self._hash(rows)
-        left = np.arange(len(rows))
-        at = slots
+        numbers = np.full(len(rows[0]), -1, dtype=np.int64)
+        left, at = np.arange(len(rows[0])), self._hash(rows)
         while len(left):
-            held = self._slots[at]
-            there = held >= 0
-            left, held = left[there], held[there]
-            if self.rows.shape[1] == 1:
-                same = self.rows[held, 0] == rows[left, 0]
-            else:
-                same = (self.rows[held] == rows[left]).all(axis=1)
+            held = self._slots.take(at)
+            there = np.flatnonzero(held >= 0)
+            left, held, at = left.take(there), held.take(there), at.take(there)
+            same = self._same(held, rows, left)
             numbers[left[same]] = held[same]
-            left = left[~same]
-            at = (slots[left] + 1) & (len(self._slots) - 1)
-            slots[left] = at
-        return numbers, slots
+            left, at = self._next(left, at, same)
+        return numbers
 
     def add(self, rows: Words) -> tuple[Numbers, npt.NDArray[np.bool_]]:
         """Add positions, of which some may be the same.
@@ -59,61 +52,85 @@ class Table:
         Returns:
             Their numbers, and which of them are new; of several that are the same, one is.
         """
-        self._reserve(self.count + len(rows))
-        numbers, slots = self._find(rows)
-        missing = np.flatnonzero(numbers < 0)
-        new = np.zeros(len(rows), dtype=bool)
-        if not len(missing):
-            return numbers, new
-        fresh = rows[missing]
-        one, alike = _unlike(fresh)
-        first, self.count = self.count, self.count + len(one)
-        self.rows[first : self.count] = fresh[one]
-        numbers[missing] = first + alike
-        new[missing[one]] = True
-        self._enter(np.arange(first, self.count, dtype=np.int64), slots[missing[one]])
+        size = len(rows[0])
+        self._reserve(self.count + size)
+        at = self._hash(rows)
+        numbers = self._slots.take(at).astype(np.int64)
+        new = np.zeros(size, dtype=bool)
+        empty = np.flatnonzero(numbers < 0)
+        if len(empty):
+            wanted = at.take(empty)
+            new[self._enter(rows, empty, wanted)] = True
+            numbers[empty] = self._slots.take(wanted)
+        # What has the slot it wants, or shares it with its like, is known by now.
+        left = np.flatnonzero(~self._same(numbers, rows, None))
+        at = (at.take(left) + 1) & (len(self._slots) - 1)
+        while len(left):
+            held = self._slots.take(at)
+            free = np.flatnonzero(held < 0)
+            if len(free):
+                new[self._enter(rows, left.take(free), at.take(free))] = True
+                held = self._slots.take(at)
+            same = self._same(held, rows, left)
+            numbers[left[same]] = held[same]
+            left, at = self._next(left, at, same)
         return numbers, new
 
-    def _enter(self, numbers: Numbers, slots: Numbers) -> None:
-        left = np.arange(len(numbers))
-        while len(left):
-            wanted = slots[left]
-            free = self._slots[wanted] < 0
-            # Where several want one slot, the last to write has it.
-            self._slots[wanted[free]] = numbers[left[free]].astype(np.int32)
-            has = self._slots[wanted] == numbers[left]
-            left = left[~has]
-            slots[left] = (slots[left] + 1) & (len(self._slots) - 1)
+    def _enter(self, rows: Words, which: Numbers, wanted: Numbers) -> Numbers:
+        """Enter rows in free slots; of several that want one, one is, whose index is returned."""
+        self._slots[wanted] = which  # the last to write has it
+        has = np.flatnonzero(self._slots.take(wanted) == which)
+        entered = which.take(has)
+        first, self.count = self.count, self.count + len(entered)
+        self._slots[wanted.take(has)] = np.arange(first, self.count, dtype=np.int32)
+        for mine, row in zip(self.rows, rows, strict=True):
+            mine[first : self.count] = row.take(entered)
+        return entered
+
+    def _same(
+        self, held: npt.NDArray[np.integer], rows: Words, left: Numbers | None
+    ) -> npt.NDArray[np.bool_]:
+        """Whether what a slot holds is the row that asks for it."""
+        same: npt.NDArray[np.bool_] | None = None
+        for mine, row in zip(self.rows, rows, strict=True):
+            alike = mine.take(held) == (row if left is None else row.take(left))
+            same = alike if same is None else same & alike
+        assert same is not None
+        return same
+
+    def _next(
+        self, left: Numbers, at: Numbers, same: npt.NDArray[np.bool_]
+    ) -> tuple[Numbers, Numbers]:
+        """The rows that found another in their slot go on to the next."""
+        other = np.flatnonzero(~same)
+        return left.take(other), (at.take(other) + 1) & (len(self._slots) - 1)
 
     def _reserve(self, count: int) -> None:
-        if count > len(self.rows):
-            more = np.zeros((max(count, 2 * len(self.rows)), self.rows.shape[1]), dtype=np.uint64)
-            more[: self.count] = self.rows[: self.count]
-            self.rows = more
+        capacity = len(self.rows[0])
+        if count > capacity:
+            more = max(count, 2 * capacity) - capacity
+            self.rows = [np.pad(row, (0, more)) for row in self.rows]
         if 2 * count > len(self._slots):
-            size = len(self._slots)
-            while 2 * count > size:
-                size *= 2
-            self._slots = np.full(size, -1, dtype=np.int32)
-            numbers = np.arange(self.count, dtype=np.int64)
-            self._enter(numbers, self._hash(self.rows[: self.count]))
+            while 2 * count > 1 << self._bits:
+                self._bits += 1
+            self._slots = np.full(1 << self._bits, -1, dtype=np.int32)
+            self._enter_anew()
+
+    def _enter_anew(self) -> None:
+        """Enter all rows in a larger table: they are all unlike."""
+        for first in range(0, self.count, AT_ONCE):
+            last = min(first + AT_ONCE, self.count)
+            left = np.arange(first, last, dtype=np.int64)
+            at = self._hash([row[first:last] for row in self.rows])
+            while len(left):
+                free = np.flatnonzero(self._slots.take(at) < 0)
+                self._slots[at.take(free)] = left.take(free)
+                waiting = np.flatnonzero(self._slots.take(at) != left)
+                left, at = left.take(waiting), (at.take(waiting) + 1) & (len(self._slots) - 1)
 
     def _hash(self, rows: Words) -> Numbers:
-        return (_mixed(rows) & np.uint64(len(self._slots) - 1)).astype(np.int64)
-
-
-def _mixed(rows: Words) -> npt.NDArray[np.uint64]:
-    mixed = rows[:, 0] * _MIX
-    for column in range(1, rows.shape[1]):
-        mixed = (mixed ^ (mixed >> np.uint64(29)) ^ rows[:, column]) * _MIX
-    mixed ^= mixed >> np.uint64(32)
-    return mixed
-
-
-def _unlike(rows: Words) -> tuple[Numbers, Numbers]:
-    """One of each that are the same, by index, and for each row which of those it is."""
-    keys = rows[:, 0] if rows.shape[1] == 1 else _mixed(rows)
-    _, one, alike = np.unique(keys, return_index=True, return_inverse=True)
-    if rows.shape[1] > 1 and (rows[one][alike] != rows).any():  # two that only mix to the same
-        _, one, alike = np.unique(rows, axis=0, return_index=True, return_inverse=True)
-    return one, alike.reshape(-1)
+        mixed = rows[0] * _MIX
+        for row in rows[1:]:
+            mixed = (mixed ^ (mixed >> np.uint64(29)) ^ row) * _MIX
+        hashed: Numbers = (mixed >> np.uint64(64 - self._bits)).view(np.int64)
+        return hashed
