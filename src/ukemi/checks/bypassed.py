@@ -37,6 +37,8 @@ def check_bypassed(cases: Cases, doors: dict[str, Answer]) -> Iterator[Finding]:
         )
         if not has_key or doors[passage.thing] not in (Answer.OPTIONAL, Answer.NEVER):
             continue
+        if not cases.may_bypass(passage):
+            continue
         case = cases.about_door(passage)
         sides = [_cheapest_without(case, passage.thing, room) for room in passage.ends]
         if len(set(passage.ends)) < 2 or None in sides:

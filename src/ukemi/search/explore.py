@@ -88,7 +88,7 @@ def explore(
     rules: Rules,
     limits: Limits | None = None,
     start: Position | None = None,
-    lost: Callable[[Position], bool] | None = None,
+    lost: Callable[[Position, Move | None], bool] | None = None,
 ) -> Exploration:
     """Explore every position that can be reached, in order of cost.
 
@@ -100,7 +100,8 @@ def explore(
         rules: The variables and moves.
         limits: How far to go.
         start: Where to start, if not where the level does.
-        lost: Tells positions from which nothing finishes: what follows them is left out.
+        lost: Tells positions from which nothing finishes, given the move they were come to by from
+            one that could still finish, for all it knows: what follows them is left out.
 
     Returns:
         What was found; :attr:`Exploration.complete` tells whether that is everything.
@@ -145,9 +146,11 @@ def explore(
                 break
             if limits.over:
                 break
-            if lost is not None and lost(position):
-                found.explored[number] = 1
-                continue
+            if lost is not None:
+                came = found.came[number]
+                if lost(position, came[1] if came else None):
+                    found.explored[number] = 1
+                    continue
             for move, after in rules.successors(position):
                 reached = reach(after, cost + move.cost, (number, move))
                 found.moves[number].append((move, reached))

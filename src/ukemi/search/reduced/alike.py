@@ -189,30 +189,58 @@ def _refined(rules: Rules, deeds: list[Deed], single: set[int]) -> list[int]:
     """A color for each variable and room: alike only where nothing tells them apart."""
     first_room = len(rules.variables)
     names: dict[Hashable, int] = {}
-
-    def color(key: Hashable) -> int:
-        return names.setdefault(key, len(names))
-
     starts: list[Hashable] = [("variable", value) for value in rules.initial]
-    starts += [("room",)] * len(rules.places)
+    starts += ["room"] * len(rules.places)
     colors = [
-        color(("single", node) if node in single or node < 2 else start)
+        names.setdefault(("single", node) if node in single or node < 2 else start, len(names))
         for node, start in enumerate(starts)
     ]
     assert len(colors) == first_room + len(rules.places)
-    shapes = [color(("shape", deed.shape)) for deed in deeds]
-    known = 0
-    while len(set(colors)) > known:
-        known = len(set(colors))
-        seen: list[list[tuple[int, int]]] = [[] for _ in colors]
-        for deed, shape in zip(deeds, shapes, strict=True):
-            looks = color(("deed", shape, *(colors[node] for node in deed.touched)))
-            for index, node in enumerate(deed.touched):
-                seen[node].append((looks, index))
-        colors = [
-            color(("node", colors[node], *sorted(around))) for node, around in enumerate(seen)
-        ]
+    shapes = [names.setdefault(deed.shape, len(names)) for deed in deeds]
+    touching: list[list[tuple[int, int]]] = [[] for _ in colors]
+    for number, deed in enumerate(deeds):
+        for index, node in enumerate(deed.touched):
+            touching[node].append((number, index))
+    members: dict[int, int] = {}
+    for color in colors:
+        members[color] = members.get(color, 0) + 1
+    next_color = len(names)
+    dirty = set(range(len(colors)))
+    while dirty:
+        split: dict[int, dict[Hashable, list[int]]] = {}
+        for node in dirty:
+            if members[colors[node]] > 1:  # what is single already cannot be told apart further
+                looks = sorted(
+                    (index, shapes[number], *(colors[one] for one in deeds[number].touched))
+                    for number, index in touching[node]
+                )
+                split.setdefault(colors[node], {}).setdefault(tuple(looks), []).append(node)
+        dirty = set()
+        for color, groups in split.items():
+            # Those not looked at anew look as they did. The largest part keeps its color, so that
+            # nothing around it need be looked at.
+            rest = members[color] - sum(map(len, groups.values()))
+            parts = sorted(groups.values(), key=len)
+            if not rest or len(parts[-1]) > rest:
+                parts.pop()
+                if rest:
+                    parts.append(_others(colors, color, groups))
+            for part in parts:
+                members[color] -= len(part)
+                members[next_color] = len(part)
+                for node in part:
+                    colors[node] = next_color
+                    dirty.update(
+                        one for number, _ in touching[node] for one in deeds[number].touched
+                    )
+                next_color += 1
     return colors
+
+
+def _others(colors: list[int], color: int, groups: dict[Hashable, list[int]]) -> list[int]:
+    """What has a color and is in none of some groups."""
+    looked_at = {node for part in groups.values() for node in part}
+    return [node for node, one in enumerate(colors) if one == color and node not in looked_at]
 
 
 def _pieces(deeds: list[Deed], local: list[bool]) -> list[tuple[list[int], list[Deed]]]:

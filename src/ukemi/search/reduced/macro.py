@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from heapq import heappop, heappush
 
@@ -50,6 +51,7 @@ def explore_regions(
     start: Position,
     most: int,
     limits: Limits | None = None,
+    enough: Callable[[Position], bool] | None = None,
 ) -> Explored:
     """Explore regions, depth first.
 
@@ -58,6 +60,7 @@ def explore_regions(
         start: A position in the first.
         most: The most regions to come to.
         limits: Says when the time is over.
+        enough: Tells the position of a region at which to stop.
 
     Returns:
         What was found.
@@ -85,7 +88,9 @@ def explore_regions(
         if len(found.regions) > most or (limits is not None and limits.over):
             return found
         for move, room, after in regions.ways_on(found.regions[number]):
-            reach(after, (number, move, room))
+            reached = reach(after, (number, move, room))
+            if enough is not None and enough(found.regions[reached].position):
+                return found
     found.complete = True
     return found
 
