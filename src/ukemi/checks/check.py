@@ -48,8 +48,9 @@ def check_level(level: Level, limits: Limits | None = None, with_codes: bool = F
     return replace(report, knowing=_check_knowing(report, limits))
 
 
-#: The positions to look at before a level counts as large.
-FIRST = 20_000
+#: The positions to look at before a level counts as large; and before it is asked whether there
+#: is anything in it to decide.
+FIRST, AT_FIRST = 20_000, 5_000
 
 
 def _check(level: Level, limits: Limits | None) -> Report:
@@ -63,10 +64,15 @@ def _searched(level: Level, limits: Limits) -> Report:
 
     Whatever that leaves open is asked of all positions, as far as the limits allow.
     """
-    whole = Case(level, limits.at_most(FIRST))
+    whole = Case(level, limits.at_most(AT_FIRST if limits.positions > FIRST else FIRST))
     if whole.complete or limits.positions <= FIRST:
         return report_on(Cases(whole))
     parts = PartCases(whole, limits)
+    if not parts.plainly_free:
+        whole = Case(level, limits.at_most(FIRST), whole.rules)
+        if whole.complete:
+            return report_on(Cases(whole))
+        parts = PartCases(whole, limits)
     report = report_on(parts) if parts.settled else None
     if report is not None and (report.search.complete or limits.over):
         return report

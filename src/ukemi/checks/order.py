@@ -72,31 +72,24 @@ def reduced(before: Mapping[str, int], bits: Mapping[str, int]) -> Pairs:
         >>> reduced({"a": 0, "b": 1, "c": 3}, {"a": 1, "b": 2, "c": 4})
         (('a', 'b'), ('b', 'c'))
     """
-    # Numbered so that whatever comes before has a lower number, the highest one left is direct.
-    rank = {
-        name: n for n, name in enumerate(sorted(before, key=lambda one: before[one].bit_count()))
-    }
-    ranked = {bits[name]: n for name, n in rank.items()}
-    names = list(rank)
+    # In this order whatever comes before has a lower rank, so that the highest one left is direct.
+    ranked = sorted(before, key=lambda one: before[one].bit_count())
     written = {name: n for n, name in enumerate(bits)}
-    below = [_renumbered(before[name], ranked) for name in names]
     pairs = []
+    direct: dict[str, list[str]] = {}
+    for rank, name in enumerate(ranked):
+        left = before[name]
+        found = []
+        for earlier in reversed(ranked[:rank]) if left else ():
+            if left & bits[earlier]:
+                found.append(earlier)
+                left &= ~(before[earlier] | bits[earlier])
+                if not left:
+                    break
+        direct[name] = found
     for name in before:
-        left = below[rank[name]]
-        direct = []
-        while left:
-            highest = left.bit_length() - 1
-            direct.append(highest)
-            left &= ~(below[highest] | 1 << highest)
-        pairs += [(names[n], name) for n in sorted(direct, key=lambda n: written[names[n]])]
+        pairs += [(one, name) for one in sorted(direct[name], key=written.__getitem__)]
     return tuple(pairs)
-
-
-def _renumbered(mask: int, ranked: Mapping[int, int]) -> int:
-    found = 0
-    for bit in _each_bit(mask):
-        found |= 1 << ranked[bit]
-    return found
 
 
 def _room_key(room: str) -> str:

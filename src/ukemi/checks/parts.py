@@ -57,7 +57,6 @@ class PartCases(Cases):
     def __init__(self, whole: Case, limits: Limits) -> None:
         super().__init__(whole)
         self.limits = limits
-        self.slicer = Slicer(whole.rules)
         self._names = Names(whole.level)
         self._cases: dict[Key, Case] = {}
         self._like: dict[tuple[str, Hashable], Answer] = {}
@@ -73,6 +72,11 @@ class PartCases(Cases):
         return len(self.whole.found.positions) + looked + self._looked
 
     # -- parts of the level -------------------------------------------------------------------
+
+    @cached_property
+    def slicer(self) -> Slicer:
+        """What cuts the level down to what matters to a question."""
+        return Slicer(self.whole.rules)
 
     @cached_property
     def goal(self) -> Case:
@@ -109,6 +113,8 @@ class PartCases(Cases):
     @property
     def settled(self) -> bool:
         """Whether it is settled who can finish and who can get stuck."""
+        if self.all_is_free == Answer.YES:
+            return True
         return self.goal.finish.proven and self.goal.stuck.proven
 
     def about(self, *subjects: str) -> Case:
@@ -251,6 +257,11 @@ class PartCases(Cases):
         found = explore_regions(finder, finder.rules.start(), most, self.limits)
         self._looked += len(found.regions)
         return found
+
+    @property
+    def plainly_free(self) -> bool:
+        """Whether one look tells that nothing is ever lost."""
+        return self._finder.nothing_is_lost(self.whole.rules.start())
 
     @cached_property
     def all_is_free(self) -> Answer:

@@ -129,15 +129,5 @@ class Prospects:
             here = came[here]
 
     def nothing_is_lost(self, position: Position) -> bool:
-        """Whether it is plain that whatever is done from a position, nothing is lost by it.
-
-        That is so where one region is all there is ahead, apart from finished positions, and no
-        move that is not free was passed over on the way.
-        """
-        region = self.regions.region(position)
-        if region.over:
-            return False
-        for _, _, after in self.regions.ways_on(region):
-            if after[END] != FINISHED:
-                return False
-        return not self.regions.passed_over(region)
+        """Whether it is plain that whatever is done from a position, nothing is lost by it."""
+        return self.regions.nothing_is_lost(position)

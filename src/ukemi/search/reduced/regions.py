@@ -12,9 +12,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ...rules import END, PLACE, PLAYING, Move, Position, Rules
+from ...rules import END, FINISHED, PLACE, PLAYING, Move, Position, Rules
 from ...rules.expressions import AllOf, Expression, Is
-from ...rules.steps import Require, run
+from ...rules.steps import run
 from .reads import changed, looked_at, variables
 from .safe import Safety
 
@@ -61,7 +61,6 @@ class Regions:
         self._leads: dict[int, int] = {}
         self._plain: set[int] = set()
         self._back: dict[tuple[int, int], list[Move]] = {}
-        self._tests: dict[int, int] = {}
         self._changes: dict[int, tuple[int, ...]] = {}
         self._watching: dict[int, list[Move]] = {}
         for move in rules.moves:
@@ -72,7 +71,6 @@ class Regions:
                         self._back.setdefault((place, leads), []).append(move)
             if move.number in self._leads and len(move.steps) == 1:
                 self._plain.add(move.number)
-            self._tests[move.number] = sum(isinstance(step, Require) for step in move.steps)
             self._changes[move.number] = tuple(changed(move.steps) - {PLACE})
             for variable in {*variables(move.guard), *looked_at(move.steps)}:
                 self._watching.setdefault(variable, []).append(move)
@@ -119,11 +117,11 @@ class Regions:
         values[PLACE] = room
         if not move.guard.holds(values):
             return False
-        tried = values.copy() if self._tests[move.number] else values
         before = [values[variable] for variable in self._changes[move.number]]
-        if not run(move.steps, tried):
+        if not run(move.steps, values):
+            for variable, value in zip(self._changes[move.number], before, strict=True):
+                values[variable] = value
             return False
-        values[:] = tried
         # What can be done again and again may give nothing more.
         return before != [values[variable] for variable in self._changes[move.number]]
 
@@ -159,9 +157,11 @@ class Regions:
 
     def after(self, values: list[int], move: Move, room: int) -> list[int] | None:
         """The values after a move in a room; ``None`` where it cannot be made."""
-        tried = values.copy()
-        tried[PLACE] = room
-        if not move.guard.holds(tried) or not run(move.steps, tried):
+        here, values[PLACE] = values[PLACE], room
+        can = move.guard.holds(values)
+        tried = values.copy() if can else values
+        values[PLACE] = here
+        if not can or not run(move.steps, tried):
             return None
         run(self.rules.settling, tried)
         return tried
@@ -204,6 +204,18 @@ class Regions:
             and part.variable > END
             and (part.value, values[part.variable]) == (0, 1)
         )
+
+    def nothing_is_lost(self, position: Position) -> bool:
+        """Whether it is plain that whatever is done from a position, nothing is lost by it.
+
+        That is so where one region is all there is ahead, apart from finished positions, and no
+        move that is not free was passed over on the way.
+        """
+        region = self.region(position)
+        if region.over or not self.safety.able:
+            return False
+        ends = all(after[END] == FINISHED for _, _, after in self.ways_on(region))
+        return ends and not self.passed_over(region)
 
     def ways_about(self, region: Region) -> set[int]:
         """The walks within a region that change nothing but where the player is, free or not."""
@@ -249,18 +261,19 @@ class Regions:
             return
         values = list(region.position)
         inside = set(region.rooms)
+        settling = self.rules.settling
         for room in region.rooms:
             for move in self.rules.moves_at(room):
                 number = move.number
                 if number in self.without or (number in self.safety.safe and self.safety.able):
                     continue
                 leads = self._leads.get(number)
-                if leads in self.closed:
+                about = leads is not None and leads in inside and self.safety.able
+                if leads in self.closed or (about and number in self._plain and not settling):
                     continue
                 after = self.after(values, move, room)
                 if after is None:
                     continue
-                plain = leads is not None and leads in inside and self.safety.able
-                if plain and after[PLACE + 1 :] == values[PLACE + 1 :]:
+                if about and after[PLACE + 1 :] == values[PLACE + 1 :]:
                     continue  # a way about the region
                 yield move, room, tuple(after)

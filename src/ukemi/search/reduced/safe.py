@@ -39,7 +39,8 @@ class Safety:
         self._walks = {move.number for move in rules.moves if PLACE in changed(move.steps)}
         self._bad: set[int] = set()
         self._look()
-        self._gains = {move.number: self._gains_of(move) for move in rules.moves}
+        self._gains: dict[int, Gains] = {}
+        self._moves = {move.number: move for move in rules.moves}
         self.safe: set[int] = set()
         self.giving: set[int] = set()
         if not self.able:
@@ -131,8 +132,10 @@ class Safety:
 
     def _closes_nothing(self, move: Move, variable: int) -> bool:
         """Whether all that setting a variable makes impossible would have given no more."""
-        mine = self._gains[move.number]
-        return all(
-            other == move.number or self._gains[other] <= mine
-            for other in self._closers.get(variable, ())
-        )
+        closers = [one for one in self._closers.get(variable, ()) if one != move.number]
+        return all(self._gain(other) <= self._gain(move.number) for other in closers)
+
+    def _gain(self, number: int) -> Gains:
+        if number not in self._gains:
+            self._gains[number] = self._gains_of(self._moves[number])
+        return self._gains[number]
