@@ -142,8 +142,16 @@ def test_a_cut_search_claims_only_what_the_whole_one_proves(
         assert reward["status"] in (full["rewards"][name]["status"], "unknown")
         assert reward["missable"] in (full["rewards"][name]["missable"], "unknown")
     assert part["order"] in (full["order"], "unknown")
-    failures = {one.message for one in whole.findings if one.code == "expectation-failed"}
-    assert {one.message for one in cut.findings if one.code == "expectation-failed"} <= failures
+    # A run that is too short shows it, even if there are shorter ones.
+    failed, failed_here = (
+        {
+            one.message.split(", but")[0]
+            for one in report.findings
+            if one.code == "expectation-failed"
+        }
+        for report in (whole, cut)
+    )
+    assert failed_here <= failed
     for name in cut.shortest:
         assert cut.routes[name].steps == whole.routes[name].steps
     for name in ("finish", "all-rewards"):

@@ -18,7 +18,7 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
-from ukemi.checks import parts
+from ukemi.checks import parts, slices
 from ukemi.checks.case import Case
 from ukemi.checks.cases import Cases
 from ukemi.checks.check import report_on
@@ -68,11 +68,11 @@ def test_parts_answer_as_the_whole_does(plain: dict[str, Any], most: int) -> Non
     whole = Case(level, Limits(1_500))
     assume(whole.complete)
     by_whole = report_on(Cases(whole))
-    before, parts.EACH = parts.EACH, most
+    before, slices.EACH = slices.EACH, most
     try:
         by_parts = report_on(parts.PartCases(Case(level, Limits(1)), Limits().begin()))
     finally:
-        parts.EACH = before
+        slices.EACH = before
     expected, told = answers_of(by_whole), answers_of(by_parts)
     for path, answer in told.items():
         if answer != "unknown" and not path.startswith("/measures"):

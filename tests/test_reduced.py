@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 
 import ukemi
-from ukemi.checks import parts
+from ukemi.checks import parts, slices
 from ukemi.checks.case import Case
 from ukemi.checks.cases import Cases
 from ukemi.checks.check import report_on
@@ -182,7 +182,7 @@ ONCE_WRONG = {
 @pytest.mark.parametrize("most", [4, 5_000])
 @pytest.mark.parametrize("text", ONCE_WRONG.values(), ids=ONCE_WRONG)
 def test_what_was_once_wrong(text: str, most: int, monkeypatch: pytest.MonkeyPatch) -> None:
-    monkeypatch.setattr(parts, "EACH", most)
+    monkeypatch.setattr(slices, "EACH", most)
     level = ukemi.loads(f"start: quay\n{text}\n")
     expected = report_on(Cases(Case(level)))
     told = report_on(parts.PartCases(Case(level, Limits(1)), Limits().begin()))
@@ -199,7 +199,7 @@ def test_what_was_once_wrong(text: str, most: int, monkeypatch: pytest.MonkeyPat
 def test_what_comes_after_being_stuck_still_counts_for_claims(
     monkeypatch: pytest.MonkeyPatch,
 ) -> None:
-    monkeypatch.setattr(parts, "EACH", 4)  # so that what is lost is not followed for the goal
+    monkeypatch.setattr(slices, "EACH", 4)  # so that what is lost is not followed for the goal
     level = ukemi.loads(
         "start: quay\ngoal: mill\nitems: {oak: {}}\nrooms: {quay: {items: oak}, mill: {}, race: {}, "
         "pit: {}}\npassages: [quay <-> mill: {lock: oak}, quay -> race, race -> pit]\n"

@@ -68,7 +68,7 @@ def _searched(level: Level, limits: Limits) -> Report:
     if whole.complete or limits.positions <= FIRST:
         return report_on(Cases(whole))
     parts = PartCases(whole, limits)
-    if not parts.plainly_free:
+    if not parts.free.plainly:
         whole = Case(level, limits.at_most(FIRST), whole.rules)
         if whole.complete:
             return report_on(Cases(whole))

@@ -71,7 +71,8 @@ class Landmarks:
         self.finish = self._finish()
 
     def _run(self, free: set[int], about: set[int]) -> None:
-        moves = [move for move in self.rules.moves if move.number in free | about]
+        either = free | about
+        moves = [move for move in self.rules.moves if move.number in either]
         shown = {PLACE, *self.watched}
         self._asks = {move.number: _asked(move) for move in moves}
         changes = {move.number: changed(move.steps) for move in moves}
