@@ -30,10 +30,10 @@ PLAIN, SPIN = 300_000, 20.0
 
 FAMILIES: list[tuple[Callable[[int], ukemi.Level], tuple[int, ...]]] = [
     (hall, (5, 20, 60, 200)),
-    (chain, (30, 100, 300, 1_000)),
-    (hub, (6, 9, 12)),
-    (drops, (3, 10, 30)),
-    (switches, (6, 8)),
+    (chain, (30, 100, 300, 1_000, 5_000)),
+    (hub, (6, 12, 24, 60)),
+    (drops, (3, 10, 30, 100)),
+    (switches, (6, 8, 10)),
 ]
 
 

@@ -107,7 +107,7 @@ def report_on(cases: Cases) -> Report:
         answers,
         routes,
         findings,
-        SearchInfo(cases.positions, complete, 0.0),
+        SearchInfo(cases.positions, complete, 0.0, cases.in_parts),
         shortest,
         unreached=_unreached(cases, answers),
     )

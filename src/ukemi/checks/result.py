@@ -130,11 +130,20 @@ class Answers:
 
 @dataclass(frozen=True, eq=False)
 class SearchInfo:
-    """How far the search went, and how long it took in seconds."""
+    """How far the search went, and how long it took in seconds.
+
+    Attributes:
+        positions: How many positions were looked at.
+        complete: Whether every answer is proven.
+        seconds: The time it took.
+        in_parts: Whether a large level was searched question by question, so that not all of its
+            positions were looked at.
+    """
 
     positions: int
     complete: bool
     seconds: float
+    in_parts: bool = False
 
 
 @dataclass(frozen=True, eq=False)

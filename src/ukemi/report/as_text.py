@@ -115,7 +115,9 @@ def verdict_lines(report: Report) -> Iterator[Line]:
         dies = {Answer.YES: ("yes", UNSURE), Answer.NO: ("no", GOOD)}
         yield Line("Can die", *dies.get(answers.deadly, ("not settled", UNSURE)), 2)
     search = report.search
-    extent = "all there are" if search.complete else "and not all: the search was cut short"
+    extent = "and not all: the search was cut short"
+    if search.complete:
+        extent = "which settle every question" if search.in_parts else "all there are"
     yield Line("Looked at", f"{counted(search.positions, 'position')}, {extent}", "", 2)
 
 
