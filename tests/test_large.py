@@ -30,6 +30,7 @@ from ukemi.search.packed import explore_packed
 from .helpers import DEMO, ROOT, readable, run
 from .levels import alike_levels, plain_levels
 from .test_against_naive import LEVELS
+from .test_claims import draw_claims
 from .test_maps import map_levels
 
 sys.path.insert(0, str(ROOT / "benchmarks"))
@@ -83,6 +84,63 @@ def test_parts_answer_as_the_whole_does(plain: dict[str, Any], most: int) -> Non
     if most == 3_000:  # then nothing may be left open
         assert told == expected
         assert mistakes_of(by_parts) == mistakes_of(by_whole)
+
+
+def failed_claims(report: ukemi.Report) -> set[str]:
+    """The claims that fail, without the figures that show it."""
+    failed = (one for one in report.findings if one.code == "expectation-failed")
+    return {one.message.split(", but")[0] for one in failed}
+
+
+@given(
+    st.one_of(plain_levels(), alike_levels()),
+    st.randoms(use_true_random=False),
+    st.sampled_from([8, 3_000]),
+)
+@settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
+def test_claims_fail_of_parts_as_of_the_whole(
+    plain: dict[str, Any], random: Any, most: int
+) -> None:
+    plain["expect"] = {**draw_claims(random, plain), "rewards": random.choice(["any", "together"])}
+    level = readable(plain)
+    whole = Case(level, Limits(1_500))
+    assume(whole.complete)
+    expected = failed_claims(report_on(Cases(whole)))
+    before, slices.EACH = slices.EACH, most
+    try:
+        told = report_on(parts.PartCases(Case(level, Limits(1)), Limits().begin()))
+    finally:
+        slices.EACH = before
+    assert failed_claims(told) <= expected
+    open_claims = [one for one in told.findings if one.code == "undecided"]
+    assert failed_claims(told) == expected or (most == 8 and open_claims)
+
+
+@given(st.one_of(plain_levels(), alike_levels()))
+@settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
+def test_missed_rewards_cost_what_they_cost_the_whole(plain: dict[str, Any]) -> None:
+    plain["expect"] = {"stuck": "possible"}
+    for item in plain["items"].values():
+        item["kind"] = "supply" if item.get("vital") else "reward"
+        item.pop("use", None)
+    level = readable(plain)
+    whole = Case(level, Limits(1_500))
+    assume(whole.complete)
+    expected = missed_of(report_on(Cases(whole)))
+    before, slices.EACH = slices.EACH, 8
+    try:
+        told = report_on(parts.PartCases(Case(level, Limits(1)), Limits().begin()))
+    finally:
+        slices.EACH = before
+    assert missed_of(told).items() <= expected.items()
+    unsure = any(one.missable == "unknown" for one in told.answers.rewards.values())
+    assert unsure or missed_of(told) == expected
+
+
+def missed_of(report: ukemi.Report) -> dict[str, int]:
+    """Each reward that can be missed, with the steps of the route that shows it."""
+    missed = report.with_code("reward-can-be-missed")
+    return {one.subject: one.route.steps for one in missed if one.route is not None}
 
 
 @given(st.one_of(plain_levels(), map_levels()))

@@ -2,23 +2,32 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
+from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
 
 import ukemi
 from ukemi.checks import parts, slices
 from ukemi.checks.case import Case
 from ukemi.checks.cases import Cases
 from ukemi.checks.check import report_on
-from ukemi.rules import compile_level
+from ukemi.rules import Rules, compile_level
 from ukemi.rules.words import move_words
-from ukemi.search import Limits
+from ukemi.search import Limits, explore, reached_from
 from ukemi.search.reduced.landmarks import Landmarks
 from ukemi.search.reduced.macro import explore_regions, run_to
 from ukemi.search.reduced.prospects import Prospects
 from ukemi.search.reduced.regions import Regions
+from ukemi.search.reduced.relaxed import Relaxed
 from ukemi.search.reduced.safe import Safety
 from ukemi.search.reduced.slices import Slicer
+from ukemi.search.reduced.slips import Slip, find_slip
 
+from .helpers import readable
+from .levels import plain_levels
+from .test_against_naive import LEVELS
 from .test_large import answers_of, mistakes_of
 
 MILL = """
@@ -130,6 +139,90 @@ def test_prospects_tell_the_wasted_key() -> None:
     assert not prospects.lost(play.position)
     play.do("unlock store-door")
     assert prospects.lost(play.position)
+
+
+def test_prospects_know_what_leaves_everything_open() -> None:
+    level = ukemi.loads(MILL.replace("quay <-> granary\n", "quay -> granary\n"))
+    rules = compile_level(level)
+    prospects = Prospects(rules, 100, Limits())
+    play = level.play()
+    by_name = {move_words(move.what): move for move in rules.moves}
+    play.do("take oak")
+    assert prospects.free(play.position, by_name["take oak"])
+    assert not prospects.nothing_is_lost(play.position)  # iron may be left on the quay
+    play.do("go granary")
+    assert not prospects.free(play.position, by_name["walk to granary"])
+    assert prospects.finishes(play.position)
+    run = prospects.run(play.position)
+    position = play.position
+    for move in run:
+        after = rules.after(position, move)
+        assert after is not None
+        position = after
+    assert position[1] == 1
+    without_oak = level.play()
+    without_oak.do("go granary")
+    assert prospects.finishes(without_oak.position) is False
+    iron = [rules.index["carried", "iron"]]
+    assert Prospects(rules, 100, Limits(), iron).finishes(play.position) is False
+
+
+@given(plain_levels(), st.randoms(use_true_random=False))
+@settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
+def test_what_is_relaxed_is_never_too_little(plain: dict[str, Any], random: Any) -> None:
+    rules = compile_level(readable(plain))
+    found = explore(rules, Limits(1_500))
+    assume(found.complete)
+    start = random.randrange(len(found.positions))
+    reach = Relaxed(rules).reach(found.positions[start])
+    for number in reached_from(found, start):
+        position = found.positions[number]
+        assert position[0] in reach.rooms
+        assert position[1] in reach.ends
+        for variable, value in enumerate(position[2:], start=2):
+            assert reach.low[variable] <= value <= reach.high[variable]
+
+
+def test_with_more_the_relaxed_level_can_be_finished() -> None:
+    rules = compile_level(ukemi.loads(MILL.replace("items: [oak, iron]", "items: iron")))
+    relaxed = Relaxed(rules)
+    start = list(rules.start())
+    reach = relaxed.reach(start)
+    assert not reach.finishes
+    assert relaxed.with_more(reach, start) is reach
+    for change, finishes in ((("carried", "oak"), True), (("opened", "loft-door"), True),
+                             (("carried", "iron"), False), (("flag", "lit"), False)):  # fmt: skip
+        values = start.copy()
+        values[rules.index[change]] += 1
+        assert relaxed.with_more(reach, values).finishes == finishes
+    there = [rules.places.index("bell-loft"), *start[1:]]
+    assert relaxed.with_more(reach, there).finishes
+
+
+def test_a_slip_is_the_cheapest_way_to_lose_a_reward_and_still_finish() -> None:
+    drop = MILL.replace("quay <-> granary", "quay -> granary")
+    level = ukemi.loads(drop)
+    rules = compile_level(level)
+    taken = rules.index["lying", "store", "ledger"]
+
+    def slip_of(rules: Rules) -> Slip:
+        finish = Prospects(rules, 100, Limits())
+        with_it = Prospects(rules, 100, Limits(), [taken])
+        return find_slip(
+            rules, lambda one: one[taken] != 1, finish.finishes, with_it, Limits().begin()
+        )
+
+    slip = slip_of(rules)
+    assert slip.found
+    assert [move_words(move.what) for move in slip.moves] == ["take oak", "walk to granary"]
+    assert slip_of(compile_level(ukemi.loads(MILL))).found is False
+    too_few = compile_level(ukemi.loads(drop.replace("lock: iron", "lock: 2 iron")))
+    assert slip_of(too_few) == Slip(True)  # out of reach from the start
+    short = find_slip(
+        rules, lambda one: one[taken] != 1, lambda one: None,
+        Prospects(rules, 100, Limits(), [taken]), Limits().begin(),
+    )  # fmt: skip
+    assert short.found is None  # what is not known is not guessed
 
 
 def test_landmarks_tell_what_must_come_before_what() -> None:

@@ -177,8 +177,8 @@ def check_rewards(
                 reason = reasons_of(case).explain(number, route)
                 why, mend = reason.why, reason.mend
             yield Finding("reward-only-when-stuck", grave, name, message, why, mend, place, route)
-        elif answer.missable == Answer.YES:
-            yield _missed(name, mild, place, cases.missed(subject))
+        elif answer.missable == Answer.YES and (route := cases.missed(subject)) is not None:
+            yield _missed(name, mild, place, route)
         unsure = not (answer.status.proven or _some_run_takes(cases.about(subject), subject))
         unsure = unsure or (claim == "never-missed" and not answer.missable.proven)
         if unsure and claim != "any":
@@ -205,10 +205,7 @@ def check_rewards(
             )
 
 
-def _missed(name: str, severity: str, place: Place | None, route: Route | None) -> Finding:
-    if route is None:
-        message = f"The reward {name} can be missed from the start."
-        return Finding("reward-can-be-missed", severity, name, message, place=place)
+def _missed(name: str, severity: str, place: Place | None, route: Route) -> Finding:
     wrong = route.moves[-1].what
     message = f"After `{move_words(wrong)}` the level can still be finished, but without {name}."
     mend = "keep a way back to it open, or say `rewards: any` if that is meant"
