@@ -30,7 +30,7 @@ PLAIN, SPIN = 300_000, 20.0
 
 FAMILIES: list[tuple[Callable[[int], ukemi.Level], tuple[int, ...]]] = [
     (hall, (5, 20, 60, 200)),
-    (chain, (30, 100, 300, 1_000, 5_000)),
+    (chain, (30, 100, 300, 1_000)),
     (hub, (6, 12, 24, 60)),
     (drops, (3, 10, 30, 100)),
     (switches, (6, 8, 10)),

@@ -7,6 +7,7 @@ from dataclasses import replace
 from time import perf_counter
 
 from ..level import Level
+from ..rules import compile_level
 from ..search import Limits, Route
 from ..search.fast import explore_fast
 from .answers import Answer
@@ -64,12 +65,15 @@ def _searched(level: Level, limits: Limits) -> Report:
 
     Whatever that leaves open is asked of all positions, as far as the limits allow.
     """
-    whole = Case(level, limits.at_most(AT_FIRST if limits.positions > FIRST else FIRST))
-    if whole.complete or limits.positions <= FIRST:
+    rules = compile_level(level)
+    few = limits.positions <= FIRST
+    many = len(rules.variables)
+    whole = Case(level, limits if few else limits.at_most(AT_FIRST, many), rules)
+    if whole.complete or few:
         return report_on(Cases(whole))
     parts = PartCases(whole, limits)
     if not parts.free.plainly:
-        whole = Case(level, limits.at_most(FIRST), whole.rules)
+        whole = Case(level, limits.at_most(FIRST, many), rules)
         if whole.complete:
             return report_on(Cases(whole))
         parts = PartCases(whole, limits)

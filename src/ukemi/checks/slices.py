@@ -7,6 +7,7 @@ from functools import cached_property
 
 from ..rules import Rules
 from ..search import Limits
+from ..search.explore import bytes_of
 from ..search.reduced.alike import find_alike
 from ..search.reduced.counting import Counting
 from ..search.reduced.prospects import Prospects
@@ -27,6 +28,9 @@ LARGE = 5_000
 #: The most moves, each counted once for each room it can be made in, to compare wings by.
 MOST_COMPARED = 20_000
 
+#: The memory for the positions of all questions, in bytes, where no other bound is given.
+MOST_KEPT = 2_000_000_000
+
 #: What tells the cases of one level apart: the moves, the variables, and how they were searched.
 Key = tuple[Hashable, ...]
 
@@ -41,6 +45,7 @@ class Slices:
 
     Attributes:
         large: Whether much matters to finishing; then so it does to whatever else is asked.
+        positions: How many positions were looked at so far.
     """
 
     def __init__(self, whole: Case, limits: Limits, free: Free) -> None:
@@ -48,12 +53,8 @@ class Slices:
         self.limits = limits
         self.free = free
         self.large = False
+        self.positions = 0
         self._cases: dict[Key, Case] = {}
-
-    @property
-    def positions(self) -> int:
-        """How many positions were looked at."""
-        return sum(len(case.found.positions) for case in self._cases.values())
 
     @cached_property
     def slicer(self) -> Slicer:
@@ -131,7 +132,7 @@ class Slices:
 
     def most(self, positions: int) -> Limits:
         """The limits of one question."""
-        return self.limits.at_most(positions)
+        return self.limits.at_most(positions, len(self.whole.rules.variables))
 
     def _pruned(self, rules: Rules, wanted: Iterable[int], most: int) -> Case:
         prospects = self.prospects(rules, wanted)
@@ -139,7 +140,16 @@ class Slices:
 
     def _keep(self, key: Key, case: Case) -> Case:
         case.share(self.whole)
+        self.positions += len(case.found.positions)
         self._cases[key] = case
+        memory = self.limits.memory // 4 if self.limits.memory else MOST_KEPT
+        each = bytes_of(self.whole.rules)
+        kept = sum(len(one.found.positions) for one in self._cases.values())
+        for old, one in list(self._cases.items())[1:-1]:  # the first is of the goal
+            if kept * each <= memory:
+                break
+            kept -= len(one.found.positions)
+            del self._cases[old]  # it is searched again if it is asked for
         return case
 
 

@@ -15,6 +15,11 @@ from ..rules import END, PLACE, PLAYING, Move, Position, Rules
 from .limits import Limits
 
 
+def bytes_of(rules: Rules) -> int:
+    """The memory that a position takes with its moves, about, in bytes."""
+    return 1_000 + 8 * len(rules.variables)
+
+
 @dataclass(eq=False, repr=False)
 class Exploration:
     """The positions reached and the moves between them.
@@ -118,6 +123,7 @@ def explore(
     began = perf_counter()
     found = Exploration(rules)
     queue: list[tuple[int, int]] = []
+    most = limits.room_for(bytes_of(rules))
 
     def reach(position: Position, cost: int, came: tuple[int, Move] | None) -> int:
         number = found.numbers.get(position)
@@ -142,7 +148,7 @@ def explore(
             continue
         position = found.positions[number]
         if position[END] == PLAYING:
-            if len(found.positions) >= limits.positions:
+            if len(found.positions) >= most:
                 break
             if limits.over:
                 break

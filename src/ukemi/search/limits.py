@@ -9,6 +9,10 @@ from time import perf_counter
 #: The most positions to explore where nothing else is asked for.
 MAX_POSITIONS = 1_000_000
 
+#: The most values of variables to look at where a few positions are tried first, and the fewest
+#: positions to try all the same.
+MOST_VALUES, LEAST = 40_000_000, 1_000
+
 
 class Deadline:
     """When a search ends at the latest.
@@ -53,9 +57,25 @@ class Limits:
         """The same limits, the time of which begins now if it has not begun."""
         return self if self.deadline else replace(self, deadline=Deadline(self.seconds))
 
-    def at_most(self, positions: int) -> Limits:
-        """These limits, with fewer positions."""
+    def at_most(self, positions: int, variables: int = 0) -> Limits:
+        """These limits, with fewer positions; fewer still where each has many variables.
+
+        Args:
+            positions: The most positions.
+            variables: How many variables each has.
+        """
+        if variables:
+            positions = min(positions, max(LEAST, MOST_VALUES // variables))
         return replace(self, positions=min(positions, self.positions))
+
+    def room_for(self, each: int) -> int:
+        """How many positions one search may keep that take so many bytes each.
+
+        A quarter of the memory is for a search; the rest is for answering from what was found.
+        """
+        if self.memory is None:
+            return self.positions
+        return min(self.positions, self.memory // 4 // each)
 
     @property
     def over(self) -> bool:
