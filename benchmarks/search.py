@@ -21,9 +21,11 @@ import ukemi
 from families import chain, drops, hall, hands, hub, switches, tower
 from promela import run_spin
 from ukemi.checks.case import Case
+from ukemi.checks.check import QUICK
 from ukemi.checks.parts import PartCases
 from ukemi.rules import compile_level
 from ukemi.search import Limits, explore
+from ukemi.search.fast import explore_fast
 from ukemi.search.packed.explore import PackedSearch
 
 PLAIN, SPIN = 300_000, 20.0
@@ -44,13 +46,25 @@ def timed(work: Callable[[], object]) -> tuple[float, object]:
     return perf_counter() - began, result
 
 
+def first_answers(level: ukemi.Level) -> tuple[object, object]:
+    """Whether a level can be finished, and whether anyone can get stuck, and nothing else."""
+    case = Case(level, Limits(1))
+    parts = PartCases(case, Limits().begin())
+    if not parts.free.plainly:
+        found = explore_fast(case.rules, Limits().begin(), QUICK)
+        if found is not None:
+            whole = Case(level, rules=case.rules, found=found)
+            return whole.finish, whole.stuck
+    assert parts.settled
+    return parts.goal.finish, parts.goal.stuck
+
+
 def compare(level: ukemi.Level, with_spin: bool) -> None:
     """Print one line of the table."""
     rules = compile_level(level)
     plain_time, plain = timed(lambda: explore(rules, Limits(PLAIN)))
     ours, report = timed(lambda: ukemi.check(level))
-    parts = PartCases(Case(level, Limits(1)), Limits().begin())
-    first, _ = timed(lambda: parts.settled)
+    first, _ = timed(lambda: first_answers(level))
     answers = report.answers  # type: ignore[attr-defined]
     cut = "" if plain.complete else ">"  # type: ignore[attr-defined]
     known = "all" if report.search.complete else "not all"  # type: ignore[attr-defined]

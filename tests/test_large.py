@@ -170,6 +170,22 @@ def test_packed_positions_are_those_of_the_plain_search(plain: dict[str, Any]) -
         assert sum(move.cost for move in other.route_to(number)) == other.costs[number]
 
 
+@given(st.one_of(plain_levels(), alike_levels(), map_levels()))
+@settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
+def test_packed_positions_answer_as_the_plain_ones_do(plain: dict[str, Any]) -> None:
+    level = readable(plain)
+    whole = Case(level, Limits(1_500))
+    assume(whole.complete)
+    expected = report_on(Cases(whole))
+    told = report_on(Cases(Case(level, rules=whole.rules, found=explore_packed(whole.rules))))
+    for path, answer in answers_of(told).items():
+        if not path.startswith("/measures") or path.endswith("steps"):  # else of another run
+            assert answer == answers_of(expected)[path], path
+    assert mistakes_of(told) == mistakes_of(expected)
+    assert missed_of(told) == missed_of(expected)
+    assert told.shortest == expected.shortest
+
+
 @pytest.mark.parametrize("family", [families.hall(5), families.drops(3), families.hub(6),
                                     families.chain(12), families.switches(5)])  # fmt: skip
 def test_families_answer_alike_small(family: ukemi.Level) -> None:

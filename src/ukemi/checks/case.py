@@ -135,6 +135,8 @@ class Case:
         variables = [subject.variable for subject in self.subjects]
         if not variables:
             return [0] * len(self.found.positions)
+        if self.found.at_once:
+            return self.found.changed([(one.variable, one.before) for one in self.subjects])
         pick: Callable[[Position], Any] = itemgetter(*variables)
         known: dict[Any, int] = {}
         masks = []
@@ -192,6 +194,25 @@ class Case:
         """The values of a position; where wings are counted, of one of those it stands for."""
         position = self.found.positions[number]
         return self.counting.some_values(position) if self.counting else position
+
+    @cached_property
+    def always_entered(self) -> int:
+        """The rooms that every finishing run found has entered, as bits."""
+        if self.found.at_once:
+            entered = 0
+            for place in set(self.found.places):
+                without = self.found.reached_without(self.at(place))
+                if not any(without[number] for number in self.finished):
+                    entered |= 1 << place
+            return entered
+        entered = -1
+        for number in self.finished:
+            entered &= self.entered[number]
+        return entered
+
+    def at(self, place: int) -> bytearray:
+        """Mark the positions in which the player is in a room."""
+        return bytearray(here == place for here in self.found.places)
 
     def route_to(self, number: int) -> Route:
         """The cheapest route found to a position, replayed by the rules.

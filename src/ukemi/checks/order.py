@@ -34,7 +34,8 @@ def required_order(
     for place, room in enumerate(case.rules.places):
         if rooms.get(room) == Answer.REQUIRED:
             bits[_room_key(room)] = 1 << shift + place
-    earlier = _earlier(case, shift, sum(bits.values()))
+    find = _earlier_at_once if case.found.at_once else _earlier
+    earlier = find(case, shift, sum(bits.values()))
     return ordered({name: earlier.get(bit, 0) for name, bit in bits.items()}, bits)
 
 
@@ -117,6 +118,30 @@ def _earlier(case: Case, shift: int, wanted: int) -> dict[int, int]:
                 new |= 1 << shift + place
             for bit in _each_bit(new & wanted):
                 earlier[bit] = earlier.get(bit, so_far) & so_far
+    return earlier
+
+
+def _earlier_at_once(case: Case, shift: int, wanted: int) -> dict[int, int]:
+    """The same, told for each bit from all positions that are reached without it.
+
+    Something comes before all but what is done in a position right after one of those.
+    """
+    found, did, places = case.found, case.did, case.found.places
+    things = (1 << shift) - 1
+    earlier = dict.fromkeys(_each_bit(wanted), 0)
+    for bit in _each_bit(wanted):
+        if bit & things:
+            banned = bytearray(bool(mask & bit) for mask in did)
+        else:
+            banned = case.at((bit >> shift).bit_length() - 1)
+        after = found.following(found.reached_without(banned))
+        after[0] = 1
+        without = 0
+        for marked, can, mask, place in zip(after, case.can_finish, did, places, strict=True):
+            if marked and can:
+                without |= mask | 1 << shift + place
+        for other in _each_bit(wanted & ~without & ~bit):
+            earlier[other] |= bit
     return earlier
 
 

@@ -66,18 +66,14 @@ def missable(case: Case, bit: int) -> tuple[Answer, Route | None]:
         return Answer.YES, None
     best: tuple[int, int, int] | None = None
     slips = {}
-    for before, moves in enumerate(found.moves):
-        if not can[before]:
-            continue
-        for move, after in moves:
-            if missed(after):
-                slip = (found.costs[before] + move.cost, before, move.number)
-                slips[slip] = move
-                best = slip if best is None else min(best, slip)
+    lost = bytearray(missed(number) for number in range(len(can)))
+    for before, move, _ in found.between(can, lost):
+        slip = (found.costs[before] + move.cost, before, move.number)
+        slips[slip] = move
+        best = slip if best is None else min(best, slip)
     if best is not None:
         return Answer.YES, case.replay([*found.route_to(best[1]), slips[best]])
-    lost = any(missed(number) for number in range(len(can)))
-    return settled(lost, case.complete), None
+    return settled(any(lost), case.complete), None
 
 
 def all_rewards(case: Case) -> tuple[Answer, int | None]:

@@ -76,9 +76,7 @@ def room_statuses(cases: Cases) -> dict[str, Answer]:
     places = case.found.places
     reached = set(places)
     some = {place for place, can in zip(places, case.can_finish, strict=True) if can}
-    all_of = -1
-    for number in case.finished:
-        all_of &= case.entered[number]
+    all_of = case.always_entered
     return {
         room: status(
             place in some,

@@ -42,17 +42,15 @@ def find_mistakes(case: Case) -> list[_Slip]:
     """
     slips: dict[str, _Slip] = {}
     found = case.found
-    for before, moves in enumerate(found.moves):
-        if not case.can_finish[before]:
-            continue
-        for move, after in moves:
-            if case.may_finish[after] or found.ends[after] != PLAYING:
-                continue
-            kind = json.dumps(move.what)
-            cost = found.costs[before] + move.cost
-            known = slips.get(kind)
-            if known is None or (cost, before) < (known.cost, known.before):
-                slips[kind] = _Slip(cost, before, move, after)
+    lost = bytearray(
+        not may and end == PLAYING for may, end in zip(case.may_finish, found.ends, strict=True)
+    )
+    for before, move, after in found.between(case.can_finish, lost):
+        kind = json.dumps(move.what)
+        cost = found.costs[before] + move.cost
+        known = slips.get(kind)
+        if known is None or (cost, before) < (known.cost, known.before):
+            slips[kind] = _Slip(cost, before, move, after)
     return sorted(slips.values(), key=lambda slip: (slip.cost, slip.move.number))
 
 

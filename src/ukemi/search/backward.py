@@ -19,18 +19,7 @@ def reaching(found: Exploration, targets: Iterable[int]) -> bytearray:
     Returns:
         One byte a position: 1 if it reaches a target by the moves that were found.
     """
-    marked = bytearray(len(found.positions))
-    ahead = []
-    for target in targets:
-        if not marked[target]:
-            marked[target] = 1
-            ahead.append(target)
-    while ahead:
-        for earlier in found.before[ahead.pop()]:
-            if not marked[earlier]:
-                marked[earlier] = 1
-                ahead.append(earlier)
-    return marked
+    return found.reaching(targets)
 
 
 def reached_from(found: Exploration, number: int) -> list[int]:

@@ -5,7 +5,7 @@ Meant to be checked by eye: it is the reference that faster searches are compare
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from heapq import heappop, heappush
@@ -34,6 +34,9 @@ class Exploration:
         explored: For each position, 1 if its moves are known, or it has none.
         seconds: How long it took.
     """
+
+    #: Whether many positions are asked at once more quickly than one after another.
+    at_once = False
 
     rules: Rules
     positions: list[Position] = field(default_factory=list)
@@ -87,6 +90,61 @@ class Exploration:
             moves.append(move)
             came = self.came[number]
         return moves[::-1]
+
+    def reaching(self, targets: Iterable[int]) -> bytearray:
+        """Mark the positions from which at least one target can be reached."""
+        marked = bytearray(len(self.positions))
+        ahead = []
+        for target in targets:
+            if not marked[target]:
+                marked[target] = 1
+                ahead.append(target)
+        while ahead:
+            for earlier in self.before[ahead.pop()]:
+                if not marked[earlier]:
+                    marked[earlier] = 1
+                    ahead.append(earlier)
+        return marked
+
+    def reached_without(self, banned: bytearray) -> bytearray:
+        """Mark the positions that are reached through none that is banned, nor are so themselves."""
+        marked = bytearray(len(self.positions))
+        ahead = [] if banned[0] else [0]
+        for number in ahead:  # grows as it is walked
+            marked[number] = 1
+            for _, after in self.moves[number]:
+                if not marked[after] and not banned[after]:
+                    marked[after] = 1
+                    ahead.append(after)
+        return marked
+
+    def following(self, marked: bytearray) -> bytearray:
+        """Mark the positions that a move leads to from a marked one."""
+        after = bytearray(len(marked))
+        for number, moves in enumerate(self.moves):
+            if marked[number]:
+                for _, lead in moves:
+                    after[lead] = 1
+        return after
+
+    def between(self, marked: bytearray, others: bytearray) -> Iterator[tuple[int, Move, int]]:
+        """The moves that lead from marked positions to others, with the positions around each."""
+        for number, moves in enumerate(self.moves):
+            if marked[number]:
+                for move, after in moves:
+                    if others[after]:
+                        yield number, move, after
+
+    def changed(self, before: Sequence[tuple[int, int]]) -> list[int]:
+        """For each position, which variables have another value than before, as bits."""
+        return [
+            sum(
+                1 << bit
+                for bit, (variable, value) in enumerate(before)
+                if position[variable] != value
+            )
+            for position in self.positions
+        ]
 
 
 def explore(

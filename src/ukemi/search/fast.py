@@ -7,19 +7,21 @@ from .explore import Exploration, explore
 from .limits import Limits
 
 
-def explore_fast(rules: Rules, limits: Limits) -> Exploration:
+def explore_fast(rules: Rules, limits: Limits, most_moves: int | None = None) -> Exploration | None:
     """Explore every position that can be reached: packed, or where that cannot be, plainly.
 
     Args:
         rules: The variables and moves.
         limits: How far to go.
+        most_moves: The most moves to find before giving up; ``None`` for any number.
 
     Returns:
-        What was found.
+        What was found; ``None`` where it was given up.
     """
     from .packed import TooLargeError, explore_packed  # NumPy is loaded for large levels only
 
     try:
-        return explore_packed(rules, limits)
+        found: Exploration = explore_packed(rules, limits, most_moves)
     except TooLargeError:
-        return explore(rules, limits)
+        return None if most_moves is not None else explore(rules, limits)
+    return None if most_moves is not None and not found.complete else found

@@ -2,20 +2,17 @@
 
 from __future__ import annotations
 
-from array import array
-from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 from time import perf_counter
-from typing import Any, overload
 
 import numpy as np
 import numpy.typing as npt
 
-from ...rules import END, PLACE, PLAYING, Move, Position, Rules
-from ..explore import Exploration
+from ...rules import END, PLACE, PLAYING, Move, Rules
 from ..limits import Limits
 from .columns import holds, run
+from .found import PackedExploration
 from .layout import Layout, TooLargeError, Words
 from .table import Numbers, Table
 from .words import word_move
@@ -87,6 +84,7 @@ class PackedSearch:
         self._index = {move.number: index for index, move in enumerate(rules.moves)}
         self._by_words = {move.number: word_move(self.layout, move) for move in rules.moves}
         self._ahead: dict[int, list[Numbers]] = {}
+        self._moves_found = 0
 
     @property
     def bytes(self) -> int:
@@ -94,11 +92,12 @@ class PackedSearch:
         edges = sum(sum(part.nbytes for part in edge) for edge in self.edges)
         return self.table.bytes + self.found.bytes + edges
 
-    def go(self, limits: Limits) -> None:
+    def go(self, limits: Limits, most_moves: int | None = None) -> None:
         """Search until everything is explored, or a limit is met.
 
         Args:
             limits: How far to go.
+            most_moves: The most moves to find before it gives up; ``None`` for any number.
         """
         limits = limits.begin()
         self._reach(self.layout.pack(self.rules.start()), None, None, 0)
@@ -113,6 +112,8 @@ class PackedSearch:
                 chunk = waiting[first : first + CHUNK]
                 left = limits.positions - self.table.count
                 if left <= 0 or limits.over:
+                    return
+                if most_moves is not None and self._moves_found > most_moves:
                     return
                 if limits.memory is not None and self.bytes + 64 * len(chunk) > limits.memory // 4:
                     return  # the rest is for answering from what was found
@@ -205,6 +206,7 @@ class PackedSearch:
         by: npt.NDArray[np.uint16] | None,
         cost: int,
     ) -> None:
+        self._moves_found += len(words[0])
         numbers, new = self.table.add(words)
         found = self.found
         found.reserve(self.table.count)
@@ -222,156 +224,9 @@ class PackedSearch:
             self._ahead.setdefault(cost, []).append(reached)
 
 
-class _Positions(Sequence[Position]):
-    """The positions, unpacked when they are looked at."""
-
-    def __init__(self, search: PackedSearch) -> None:
-        self.search = search
-
-    def __len__(self) -> int:
-        return self.search.table.count
-
-    @overload
-    def __getitem__(self, number: int) -> Position: ...
-    @overload
-    def __getitem__(self, number: slice) -> list[Position]: ...
-    def __getitem__(self, number: Any) -> Any:
-        if isinstance(number, slice):
-            rows = [row[: len(self)][number] for row in self.search.table.rows]
-            return self.search.layout.unpack(rows)
-        return self[number : number + 1][0]
-
-    def __iter__(self) -> Iterator[Position]:
-        for first in range(0, len(self), CHUNK):
-            yield from self[first : min(first + CHUNK, len(self))]
-
-
-class _Moves(Sequence[list[tuple[Move, int]]]):
-    """The moves of each position, told when they are asked for."""
-
-    def __init__(self, search: PackedSearch) -> None:
-        edges = search.edges or [
-            (np.zeros(0, np.int32), np.zeros(0, np.uint16), np.zeros(0, np.int32))
-        ]
-        sources = np.concatenate([edge[0] for edge in edges])
-        order = np.argsort(sources, kind="stable")
-        self._by = np.concatenate([edge[1] for edge in edges])[order]
-        self.leads = np.concatenate([edge[2] for edge in edges])[order]
-        self.sources = sources[order]
-        search.edges.clear()
-        self.starts = np.searchsorted(self.sources, np.arange(search.table.count + 1))
-        self._moves = search.rules.moves
-        self._count = search.table.count
-
-    def __len__(self) -> int:
-        return self._count
-
-    @overload
-    def __getitem__(self, number: int) -> list[tuple[Move, int]]: ...
-    @overload
-    def __getitem__(self, number: slice) -> list[list[tuple[Move, int]]]: ...
-    def __getitem__(self, number: Any) -> Any:
-        if isinstance(number, slice):
-            return [self[one] for one in range(*number.indices(self._count))]
-        part = slice(self.starts[number], self.starts[number + 1])
-        return [
-            (self._moves[by], lead)
-            for by, lead in zip(self._by[part].tolist(), self.leads[part].tolist(), strict=True)
-        ]
-
-    def __iter__(self) -> Iterator[list[tuple[Move, int]]]:
-        moves = self._moves
-        for first in range(0, self._count, CHUNK):
-            starts = self.starts[first : first + CHUNK + 1]
-            part = slice(starts[0], starts[-1])
-            by, leads = self._by[part].tolist(), self.leads[part].tolist()
-            for start, end in pairwise((starts - starts[0]).tolist()):
-                yield [(moves[by[n]], leads[n]) for n in range(start, end)]
-
-
-class _Before(Sequence[list[int]]):
-    """For each position, those that a move leads from to it."""
-
-    def __init__(self, moves: _Moves) -> None:
-        order = np.argsort(moves.leads, kind="stable")
-        self._sources = moves.sources[order]
-        self._starts = np.searchsorted(moves.leads[order], np.arange(len(moves) + 1))
-
-    def __len__(self) -> int:
-        return len(self._starts) - 1
-
-    @overload
-    def __getitem__(self, number: int) -> list[int]: ...
-    @overload
-    def __getitem__(self, number: slice) -> list[list[int]]: ...
-    def __getitem__(self, number: Any) -> Any:
-        if isinstance(number, slice):
-            return [self[one] for one in range(*number.indices(len(self)))]
-        part: list[int] = self._sources[self._starts[number] : self._starts[number + 1]].tolist()
-        return part
-
-
-class _Came:
-    """For each position but the first, the one it was reached from and the move."""
-
-    def __init__(self, search: PackedSearch) -> None:
-        self._came, self._by = search.found.came, search.found.by
-        self._moves = search.rules.moves
-
-    def __getitem__(self, number: int) -> tuple[int, Move] | None:
-        source = int(self._came[number])
-        return None if source < 0 else (source, self._moves[int(self._by[number])])
-
-
-class _Numbers:
-    """The numbers of positions."""
-
-    def __init__(self, search: PackedSearch) -> None:
-        self._search = search
-
-    def get(self, position: Position) -> int | None:
-        """The number of a position, if it was reached."""
-        try:
-            packed = self._search.layout.pack(position)
-        except TooLargeError:  # what has no room in the words was not reached
-            return None
-        number = int(self._search.table.find(packed)[0])
-        return None if number < 0 else number
-
-    def __getitem__(self, position: Position) -> int:
-        number = self.get(position)
-        if number is None:
-            raise KeyError(position)
-        return number
-
-
-class PackedExploration(Exploration):
-    """What a packed search found, told as the plain search tells it."""
-
-    def __init__(self, search: PackedSearch, seconds: float) -> None:
-        count = search.table.count
-        moves = _Moves(search)
-        explored = search.found.explored[:count].copy()
-        rows = [row[:count] for row in search.table.rows]
-        ended = search.layout.column(rows, END) != PLAYING
-        explored[ended] = 1
-        super().__init__(
-            search.rules,
-            _Positions(search),  # type: ignore[arg-type]
-            array("i", search.found.costs[:count].tobytes()),  # type: ignore[arg-type]
-            _Came(search),  # type: ignore[arg-type]
-            moves,  # type: ignore[arg-type]
-            bytearray(explored.tobytes()),
-            _Numbers(search),  # type: ignore[arg-type]
-            seconds,
-        )
-        # What is looked at position by position, in any order, is told at once.
-        self.before = _Before(moves)  # type: ignore[assignment]
-        self.places = search.layout.column(rows, PLACE).tolist()
-        self.ends = search.layout.column(rows, END).astype(np.uint8).tobytes()
-
-
-def explore_packed(rules: Rules, limits: Limits | None = None) -> PackedExploration:
+def explore_packed(
+    rules: Rules, limits: Limits | None = None, most_moves: int | None = None
+) -> PackedExploration:
     """Explore every position that can be reached, many at a time.
 
     The same search as :func:`ukemi.search.explore`, by cost, but a whole frontier of positions of
@@ -380,6 +235,7 @@ def explore_packed(rules: Rules, limits: Limits | None = None) -> PackedExplorat
     Args:
         rules: The variables and moves.
         limits: How far to go.
+        most_moves: The most moves to find before it gives up; ``None`` for any number.
 
     Returns:
         What was found; the costs are those of the plain search.
@@ -397,5 +253,5 @@ def explore_packed(rules: Rules, limits: Limits | None = None) -> PackedExplorat
     """
     began = perf_counter()
     search = PackedSearch(rules)
-    search.go(limits or Limits())
+    search.go(limits or Limits(), most_moves)
     return PackedExploration(search, perf_counter() - began)
