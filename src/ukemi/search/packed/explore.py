@@ -14,8 +14,8 @@ from ..limits import Limits
 from .columns import holds, run
 from .found import PackedExploration
 from .layout import Layout, TooLargeError, Words
-from .table import Numbers, Table
-from .words import word_move
+from .table import Numbers, Table, larger
+from .words import undoing, word_move
 
 #: The positions to look at in one go.
 CHUNK = 1 << 16
@@ -31,13 +31,14 @@ class _Found:
     explored: npt.NDArray[np.uint8] = field(default_factory=lambda: np.zeros(1024, np.uint8))
 
     def reserve(self, count: int) -> None:
-        if count <= len(self.costs):
+        known = len(self.costs)
+        if count <= known:
             return
-        more = max(count, 2 * len(self.costs)) - len(self.costs)
-        self.costs = np.pad(self.costs, (0, more))
-        self.came = np.pad(self.came, (0, more), constant_values=-1)
-        self.by = np.pad(self.by, (0, more))
-        self.explored = np.pad(self.explored, (0, more))
+        size = max(count, 2 * known)
+        self.costs, self.came = larger(self.costs, size), larger(self.came, size)
+        self.by, self.explored = larger(self.by, size), larger(self.explored, size)
+        self.came[known:] = -1
+        self.costs[known:] = self.explored[known:] = 0  # no cost is less, until it is known
 
     @property
     def bytes(self) -> int:
@@ -48,8 +49,8 @@ class _Found:
 #: Where some moves are made, by number; the moves, by index; and where they lead.
 Edges = tuple[npt.NDArray[np.int32], npt.NDArray[np.uint16], npt.NDArray[np.int32]]
 
-#: The most moves there can be, so that their indexes fit two bytes.
-MOST_MOVES = 1 << 16
+#: The most moves there can be, so that their indexes fit two bytes; and what no move's index is.
+MOST_MOVES = NO_MOVE = (1 << 16) - 1
 
 
 @dataclass(eq=False, slots=True)
@@ -83,6 +84,7 @@ class PackedSearch:
         self.edges: list[Edges] = []
         self._index = {move.number: index for index, move in enumerate(rules.moves)}
         self._by_words = {move.number: word_move(self.layout, move) for move in rules.moves}
+        self._undoes = {} if rules.settling else undoing(rules)
         self._ahead: dict[int, list[Numbers]] = {}
         self._moves_found = 0
 
@@ -101,6 +103,7 @@ class PackedSearch:
         """
         limits = limits.begin()
         self._reach(self.layout.pack(self.rules.start()), None, None, 0)
+        self.found.by[0] = NO_MOVE
         while self._ahead:
             cost = min(self._ahead)
             # None is in a list twice: it is entered only when its cost has become lower.
@@ -138,20 +141,46 @@ class PackedSearch:
         for start, end in pairwise(starts):
             here = numbers[start:end]
             inside = [word[start:end] for word in words]
+            by = self.found.by.take(here)
             for move in self.rules.moves_at(int(places[start])):
-                self._make(move, here, inside, reached.setdefault(cost + move.cost, _Reached()))
+                ahead = reached.setdefault(cost + move.cost, _Reached())
+                self._make(move, here, inside, by, ahead)
         for then, gathered in reached.items():
             if gathered.words:
                 self._reach_all(gathered, then)
 
-    def _make(self, move: Move, numbers: Numbers, words: Words, reached: _Reached) -> None:
-        """Make a move wherever it can be made."""
+    def _make(
+        self,
+        move: Move,
+        numbers: Numbers,
+        words: Words,
+        by: npt.NDArray[np.uint16],
+        reached: _Reached,
+    ) -> None:
+        """Make a move wherever it can be made.
+
+        Args:
+            move: The move.
+            numbers: The positions, by number.
+            words: Their words.
+            by: The move that each was come to by, by index.
+            reached: Takes up where the move leads.
+        """
         quick = self._by_words[move.number]
         if quick is None:
             self._make_by_columns(move, numbers, words, reached)
             return
-        if quick.test is not None:
-            chosen = np.flatnonzero(quick.test(words))
+        can = None if quick.test is None else quick.test(words)
+        undone = self._undoes.get(move.number)
+        if undone is not None:
+            # Where the move only takes back the one before, it is known where it leads.
+            back = by == self._index[undone]
+            if can is not None:
+                back &= can
+            self._go_back(move, numbers[back])
+            can = ~back if can is None else can & ~back
+        if can is not None:
+            chosen = np.flatnonzero(can)
             if not len(chosen):
                 return
             if len(chosen) < len(numbers):
@@ -163,6 +192,12 @@ class PackedSearch:
         reached.words.append(after)
         reached.sources.append(numbers)
         reached.by.append(self._index[move.number])
+
+    def _go_back(self, move: Move, numbers: Numbers) -> None:
+        self._moves_found += len(numbers)
+        if self.keep_moves and len(numbers):
+            by = np.full(len(numbers), self._index[move.number], dtype=np.uint16)
+            self.edges.append((numbers.astype(np.int32), by, self.found.came.take(numbers)))
 
     def _make_by_columns(
         self, move: Move, numbers: Numbers, words: Words, reached: _Reached

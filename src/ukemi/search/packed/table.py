@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 import numpy as np
 import numpy.typing as npt
 
@@ -13,6 +15,13 @@ _MIX = np.uint64(0x9E3779B97F4A7C15)  # 2^64 over the golden ratio: Knuth, TAOCP
 
 #: The rows to enter at once in a larger table: as many as a processor keeps close by.
 AT_ONCE = 1 << 15
+
+
+def larger(array: npt.NDArray[Any], size: int) -> npt.NDArray[Any]:
+    """A larger array that begins with the same; what comes after is not set yet."""
+    found = np.empty(size, dtype=array.dtype)
+    found[: len(array)] = array
+    return found
 
 
 class Table:
@@ -108,8 +117,7 @@ class Table:
     def _reserve(self, count: int) -> None:
         capacity = len(self.rows[0])
         if count > capacity:
-            more = max(count, 2 * capacity) - capacity
-            self.rows = [np.pad(row, (0, more)) for row in self.rows]
+            self.rows = [larger(row, max(count, 2 * capacity)) for row in self.rows]
         if 2 * count > len(self._slots):
             while 2 * count > 1 << self._bits:
                 self._bits += 1

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 import numpy.typing as npt
 
-from ...rules import Move
+from ...rules import PLACE, Move, Rules
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
 from ...rules.steps import Add, Flip, Require, Set, Step
 from ..reduced.reads import variables
@@ -110,6 +110,31 @@ def word_move(layout: Layout, move: Move) -> WordMove | None:
             for word, (clear, add, turn) in changes.items()
         ],
     )
+
+
+def undoing(rules: Rules) -> dict[int, int]:
+    """For moves that take back another, made right before, the number of that one.
+
+    Args:
+        rules: The rules; nothing happens by itself.
+
+    Returns:
+        A walk that changes nothing but the room takes back one the other way; turning something
+        over takes itself back.
+    """
+    found: dict[int, int] = {}
+    walks: dict[tuple[int, int], int] = {}
+    for move in rules.moves:
+        if move.steps and all(isinstance(step, Flip) for step in move.steps):
+            found[move.number] = move.number
+        if len(move.steps) == len(move.places) == 1:
+            (step,), (here,) = move.steps, move.places
+            if isinstance(step, Set) and step.variable == PLACE:
+                walks.setdefault((here, step.value), move.number)
+    for (here, there), number in walks.items():
+        if (there, here) in walks and here != there:
+            found[number] = walks[there, here]
+    return found
 
 
 def _fits(layout: Layout, step: Step, asked: Sequence[Expression]) -> bool:
