@@ -216,6 +216,27 @@ def test_what_is_left_behind_above_a_drop_is_told() -> None:
     assert sorted(mistakes.values()) == [1 + 2 * n for n in range(8)]
 
 
+def test_what_is_not_kept_is_searched_again(monkeypatch: pytest.MonkeyPatch) -> None:
+    level = families.drops(4)
+    expected = report_on(Cases(Case(level)))
+    monkeypatch.setattr(slices, "MOST_KEPT", 1)
+    cases = parts.PartCases(Case(level, Limits(1)), Limits().begin())
+    told = report_on(cases)
+    assert answers_of(told) == answers_of(expected)
+    assert len(cases.slices._cases) == 2  # that of the goal, and the last one
+    assert cases.positions > len(expected.answers.rooms) * 100
+
+
+def test_levels_of_many_choices_are_answered_at_once() -> None:
+    report = ukemi.check(families.switches(9))
+    assert report.search.complete
+    assert not report.search.in_parts
+    assert report.answers.stuck == "never"
+    assert {*report.answers.acts.values()} == {"required"}
+    order = set(report.answers.order or ())
+    assert {("switch-8", "loft"), ("room-0", "room-8")} & order
+
+
 def test_limits_end_in_unknown_and_never_in_a_guess() -> None:
     level = families.hands(3)
     for limits in ({"max_positions": 30_000}, {"max_seconds": 1.0}, {"max_memory": 4_000_000}):

@@ -15,13 +15,13 @@ import ukemi
 from ukemi.rules import PLACE, PLAYING, Position, compile_level
 from ukemi.rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
 from ukemi.search import Limits, explore
-from ukemi.search.packed import TooLargeError
+from ukemi.search.packed import TooLargeError, explore_packed
 from ukemi.search.packed.columns import holds
 from ukemi.search.packed.explore import PackedSearch
 from ukemi.search.packed.layout import Layout, Words
 from ukemi.search.packed.table import Table
 from ukemi.search.packed.words import test as word_test
-from ukemi.search.packed.words import word_move
+from ukemi.search.packed.words import undoing, word_move
 
 from .helpers import ROOT, readable
 from .levels import alike_levels, plain_levels
@@ -123,6 +123,60 @@ def test_moves_on_words_do_what_they_do_to_values(plain: dict[str, Any]) -> None
             expected = move.guard.holds(before) and all(step.apply(values) for step in move.steps)
             assert made == expected
             assert not made or after == tuple(values)
+
+
+@given(st.one_of(plain_levels(), alike_levels()), st.randoms(use_true_random=False))
+@settings(max_examples=LEVELS // 2, deadline=None, suppress_health_check=list(HealthCheck))
+def test_questions_of_many_positions_at_once_are_answered_alike(
+    plain: dict[str, Any], random: Random
+) -> None:
+    rules = compile_level(readable(plain))
+    one = explore(rules, Limits(800))
+    assume(one.complete)
+    try:
+        other = explore_packed(rules)
+    except TooLargeError:
+        assume(False)
+    same = [other.numbers[position] for position in one.positions]  # numbered otherwise
+
+    def both(share: float) -> tuple[bytearray, bytearray]:
+        mine = bytearray(random.random() < share for _ in same)
+        theirs = bytearray(len(same))
+        for number, there in enumerate(same):
+            theirs[there] = mine[number]
+        return mine, theirs
+
+    def alike(mine: bytearray, theirs: bytearray) -> bool:
+        return all(mine[number] == theirs[there] for number, there in enumerate(same))
+
+    few, many = both(0.1), both(0.7)
+    targets = [[n for n, marked in enumerate(mask) if marked] for mask in few]
+    assert alike(one.reaching(targets[0]), other.reaching(targets[1]))
+    assert alike(one.reached_without(few[0]), other.reached_without(few[1]))
+    assert alike(one.following(few[0]), other.following(few[1]))
+    ways = [
+        {(found.positions[n], move.number, found.positions[after]) for n, move, after in between}
+        for found, between in (
+            (one, one.between(few[0], many[0])),
+            (other, other.between(few[1], many[1])),
+        )
+    ]
+    assert ways[0] == ways[1]
+    asked = [(variable, value) for variable, value in enumerate(rules.initial)] * 5  # many bits
+    mine, theirs = one.changed(asked), other.changed(asked)
+    assert all(mine[number] == theirs[there] for number, there in enumerate(same))
+
+
+def test_what_takes_back_another_move_is_found() -> None:
+    rules = compile_level(families.switches(5))
+    by_number = {move.number: move.what for move in rules.moves}
+    undoes = undoing(rules)
+    assert (
+        len(undoes) == 2 * 6
+    )  # the passages, both ways; a switch is done for good when first turned
+    for number, undone in undoes.items():
+        assert number != undone
+        assert by_number[number]["name"] == by_number[undone]["name"]
 
 
 @pytest.mark.parametrize("level", [families.switches(6), families.hands(2), families.hub(5)])

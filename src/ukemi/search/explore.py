@@ -15,6 +15,30 @@ from ..rules import END, PLACE, PLAYING, Move, Position, Rules
 from .limits import Limits
 
 
+def marked_back(before: Sequence[Iterable[int]], targets: Iterable[int]) -> bytearray:
+    """Mark what leads to targets, by breadth-first search.
+
+    Args:
+        before: For each number, those that lead to it at once.
+        targets: Numbers; each leads to itself.
+
+    Returns:
+        A byte for each number: 1 where it leads to a target.
+    """
+    marked = bytearray(len(before))
+    ahead = []
+    for target in targets:
+        if not marked[target]:
+            marked[target] = 1
+            ahead.append(target)
+    while ahead:
+        for earlier in before[ahead.pop()]:
+            if not marked[earlier]:
+                marked[earlier] = 1
+                ahead.append(earlier)
+    return marked
+
+
 def bytes_of(rules: Rules) -> int:
     """The memory that a position takes with its moves, about, in bytes."""
     return 1_000 + 8 * len(rules.variables)
@@ -93,18 +117,7 @@ class Exploration:
 
     def reaching(self, targets: Iterable[int]) -> bytearray:
         """Mark the positions from which at least one target can be reached."""
-        marked = bytearray(len(self.positions))
-        ahead = []
-        for target in targets:
-            if not marked[target]:
-                marked[target] = 1
-                ahead.append(target)
-        while ahead:
-            for earlier in self.before[ahead.pop()]:
-                if not marked[earlier]:
-                    marked[earlier] = 1
-                    ahead.append(earlier)
-        return marked
+        return marked_back(self.before, targets)
 
     def reached_without(self, banned: bytearray) -> bytearray:
         """Mark the positions that are reached through none that is banned, nor are so themselves."""

@@ -113,28 +113,25 @@ def word_move(layout: Layout, move: Move) -> WordMove | None:
 
 
 def undoing(rules: Rules) -> dict[int, int]:
-    """For moves that take back another, made right before, the number of that one.
+    """For walks that take back another, made right before, the number of that one.
 
     Args:
         rules: The rules; nothing happens by itself.
 
     Returns:
-        A walk that changes nothing but the room takes back one the other way; turning something
-        over takes itself back.
+        Walks that change nothing but the room, each with one the other way.
     """
-    found: dict[int, int] = {}
     walks: dict[tuple[int, int], int] = {}
     for move in rules.moves:
-        if move.steps and all(isinstance(step, Flip) for step in move.steps):
-            found[move.number] = move.number
         if len(move.steps) == len(move.places) == 1:
             (step,), (here,) = move.steps, move.places
-            if isinstance(step, Set) and step.variable == PLACE:
+            if isinstance(step, Set) and step.variable == PLACE and step.value != here:
                 walks.setdefault((here, step.value), move.number)
-    for (here, there), number in walks.items():
-        if (there, here) in walks and here != there:
-            found[number] = walks[there, here]
-    return found
+    return {
+        number: walks[there, here]
+        for (here, there), number in walks.items()
+        if (there, here) in walks
+    }
 
 
 def _fits(layout: Layout, step: Step, asked: Sequence[Expression]) -> bool:

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from heapq import heappop, heappush
 
 from ...rules import END, FINISHED, PLACE, Move, Position, Rules
+from ..explore import marked_back
 from ..limits import Limits
 from .regions import Region, Regions
 
@@ -34,16 +35,7 @@ class Explored:
 
     def reaching(self, targets: list[int]) -> bytearray:
         """Mark the regions from which a target can be come to."""
-        marked = bytearray(len(self.regions))
-        ahead = list(targets)
-        for number in targets:
-            marked[number] = 1
-        while ahead:
-            for earlier in self.before[ahead.pop()]:
-                if not marked[earlier]:
-                    marked[earlier] = 1
-                    ahead.append(earlier)
-        return marked
+        return marked_back(self.before, targets)
 
 
 def explore_regions(
