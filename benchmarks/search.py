@@ -52,10 +52,12 @@ def first_answers(level: ukemi.Level) -> tuple[object, object]:
     parts = PartCases(case, Limits().begin())
     if not parts.free.plainly:
         found = explore_fast(case.rules, Limits().begin(), QUICK)
-        if found is not None:
+        if found is not None and found.complete:
             whole = Case(level, rules=case.rules, found=found)
             return whole.finish, whole.stuck
     assert parts.settled
+    if parts.free.everything == "yes":
+        return bool(parts.free.regions.finished), "never"
     return parts.goal.finish, parts.goal.stuck
 
 

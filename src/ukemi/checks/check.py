@@ -72,15 +72,17 @@ def _searched(level: Level, limits: Limits) -> Report:
     few = limits.positions <= FIRST
     many = len(rules.variables)
     whole = Case(level, limits if few else limits.at_most(AT_FIRST, many), rules)
-    if whole.complete or few:
+    if whole.complete or few or limits.over:
         return report_on(Cases(whole))
     parts = PartCases(whole, limits)
     if not parts.free.plainly:
-        whole = Case(level, limits.at_most(FIRST, many), rules)
-        if whole.complete:
+        further = Case(level, limits.at_most(FIRST, many), rules)
+        if len(further.found.positions) >= len(whole.found.positions):  # else time was over
+            whole = further
+        if whole.complete or limits.over:
             return report_on(Cases(whole))
         found = explore_fast(rules, limits, QUICK)
-        if found is not None:
+        if found is not None and (found.complete or limits.over):
             return report_on(Cases(Case(level, limits, rules, found=found)))
         parts = PartCases(whole, limits)
     report = report_on(parts) if parts.settled else None

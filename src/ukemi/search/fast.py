@@ -16,12 +16,11 @@ def explore_fast(rules: Rules, limits: Limits, most_moves: int | None = None) ->
         most_moves: The most moves to find before giving up; ``None`` for any number.
 
     Returns:
-        What was found; ``None`` where it was given up.
+        What was found; ``None`` where it was given up before it was begun: packing cannot be done.
     """
     from .packed import TooLargeError, explore_packed  # NumPy is loaded for large levels only
 
     try:
-        found: Exploration = explore_packed(rules, limits, most_moves)
+        return explore_packed(rules, limits, most_moves)
     except TooLargeError:
         return None if most_moves is not None else explore(rules, limits)
-    return None if most_moves is not None and not found.complete else found
