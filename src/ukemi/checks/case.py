@@ -5,15 +5,17 @@ from __future__ import annotations
 from collections.abc import Callable
 from functools import cached_property
 from operator import itemgetter
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..level import Level
 from ..rules import DEAD, FINISHED, PLAYING, Move, Position, Rules, compile_level
 from ..search import Exploration, Limits, Route, explore, reaching, replay
-from ..search.reduced.counting import Counting
-from ..search.reduced.prospects import Prospects
 from .answers import Answer, settled
 from .subjects import Subject, rewards, subjects
+
+if TYPE_CHECKING:  # what only large levels need is loaded for those alone
+    from ..search.reduced.counting import Counting
+    from ..search.reduced.prospects import Prospects
 
 
 class Case:

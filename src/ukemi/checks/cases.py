@@ -8,6 +8,7 @@ from ..level import Condition, Level, Passage
 from ..search import Route
 from .answers import Answer
 from .case import Case
+from .order import Pairs
 from .subjects import Subject, item_sources
 
 
@@ -62,6 +63,22 @@ class Cases:
     def all_is_free(self) -> Answer:
         """Whether nothing that can be done is ever lost; asked only of levels in parts."""
         return Answer.UNKNOWN
+
+    def order(self, statuses: dict[str, Answer], rooms: dict[str, Answer]) -> Pairs | None:
+        """What must come before what, where that is told without looking at positions."""
+        return None
+
+    def finishing_run(self, *subjects: str) -> Route | None:
+        """A finishing run that does some things, found without looking at all positions."""
+        return None
+
+    def cannot_finish_with(self, *subjects: str) -> bool:
+        """Whether it is proven otherwise that no finishing run does all of some things."""
+        return False
+
+    def takes_at_least(self, *subjects: str) -> int:
+        """The steps that a finishing run which does some things takes at least; 0 if not known."""
+        return 0
 
     def status_of(self, subject: Subject) -> Answer:
         """The status of a door, chest, act or placed item."""

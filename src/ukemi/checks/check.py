@@ -22,7 +22,6 @@ from .layout import check_layout
 from .measures import measure
 from .never import check_never
 from .order import required_order
-from .parts import PartCases
 from .result import Answers, Finding, Knowing, Report, SearchInfo, by_weight
 from .rewards import all_rewards, check_rewards, reward_answers
 from .statuses import room_statuses, subject_statuses
@@ -74,6 +73,8 @@ def _searched(level: Level, limits: Limits) -> Report:
     whole = Case(level, limits if few else limits.at_most(AT_FIRST, many), rules)
     if whole.complete or few or limits.over:
         return report_on(Cases(whole))
+    from .parts import PartCases  # loaded for large levels only
+
     parts = PartCases(whole, limits)
     if not parts.free.plainly:
         further = Case(level, limits.at_most(FIRST, many), rules)
@@ -140,7 +141,7 @@ def _routes(cases: Cases) -> tuple[dict[str, Route], frozenset[str], Answer]:
             routes[name] = one.route_to(end)
             if one.found.exact(end):
                 shortest.add(name)
-    if isinstance(cases, PartCases):
+    if cases.in_parts:
         if "finish" not in routes and cases.goal.finish == Answer.YES:
             _add_run(cases, routes, shortest, "finish", ())
         if together == Answer.UNKNOWN and _add_run(cases, routes, shortest, "all-rewards", rewards):
@@ -151,7 +152,7 @@ def _routes(cases: Cases) -> tuple[dict[str, Route], frozenset[str], Answer]:
 
 
 def _add_run(
-    cases: PartCases, routes: dict[str, Route], shortest: set[str], name: str, does: tuple[str, ...]
+    cases: Cases, routes: dict[str, Route], shortest: set[str], name: str, does: tuple[str, ...]
 ) -> bool:
     route = cases.finishing_run(*does)
     if route is None:
@@ -191,7 +192,7 @@ def _answers(cases: Cases, together: Answer, shortest: dict[str, Route]) -> Answ
     must_enter = [name for name, status in rooms.items() if status == Answer.REQUIRED]
     order = None
     if all(status.proven for status in (*by_name.values(), *rooms.values())):
-        order = cases.order(by_name, rooms) if isinstance(cases, PartCases) else None
+        order = cases.order(by_name, rooms)
         if order is None:
             order = required_order(cases.about_order(must, must_enter), by_name, rooms)
     return Answers(

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 from ..level import Has, Inventory, Level
 from ..level.conditions import atoms
@@ -16,11 +17,13 @@ from ..level.names import in_list
 from ..rules import DEAD, PLACE, Position, Rules, compile_level
 from ..rules.words import counted, move_words, some
 from ..search import Limits, OutOfBudgetError, Route, explore, find_finish, reached_from
-from ..search.reduced.relaxed import Reach, Relaxed
 from .accounts import account, used_up
 from .asked import most_asked
 from .case import Case
 from .places import subject_of_move
+
+if TYPE_CHECKING:  # what only large levels need is loaded for those alone
+    from ..search.reduced.relaxed import Reach, Relaxed
 
 #: Positions to look at for each candidate, and for all the reasons of one check.
 BUDGET = 20_000
@@ -89,7 +92,7 @@ class Reasons:
         self.left = TOTAL_BUDGET
         self.asked = most_asked(case.level)
         self._moves = {move.number: move for move in case.rules.moves}
-        self._relaxed = Relaxed(case.rules)
+        self._relaxed: Relaxed | None = None
         self._reach: Reach | None = None
 
     def explain(self, number: int, route: Route) -> Reason:
@@ -103,7 +106,8 @@ class Reasons:
             The reason.
         """
         position = self.case.found.positions[number]
-        self._reach = self._relaxed.reach(position)
+        if self.case.prospects is not None or self.case.counting is not None:
+            self._relax(position)
         if self.case.counting is not None:
             position = self.case.counting.values(position, route.positions[-1])
         closure = reached_from(self.case.found, number)
@@ -124,6 +128,13 @@ class Reasons:
             self._what_remains(position, within, found)
         cause = tuple(sorted(found.cause))
         return Reason(". ".join(found.why), "; or ".join(found.mend), cause)
+
+    def _relax(self, position: Position) -> None:
+        """Look at what could come to pass at most from a position of a large level."""
+        from ..search.reduced.relaxed import Relaxed
+
+        self._relaxed = self._relaxed or Relaxed(self.rules)
+        self._reach = self._relaxed.reach(position)
 
     def _within(self, position: Position, closure: Iterable[int]) -> set[int]:
         """The rooms that can be reached from a position."""
@@ -157,7 +168,7 @@ class Reasons:
 
     def _changes_nothing(self, values: Sequence[int]) -> bool:
         """Whether it is plain that nothing finishes from given values either."""
-        if self._reach is None:
+        if self._relaxed is None or self._reach is None:
             return False
         reach = self._relaxed.with_more(self._reach, values)
         return not reach.finishes
