@@ -65,10 +65,18 @@ def rooms_named(expression: Expression) -> Iterator[int]:
             yield leaf.value
 
 
+# These are asked of every move of every level, so they are quick where a step is a plain one.
+
+_CHANGING = (Set, Add, AddUpTo, TakeUpTo, Flip)
+_PLAIN = (*_CHANGING, Require)
+
+
 def each_step(steps: Iterable[Step]) -> Iterator[Step]:
     """Every step, those within others too, the outer ones first."""
     for step in steps:
         yield step
+        if isinstance(step, _PLAIN):
+            continue
         match step:
             case When(_, inner) | Attempt(inner) | UntilSettled(inner):
                 yield from each_step(inner)
@@ -81,25 +89,13 @@ def looked_at(steps: Iterable[Step]) -> set[int]:
     """The variables that decide what steps do, but for those they change by a fixed amount."""
     found: set[int] = set()
     for step in each_step(steps):
-        match step:
-            case Require(expression) | When(expression, _):
-                found.update(variables(expression))
-            case ByValue(variable, _):
-                found.add(variable)
+        if isinstance(step, Require | When):
+            found.update(variables(step.expression))
+        elif isinstance(step, ByValue):
+            found.add(step.variable)
     return found
 
 
 def changed(steps: Iterable[Step]) -> set[int]:
     """The variables that steps may change."""
-    found: set[int] = set()
-    for step in each_step(steps):
-        match step:
-            case (
-                Set(variable, _)
-                | Add(variable, _)
-                | AddUpTo(variable, _, _)
-                | TakeUpTo(variable, _)
-                | Flip(variable)
-            ):
-                found.add(variable)
-    return found
+    return {step.variable for step in each_step(steps) if isinstance(step, _CHANGING)}
