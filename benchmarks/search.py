@@ -8,6 +8,7 @@ position, they must agree on how many there are and on whether the level can be 
 
 from __future__ import annotations
 
+import gc
 import shutil
 import sys
 from collections.abc import Callable
@@ -121,6 +122,7 @@ def against_graph_search(n: int) -> None:
 
 def main() -> None:
     """Print the tables."""
+    gc.set_threshold(200_000, 20, 20)  # as the command does
     with_spin = shutil.which("spin") is not None and shutil.which("gcc") is not None
     head = f"{'level':<14} {'positions':>10} {'plain s':>8} {'first s':>8} {'all s':>8}  finish/stuck    proven  "
     print(head + ("SPIN states  build    run" if with_spin else ""))
