@@ -82,11 +82,8 @@ class Counting:
         self._first = max((move.number for move in rules.moves), default=0) + 1
         for wings in groups:
             self._count(wings)
-        self._group_of_room = {
-            room: (number, wing)
-            for number, group in enumerate(self._groups)
-            for wing, one in enumerate(group.wings)
-            for room in one.rooms
+        self._rooms = {
+            room for group in self._groups for wing in group.wings for room in wing.rooms
         }
         self.groups = len(self._groups)
         self.merged = tuple(
@@ -105,9 +102,7 @@ class Counting:
         for move in rules.moves:
             gone = counted.get(move.number, set())
             places = tuple(
-                place
-                for place in move.places
-                if place not in gone and place not in self._group_of_room
+                place for place in move.places if place not in gone and place not in self._rooms
             )
             if places:
                 moves.append(replace(move, places=places) if places != move.places else move)
@@ -266,7 +261,7 @@ class Counting:
 
     def tells_room(self, room: int) -> bool:
         """Whether positions tell whether the player is in a room."""
-        return room not in self._group_of_room
+        return room not in self._rooms
 
     def values(self, position: Position, last: Position) -> Position:
         """The values of a position with no wings counted.
