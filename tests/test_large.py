@@ -216,6 +216,18 @@ def test_what_is_left_behind_above_a_drop_is_told() -> None:
     assert sorted(mistakes.values()) == [1 + 2 * n for n in range(8)]
 
 
+def test_a_choice_that_does_not_matter_leaves_nothing_to_lose() -> None:
+    level = families.chain(60)  # of 3,600 positions, and each of the choices beside it
+    level.item("iron", use="spent")
+    level.put("room-3", "iron")
+    for room in ("pit", "race"):
+        level.room(room)
+        level.passage(f"room-{len(room)} <-> {room}", lock="iron", name=f"{room}-door")
+    cases = parts.PartCases(Case(level, Limits(1)), Limits(positions=500).begin())
+    assert cases.all_is_free == "no"
+    assert (cases.goal.complete, cases.goal.finish, cases.goal.stuck) == (False, "yes", "never")
+
+
 def test_what_is_not_kept_is_searched_again(monkeypatch: pytest.MonkeyPatch) -> None:
     level = families.drops(4)
     expected = report_on(Cases(Case(level)))

@@ -61,9 +61,16 @@ class PartCases(Cases):
             free = self.all_is_free == Answer.YES
             found = self.free.regions if free else self.free.explore(Regions(self._goal_rules))
             case.finish = settled(bool(found.finished), found.complete)
-        if case.stuck == Answer.UNKNOWN and self.all_is_free == Answer.YES:
-            case.stuck = Answer.NEVER if case.finish == Answer.YES else Answer.UNKNOWN
+        if case.stuck == Answer.UNKNOWN and case.finish == Answer.YES and self._nothing_is_lost:
+            case.stuck = Answer.NEVER
         return case
+
+    @property
+    def _nothing_is_lost(self) -> bool:
+        """Whether nothing that matters to finishing is ever lost."""
+        if self.all_is_free == Answer.YES:
+            return True
+        return Regions(self._goal_rules).nothing_is_lost(self._goal_rules.start())
 
     @property
     def _goal_rules(self) -> Rules:

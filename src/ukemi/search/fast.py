@@ -7,13 +7,13 @@ from .explore import Exploration, explore
 from .limits import Limits
 
 
-def explore_fast(rules: Rules, limits: Limits, most_moves: int | None = None) -> Exploration | None:
+def explore_fast(rules: Rules, limits: Limits, most_work: int | None = None) -> Exploration | None:
     """Explore every position that can be reached: packed, or where that cannot be, plainly.
 
     Args:
         rules: The variables and moves.
         limits: How far to go.
-        most_moves: The most moves to find before giving up; ``None`` for any number.
+        most_work: The most work before giving up, about that of finding so many moves; ``None`` for any.
 
     Returns:
         What was found; ``None`` where it was given up before it was begun: packing cannot be done.
@@ -21,6 +21,6 @@ def explore_fast(rules: Rules, limits: Limits, most_moves: int | None = None) ->
     from .packed import TooLargeError, explore_packed  # NumPy is loaded for large levels only
 
     try:
-        return explore_packed(rules, limits, most_moves)
+        return explore_packed(rules, limits, most_work)
     except TooLargeError:
-        return None if most_moves is not None else explore(rules, limits)
+        return None if most_work is not None else explore(rules, limits)

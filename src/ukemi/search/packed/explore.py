@@ -20,6 +20,9 @@ from .words import undoing, word_move
 #: The positions to look at in one go.
 CHUNK = 1 << 16
 
+#: What trying a move takes, however few positions there are, against what each position takes.
+TRYING = 150
+
 
 @dataclass(eq=False, repr=False)
 class _Found:
@@ -86,7 +89,7 @@ class PackedSearch:
         self._by_words = {move.number: word_move(self.layout, move) for move in rules.moves}
         self._undoes = {} if rules.settling else undoing(rules)
         self._ahead: dict[int, list[Numbers]] = {}
-        self._moves_found = 0
+        self._work = 0
 
     @property
     def bytes(self) -> int:
@@ -94,12 +97,13 @@ class PackedSearch:
         edges = sum(sum(part.nbytes for part in edge) for edge in self.edges)
         return self.table.bytes + self.found.bytes + edges
 
-    def go(self, limits: Limits, most_moves: int | None = None) -> None:
+    def go(self, limits: Limits, most_work: int | None = None) -> None:
         """Search until everything is explored, or a limit is met.
 
         Args:
             limits: How far to go.
-            most_moves: The most moves to find before it gives up; ``None`` for any number.
+            most_work: The most moves to find before it gives up, where trying a move at all counts
+                as :data:`TRYING`; ``None`` for any number.
         """
         limits = limits.begin()
         self._reach(self.layout.pack(self.rules.start()), None, None, 0)
@@ -116,7 +120,7 @@ class PackedSearch:
                 left = limits.positions - self.table.count
                 if left <= 0 or limits.over:
                     return
-                if most_moves is not None and self._moves_found > most_moves:
+                if most_work is not None and self._work > most_work:
                     return
                 if limits.memory is not None and self.bytes + 64 * len(chunk) > limits.memory // 4:
                     return  # the rest is for answering from what was found
@@ -166,6 +170,7 @@ class PackedSearch:
             by: The move that each was come to by, by index.
             reached: Takes up where the move leads.
         """
+        self._work += TRYING * len(words)
         quick = self._by_words[move.number]
         if quick is None:
             self._make_by_columns(move, numbers, words, reached)
@@ -194,7 +199,7 @@ class PackedSearch:
         reached.by.append(self._index[move.number])
 
     def _go_back(self, move: Move, numbers: Numbers) -> None:
-        self._moves_found += len(numbers)
+        self._work += len(numbers)
         if self.keep_moves and len(numbers):
             by = np.full(len(numbers), self._index[move.number], dtype=np.uint16)
             self.edges.append((numbers.astype(np.int32), by, self.found.came.take(numbers)))
@@ -241,7 +246,7 @@ class PackedSearch:
         by: npt.NDArray[np.uint16] | None,
         cost: int,
     ) -> None:
-        self._moves_found += len(words[0])
+        self._work += len(words[0])
         numbers, new = self.table.add(words)
         found = self.found
         found.reserve(self.table.count)
@@ -260,7 +265,7 @@ class PackedSearch:
 
 
 def explore_packed(
-    rules: Rules, limits: Limits | None = None, most_moves: int | None = None
+    rules: Rules, limits: Limits | None = None, most_work: int | None = None
 ) -> PackedExploration:
     """Explore every position that can be reached, many at a time.
 
@@ -270,7 +275,8 @@ def explore_packed(
     Args:
         rules: The variables and moves.
         limits: How far to go.
-        most_moves: The most moves to find before it gives up; ``None`` for any number.
+        most_work: The most moves to find before it gives up, where trying a move at all counts
+                as :data:`TRYING`; ``None`` for any number.
 
     Returns:
         What was found; the costs are those of the plain search.
@@ -288,5 +294,5 @@ def explore_packed(
     """
     began = perf_counter()
     search = PackedSearch(rules)
-    search.go(limits or Limits(), most_moves)
+    search.go(limits or Limits(), most_work)
     return PackedExploration(search, perf_counter() - began)

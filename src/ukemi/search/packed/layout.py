@@ -9,7 +9,7 @@ import numpy.typing as npt
 
 from ...rules import END, PLACE, Move, Position, Rules
 from ...rules.expressions import AllOf, AtLeast, Expression, Is, Negated
-from ...rules.steps import Add, AddUpTo, Flip, Require, Set
+from ...rules.steps import Add, AddUpTo, Flip, Require, Set, Step
 from ..reduced.reads import each_step
 from .columns import Column, Columns
 
@@ -127,6 +127,19 @@ class _Bounds:
         self._lasts = {n for n, name in enumerate(rules.variables) if name[0] in ("opened", "done")}
         self._lasts -= lowered | {step.variable for step in steps if isinstance(step, Flip)}
         self._items: dict[str, tuple[int, bool]] = {}
+        self._asked: dict[int, list[tuple[Move, Step]]] = {}
+        for move in rules.moves:
+            for step in each_step(move.steps):
+                match step:
+                    case Add(variable, _) | AddUpTo(variable, _, _):
+                        self._asked.setdefault(variable, []).append((move, step))
+                    case Require(Negated(AtLeast(variable, _))):
+                        self._asked.setdefault(variable, []).append((move, step))
+        self._placed: dict[str, int] = {}
+        for number, name in enumerate(rules.variables):
+            if name[0] in ("carried", "lying"):
+                placed = self._placed.get(name[-1], 0)
+                self._placed[name[-1]] = placed + rules.initial[number]
 
     def of(self, variable: int) -> tuple[int, bool]:
         """The largest value its moves can lead to, or a little more, and whether that is sure."""
@@ -154,28 +167,24 @@ class _Bounds:
     def _units(self, item: str) -> tuple[int, bool]:
         """How many units of an item there can be."""
         rules = self.rules
-        once, bound, sure, again = 0, 0, True, False
-        for number, name in enumerate(rules.variables):
-            if name[0] in ("carried", "lying") and name[-1] == item:
-                once += rules.initial[number]
+        once, bound, sure, again = self._placed.get(item, 0), 0, True, False
         carried = rules.index["carried", item]
-        for move in rules.moves:
-            for step in each_step(move.steps):
-                match step:
-                    case Add(changed, amount) if amount > 0 and changed == carried:
-                        if not _moves_units(rules, move.steps, item, amount):
-                            once += amount
-                            sure &= self._made_once(move)
-                            again |= not any(
-                                isinstance(one, Set)
-                                and rules.variables[one.variable][0] in ("opened", "done")
-                                for one in move.steps
-                            )
-                    case AddUpTo(changed, _, most) if changed == carried:
-                        bound = max(bound, most + rules.initial[carried])
-                        sure = False
-                    case Require(Negated(AtLeast(changed, least))) if changed == carried:
-                        bound = max(bound, least - 1 + 64)
+        for move, step in self._asked.get(carried, ()):
+            match step:
+                case Add(_, amount) if amount > 0:
+                    if not _moves_units(rules, move.steps, item, amount):
+                        once += amount
+                        sure &= self._made_once(move)
+                        again |= not any(
+                            isinstance(one, Set)
+                            and rules.variables[one.variable][0] in ("opened", "done")
+                            for one in move.steps
+                        )
+                case AddUpTo(_, _, most):
+                    bound = max(bound, most + rules.initial[carried])
+                    sure = False
+                case Require(Negated(AtLeast(_, least))):
+                    bound = max(bound, least - 1 + 64)
         by_itself = each_step(rules.settling)
         sure &= not any(
             isinstance(one, Add) and one.amount > 0 and one.variable == carried for one in by_itself
