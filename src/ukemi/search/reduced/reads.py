@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 
 from ...rules import PLACE
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
@@ -48,6 +48,9 @@ def leaves(expression: Expression, positive: bool = True) -> Iterator[tuple[Expr
 
 def variables(expression: Expression) -> Iterator[int]:
     """The variables an expression looks at."""
+    if isinstance(expression, Is | AtLeast):  # most guards are single
+        yield expression.variable
+        return
     for leaf, _ in leaves(expression):
         match leaf:
             case AtLeast(variable, _) | Is(variable, _):
@@ -85,9 +88,11 @@ def each_step(steps: Iterable[Step]) -> Iterator[Step]:
                     yield from each_step(case)
 
 
-def looked_at(steps: Iterable[Step]) -> set[int]:
+def looked_at(steps: Collection[Step]) -> set[int]:
     """The variables that decide what steps do, but for those they change by a fixed amount."""
     found: set[int] = set()
+    if all(isinstance(step, _CHANGING) for step in steps):
+        return found
     for step in each_step(steps):
         if isinstance(step, Require | When):
             found.update(variables(step.expression))

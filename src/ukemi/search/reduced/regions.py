@@ -71,6 +71,10 @@ class Regions:
                         self._back.setdefault((place, leads), []).append(move)
             if move.number in self._leads and len(move.steps) == 1:
                 self._plain.add(move.number)
+                self._changes[move.number] = ()
+                for variable in variables(move.guard):
+                    self._watching.setdefault(variable, []).append(move)
+                continue
             self._changes[move.number] = tuple(changed(move.steps) - {PLACE})
             for variable in {*variables(move.guard), *looked_at(move.steps)}:
                 self._watching.setdefault(variable, []).append(move)
