@@ -59,7 +59,7 @@ class PartCases(Cases):
         case = self.slices.case(self._goal_rules)
         if case.finish == Answer.UNKNOWN:
             free = self.all_is_free == Answer.YES
-            found = self.free.regions if free else self.free.explore(Regions(self._goal_rules))
+            found = self.free.regions if free else self.free.explore(self._goal_finder)
             case.finish = settled(bool(found.finished), found.complete)
         if case.stuck == Answer.UNKNOWN and case.finish == Answer.YES and self._nothing_is_lost:
             case.stuck = Answer.NEVER
@@ -70,7 +70,11 @@ class PartCases(Cases):
         """Whether nothing that matters to finishing is ever lost."""
         if self.all_is_free == Answer.YES:
             return True
-        return Regions(self._goal_rules).nothing_is_lost(self._goal_rules.start())
+        return self._goal_finder.nothing_is_lost(self._goal_rules.start())
+
+    @cached_property
+    def _goal_finder(self) -> Regions:
+        return Regions(self._goal_rules)
 
     @property
     def _goal_rules(self) -> Rules:
