@@ -12,9 +12,8 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator
 
 from ..level import Claim, Condition, Place
-from ..rules import END, PLACE, PLAYING
+from ..rules import END, PLACE, PLAYING, Position
 from ..rules.names import Names
-from ..rules.rules import Position
 from ..search import OutOfBudgetError, Route, find_finish, reaching
 from .answers import Answer
 from .case import Case

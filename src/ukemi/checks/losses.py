@@ -5,8 +5,8 @@ from __future__ import annotations
 from functools import cached_property
 
 from ..rules import END, PLACE, Position
+from ..rules.reads import changed
 from ..search.reduced.prospects import Prospects
-from ..search.reduced.reads import changed
 from ..search.reduced.slips import Slip, find_slip
 from .slices import EACH_PRUNED, Slices
 
@@ -74,8 +74,8 @@ class Losses:
     @cached_property
     def _goal_tracked(self) -> frozenset[int]:
         rules = self.slices.goal_rules
-        steps = [step for move in rules.moves for step in move.steps]
-        return frozenset(changed([*steps, *rules.settling]) | {PLACE, END})
+        changes = {variable for move in rules.moves for variable in move.changes}
+        return frozenset(changes | changed(rules.settling) | {PLACE, END})
 
     @cached_property
     def _goal_places(self) -> frozenset[int]:

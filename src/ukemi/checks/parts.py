@@ -8,11 +8,11 @@ from functools import cached_property
 from ..level import Condition, Passage
 from ..rules import PLACE, Rules
 from ..rules.names import Names
+from ..rules.reads import rooms_named, variables
 from ..search import Limits, Route
 from ..search.reduced.alike import find_alike
 from ..search.reduced.bounds import takes_at_least
 from ..search.reduced.macro import run_to
-from ..search.reduced.reads import changed, looked_at, rooms_named, variables
 from ..search.reduced.regions import Regions
 from .answers import Answer, settled
 from .case import Case
@@ -41,9 +41,7 @@ class PartCases(Cases):
         self.free = Free(whole, limits)
         self.slices = Slices(whole, limits, self.free)
         self.losses = Losses(self.slices)
-        self._names = Names(whole.level)
         self._like: dict[tuple[str, Hashable], Answer] = {}
-        self._variables = {subject.name: subject.variable for subject in whole.subjects}
 
     @property
     def positions(self) -> int:
@@ -52,6 +50,15 @@ class PartCases(Cases):
         return len(self.whole.found.positions) + looked
 
     # -- parts of the level -------------------------------------------------------------------
+
+    @cached_property
+    def _names(self) -> Names:
+        return Names(self.whole.level)
+
+    @cached_property
+    def _variables(self) -> dict[str, int]:
+        """The variable of each door, chest, act and placed item."""
+        return {subject.name: subject.variable for subject in self.whole.subjects}
 
     @cached_property
     def goal(self) -> Case:
@@ -85,16 +92,12 @@ class PartCases(Cases):
         """The variables that matter to finishing and that some move changes."""
         kept = {move.number for move in self._goal_rules.moves}
         moves = (move for move in self.whole.rules.moves if move.number in kept)
-        return frozenset(v for move in moves for v in changed(move.steps))
+        return frozenset(variable for move in moves for variable in move.changes)
 
     @cached_property
     def _goal_reads(self) -> frozenset[int]:
         """The variables that matter to finishing, so that positions tell them apart."""
-        return frozenset(
-            v
-            for move in self._goal_rules.moves
-            for v in (*variables(move.guard), *looked_at(move.steps))
-        )
+        return frozenset(variable for move in self._goal_rules.moves for variable in move.reads)
 
     @property
     def all_is_free(self) -> Answer:
@@ -255,11 +258,8 @@ class PartCases(Cases):
     def _finishes_without(self, variable: int) -> Answer:
         """Whether some run finishes without ever changing a variable."""
         moves = self.whole.rules.moves
-        finder = Regions(
-            self._goal_rules,
-            frozenset(move.number for move in moves if variable in changed(move.steps)),
-        )
-        found = self.free.explore(finder)
+        changing = (move.number for move in moves if variable in move.changes)
+        found = self.free.explore(self._goal_finder.but(without=changing))
         return settled(bool(found.finished), found.complete)
 
     def _status_of_room(self, room: str) -> Answer:
@@ -279,7 +279,7 @@ class PartCases(Cases):
             if self.goal.complete and self.goal.tells_room(place):
                 ways = (self.goal.entered[n] >> place & 1 for n in self.goal.finished)
                 return Answer.REQUIRED if all(ways) else Answer.OPTIONAL
-            without = self.free.explore(Regions(self._goal_rules, closed=frozenset([place])))
+            without = self.free.explore(self._goal_finder.but(closed=[place]))
             if without.finished or without.complete:
                 return Answer.OPTIONAL if without.finished else Answer.REQUIRED
         told = self._room_status_in(self.about_room(room), place)

@@ -6,12 +6,12 @@ from collections.abc import Collection, Hashable, Iterable
 from functools import cached_property
 
 from ..rules import Rules
+from ..rules.reads import changed
 from ..search import Limits
 from ..search.explore import bytes_of
 from ..search.reduced.alike import find_alike
 from ..search.reduced.counting import Counting
 from ..search.reduced.prospects import Prospects
-from ..search.reduced.reads import changed
 from ..search.reduced.slices import Slicer
 from .answers import Answer
 from .case import Case
@@ -160,6 +160,6 @@ def size(rules: Rules) -> int:
 
 def _key(rules: Rules) -> Key:
     """The same for rules with the same moves and variables."""
-    tracked = changed(step for move in rules.moves for step in move.steps)
+    tracked = {variable for move in rules.moves for variable in move.changes}
     tracked |= changed(rules.settling)
     return tuple(move.number for move in rules.moves), frozenset(tracked)

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from ..rules import END, FINISHED, Position, Rules
-from ..rules.rules import DEAD
+from ..rules import DEAD, END, FINISHED, Position, Rules
 
 
 def changes(rules: Rules, before: Position, after: Position) -> list[str]:

@@ -13,8 +13,7 @@ import numpy.typing as npt
 
 from ..checks import Answer
 from ..level import Level
-from ..rules import END, FINISHED, PLACE, Move, Position, Rules, compile_level
-from ..rules.rules import DEAD, PLAYING
+from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
 from ..rules.words import move_words
 from .outlook import Outlook
 from .players import KINDS, PLAYERS, Seen

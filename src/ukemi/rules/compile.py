@@ -12,7 +12,8 @@ from .effects import EffectSteps
 from .expressions import TRUE, AtLeast, Expression, Is, all_of, any_of
 from .locks import Way, ways_to_unlock
 from .names import Names
-from .rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Rules
+from .position import DEAD, END, FINISHED, PLACE, PLAYING
+from .rules import Move, Rules
 from .steps import Add, Attempt, ByValue, Require, Set, Step, UntilSettled, When
 
 

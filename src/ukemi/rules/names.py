@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from ..level import Condition, Level
 from ..level.conditions import And, At, Done, Has, HasAll, Not, Opened, Or
-from .expressions import TRUE, AllOf, AnyOf, AtLeast, Expression, Is, Negated
-from .rules import PLACE
+from .expressions import TRUE, AtLeast, Expression, Is, Negated, all_of, any_of
+from .position import PLACE
 
 
 class Names:
@@ -100,7 +100,7 @@ class Names:
             case Not(part):
                 return Negated(self.guard(part))
             case And(parts):
-                return AllOf(tuple(self.guard(part) for part in parts))
+                return all_of(*(self.guard(part) for part in parts))
             case Or(parts):
-                return AnyOf(tuple(self.guard(part) for part in parts))
+                return any_of(*(self.guard(part) for part in parts))
         raise TypeError(f"not a condition: {condition!r}")

@@ -7,15 +7,9 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from .expressions import Expression
+from .position import END, PLACE, PLAYING, Position
+from .reads import changed, looked_at, variables
 from .steps import Step, run
-
-#: The values of all variables, in order.
-Position = tuple[int, ...]
-
-#: The variables every level has: where the player is, and whether and how the run has ended.
-PLACE, END = 0, 1
-#: The values of :data:`END`.
-PLAYING, FINISHED, DEAD = 0, 1, 2
 
 
 @dataclass(eq=False, repr=False, slots=True)
@@ -37,6 +31,22 @@ class Move:
     guard: Expression
     steps: tuple[Step, ...]
     cost: int
+    _changes: tuple[int, ...] | None = field(default=None, init=False)
+    _reads: tuple[int, ...] | None = field(default=None, init=False)
+
+    @property
+    def changes(self) -> tuple[int, ...]:
+        """The variables that its steps may change, each once; worked out when first asked for."""
+        if self._changes is None:
+            self._changes = tuple(changed(self.steps))
+        return self._changes
+
+    @property
+    def reads(self) -> tuple[int, ...]:
+        """The variables that decide whether it can be made and what it does, each once."""
+        if self._reads is None:
+            self._reads = tuple({*variables(self.guard), *looked_at(self.steps)})
+        return self._reads
 
 
 @dataclass(eq=False, repr=False)

@@ -9,8 +9,8 @@ import numpy.typing as npt
 
 from ...rules import END, PLACE, Move, Position, Rules
 from ...rules.expressions import AllOf, AtLeast, Expression, Is, Negated
+from ...rules.reads import each_step
 from ...rules.steps import Add, AddUpTo, Flip, Require, Set, Step
-from ..reduced.reads import each_step
 from .columns import Column, Columns
 
 Word = npt.NDArray[np.uint64]

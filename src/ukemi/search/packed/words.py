@@ -10,8 +10,8 @@ import numpy.typing as npt
 
 from ...rules import PLACE, Move, Rules
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ...rules.reads import variables
 from ...rules.steps import Add, Flip, Require, Set, Step
-from ..reduced.reads import variables
 from .layout import Layout, Word, Words, conjuncts
 
 Mask = npt.NDArray[np.bool_]

@@ -12,6 +12,7 @@ from dataclasses import dataclass
 
 from ...rules import PLACE, Move, Rules
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ...rules.reads import changed, each_step, looked_at, rooms_named, variables
 from ...rules.steps import (
     Add,
     AddUpTo,
@@ -25,7 +26,6 @@ from ...rules.steps import (
     When,
 )
 from .partial import with_known
-from .reads import changed, each_step, looked_at, rooms_named, variables
 
 
 @dataclass(eq=False, slots=True)

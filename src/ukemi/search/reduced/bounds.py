@@ -6,7 +6,6 @@ from collections.abc import Collection
 
 from ...rules import PLACE, Rules
 from .ground import Ground
-from .reads import changed
 
 
 def takes_at_least(
@@ -35,12 +34,12 @@ def takes_at_least(
     counted: set[int] = set()
     makers: dict[int, list[int]] = {variable: [] for variable in variables}
     for number, move in enumerate(rules.moves):
-        for variable in changed(move.steps):
+        for variable in move.changes:
             if variable in makers:
                 makers[variable].append(number)
     for numbers in makers.values():
         if counted.isdisjoint(numbers) and not any(
-            PLACE in changed(rules.moves[number].steps) for number in numbers
+            PLACE in rules.moves[number].changes for number in numbers
         ):
             counted.update(numbers)
             least += min((rules.moves[number].cost for number in numbers), default=0)

@@ -16,10 +16,10 @@ from dataclasses import dataclass, replace
 
 from ...rules import PLACE, Move, Position, Rules
 from ...rules.expressions import AllOf, AtLeast, Expression, Is
+from ...rules.reads import changed
 from ...rules.steps import Add, AddUpTo, Flip, Require, Set, Step, TakeUpTo, When
 from .alike import Deed, Wing
 from .partial import with_known
-from .reads import changed
 
 #: The most states of a wing to tell apart.
 MOST_STATES = 100

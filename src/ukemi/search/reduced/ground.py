@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from ...rules import PLACE, Move, Rules
 from ...rules.expressions import Expression, Is
+from ...rules.reads import leaves
 from ...rules.steps import Set
-from .reads import leaves
 
 
 class Ground:

@@ -14,8 +14,8 @@ from collections.abc import Iterable
 
 from ...rules import END, FINISHED, PLACE, Move, Rules
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, all_of
+from ...rules.reads import each_step, variables
 from ...rules.steps import Require, Set, When
-from .reads import changed, each_step, looked_at, variables
 
 #: Sets of things done, as bits.
 Bits = int
@@ -75,13 +75,13 @@ class Landmarks:
         moves = [move for move in self.rules.moves if move.number in either]
         shown = {PLACE, *self.watched}
         self._asks = {move.number: _asked(move) for move in moves}
-        changes = {move.number: changed(move.steps) for move in moves}
+        changes = {move.number: set(move.changes) for move in moves}
         for number in about:  # of these, what shows is all that lasts
             changes[number] &= shown
         waiting: dict[int, list[Move]] = {}
         waiting_at: dict[int, list[Move]] = {}
         for move in moves:
-            for variable in {*variables(move.guard), *looked_at(move.steps)} - {PLACE}:
+            for variable in move.reads:
                 waiting.setdefault(variable, []).append(move)
             for place in move.places:
                 waiting_at.setdefault(place, []).append(move)

@@ -9,13 +9,13 @@ the real choices of a level.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
+from copy import copy
 from dataclasses import dataclass
 
 from ...rules import END, FINISHED, PLACE, PLAYING, Move, Position, Rules
 from ...rules.expressions import AllOf, Expression, Is
-from ...rules.steps import run
-from .reads import changed, looked_at, variables
+from ...rules.steps import Set, run
 from .safe import Safety
 
 
@@ -44,40 +44,45 @@ class Regions:
 
     Args:
         rules: The rules.
+
+    Attributes:
         without: Moves that must not be made, by number.
         closed: Rooms that must not be entered.
     """
 
-    def __init__(
-        self,
-        rules: Rules,
-        without: frozenset[int] = frozenset(),
-        closed: frozenset[int] = frozenset(),
-    ) -> None:
+    def __init__(self, rules: Rules) -> None:
         self.rules = rules
         self.safety = Safety(rules)
-        self.without = without
-        self.closed = closed
+        self.without: frozenset[int] = frozenset()
+        self.closed: frozenset[int] = frozenset()
         self._leads: dict[int, int] = {}
         self._plain: set[int] = set()
         self._back: dict[tuple[int, int], list[Move]] = {}
-        self._changes: dict[int, tuple[int, ...]] = {}
-        self._watching: dict[int, list[Move]] = {}
+        self._watching: list[list[Move]] = [[] for _ in rules.variables]
         for move in rules.moves:
-            for step in move.steps:
-                if getattr(step, "variable", None) == PLACE:
-                    leads = self._leads[move.number] = step.value  # type: ignore[attr-defined]
-                    for place in move.places:
-                        self._back.setdefault((place, leads), []).append(move)
-            if move.number in self._leads and len(move.steps) == 1:
-                self._plain.add(move.number)
-                self._changes[move.number] = ()
-                for variable in variables(move.guard):
-                    self._watching.setdefault(variable, []).append(move)
+            for variable in move.reads:
+                self._watching[variable].append(move)
+            if PLACE not in move.changes:
                 continue
-            self._changes[move.number] = tuple(changed(move.steps) - {PLACE})
-            for variable in {*variables(move.guard), *looked_at(move.steps)}:
-                self._watching.setdefault(variable, []).append(move)
+            number = move.number
+            for step in move.steps:
+                if isinstance(step, Set) and step.variable == PLACE:
+                    self._leads[number] = step.value
+                    for place in move.places:
+                        self._back.setdefault((place, step.value), []).append(move)
+            if len(move.steps) == 1:
+                self._plain.add(number)
+
+    def but(self, without: Iterable[int] = (), closed: Iterable[int] = ()) -> Regions:
+        """The same, where some moves must not be made and some rooms not be entered.
+
+        Args:
+            without: The moves, by number.
+            closed: The rooms.
+        """
+        other = copy(self)
+        other.without, other.closed = frozenset(without), frozenset(closed)
+        return other
 
     def region(self, position: Position) -> Region:
         """The region of a position."""
@@ -87,47 +92,56 @@ class Regions:
         if values[END] != PLAYING or not self.safety.able:
             return Region(position, rooms, done)
         inside = set(rooms)
-        ahead = [(move, rooms[0]) for move in self.rules.moves_at(rooms[0])]
+        safe, moves_at = self.safety.safe, self.rules.moves_at
+        ahead = [(move, rooms[0]) for move in moves_at(rooms[0])]
         for move, room in ahead:  # grows as it is walked
             number = move.number
             if number in self.without:
                 continue
             leads = self._leads.get(number)
             if leads is None:
-                if number not in self.safety.safe or not self._make(values, move, room):
+                if number not in safe:
                     continue
-                ahead.append((move, room))  # there may be more of it
+                values[PLACE] = room
+                if not move.guard.holds(values) or not self._make(values, move):
+                    continue
             else:
-                if number in self._plain and leads in inside:
+                plain = number in self._plain
+                if plain and leads in inside:
                     continue
-                before = [values[variable] for variable in self._changes[number]]
+                before = () if plain else [values[v] for v in move.changes if v != PLACE]
                 if not self._walk(values, move, room, leads):
                     continue
                 if leads not in inside:
                     inside.add(leads)
                     rooms.append(leads)
-                    ahead += [(one, leads) for one in self.rules.moves_at(leads)]
-                if before == [values[variable] for variable in self._changes[number]]:
+                    ahead += [(one, leads) for one in moves_at(leads)]
+                if plain or before == [values[v] for v in move.changes if v != PLACE]:
                     continue
             done.append((move, room))
-            for variable in self._changes[number]:
-                for one in self._watching.get(variable, ()):
-                    ahead += [(one, place) for place in one.places if place in inside]
+            # What can be done more than once looks at what it changes, and is tried again with it.
+            for variable in move.changes:
+                if variable != PLACE:
+                    for one in self._watching[variable]:
+                        for place in one.places:
+                            if place in inside:
+                                ahead.append((one, place))
         values[PLACE] = min(rooms)
         return Region(tuple(values), rooms, done)
 
-    def _make(self, values: list[int], move: Move, room: int) -> bool:
-        """Make a safe move in a room, if it can be made; what it gives ends no run."""
-        values[PLACE] = room
-        if not move.guard.holds(values):
-            return False
-        before = [values[variable] for variable in self._changes[move.number]]
-        if not run(move.steps, values):
-            for variable, value in zip(self._changes[move.number], before, strict=True):
-                values[variable] = value
-            return False
-        # What can be done again and again may give nothing more.
-        return before != [values[variable] for variable in self._changes[move.number]]
+    def _make(self, values: list[int], move: Move) -> bool:
+        """Make a safe move that can be made; what it gives ends no run.
+
+        Returns:
+            Whether it gave anything: what can be done again and again may give nothing more.
+        """
+        changes = move.changes
+        before = [values[variable] for variable in changes]
+        if run(move.steps, values):
+            return before != [values[variable] for variable in changes]
+        for variable, value in zip(changes, before, strict=True):
+            values[variable] = value
+        return False
 
     def _walk(self, values: list[int], move: Move, room: int, leads: int) -> bool:
         """Walk, where that can be walked back at once; the values keep what it gives."""

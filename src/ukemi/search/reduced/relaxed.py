@@ -13,6 +13,7 @@ from dataclasses import dataclass
 
 from ...rules import END, FINISHED, PLACE, Rules
 from ...rules.expressions import TRUE, AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ...rules.reads import looked_at, variables
 from ...rules.steps import (
     Add,
     AddUpTo,
@@ -27,7 +28,6 @@ from ...rules.steps import (
     When,
 )
 from .partial import with_known
-from .reads import looked_at, variables
 
 #: More than any number a level asks for.
 MANY = 1 << 40

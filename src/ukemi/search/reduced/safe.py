@@ -6,8 +6,8 @@ from collections.abc import Iterable
 
 from ...rules import END, PLACE, Move, Rules
 from ...rules.expressions import AllOf, AtLeast, Expression, Is, Within
+from ...rules.reads import changed, each_step, leaves, looked_at, variables
 from ...rules.steps import Add, ByValue, Require, Set, Step, When
-from .reads import changed, each_step, leaves, looked_at, variables
 
 #: What a move gives: variables, with how many more there are of each, or that it is set.
 Gains = frozenset[tuple[int, int]]
@@ -35,30 +35,31 @@ class Safety:
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
         self.able = not any(isinstance(step, ByValue) for step in each_step(rules.settling))
-        self._closers: dict[int, list[int]] = {}
-        self._walks = {move.number for move in rules.moves if PLACE in changed(move.steps)}
+        self._closers: dict[int, list[Move]] = {}
         self._bad: set[int] = set()
-        self._look()
         self._gains: dict[int, Gains] = {}
-        self._moves = {move.number: move for move in rules.moves}
         self.safe: set[int] = set()
         self.giving: set[int] = set()
         if not self.able:
             return
+        self._look()
         for move in rules.moves:
             if self._only_gives(move):
-                walks = move.number in self._walks
-                (self.giving if walks else self.safe).add(move.number)
+                (self.giving if PLACE in move.changes else self.safe).add(move.number)
 
     def _look(self) -> None:
         for move in self.rules.moves:
-            parts = move.guard.parts if isinstance(move.guard, AllOf) else (move.guard,)
-            for part in parts:
-                once = isinstance(part, Is) and part.value == 0 and part.variable > END
-                if isinstance(part, Is) and once and move.number not in self._walks:
-                    self._closers.setdefault(part.variable, []).append(move.number)
-                else:
+            guard = move.guard
+            for part in guard.parts if isinstance(guard, AllOf) else (guard,):
+                if isinstance(part, AtLeast):
+                    continue  # having more never hurts it
+                if not isinstance(part, Is) or part.variable <= END or part.value not in (0, 1):
                     self._look_at(part)
+                elif part.value == 0:
+                    if PLACE in move.changes:
+                        self._bad.add(part.variable)
+                    else:
+                        self._closers.setdefault(part.variable, []).append(move)
             self._look_at_steps(move.steps)
         # Where the goal ends the run by itself, coming to hold what it asks for is not all gain.
         for step in each_step(self.rules.settling):
@@ -68,15 +69,13 @@ class Safety:
 
     def _look_at_steps(self, steps: Iterable[Step]) -> None:
         for step in each_step(steps):
-            match step:
-                case Require(expression):
-                    self._look_at(expression)
-                case Set(variable, value) if value != 1 and variable > END:
-                    self._bad.add(variable)
-                case Set() | Add():
-                    pass
-                case _:
-                    self._bad |= changed([step]) | looked_at([step])
+            if isinstance(step, Set):
+                if step.value != 1 and step.variable > END:
+                    self._bad.add(step.variable)
+            elif isinstance(step, Require):
+                self._look_at(step.expression)
+            elif not isinstance(step, Add):
+                self._bad |= changed([step]) | looked_at([step])
 
     def _look_at(self, expression: Expression) -> None:
         for leaf, positive in leaves(expression):
@@ -112,30 +111,32 @@ class Safety:
 
     def _only_gives(self, move: Move) -> bool:
         for step in move.steps:
-            match step:
-                case Set(variable, _) if variable == PLACE:
-                    pass
-                case Set(variable, 1) if variable > END:
-                    if variable in self._bad or not self._closes_nothing(move, variable):
-                        return False
-                case Add(variable, amount) if amount > 0:
-                    if variable in self._bad or variable in self._closers:
-                        return False
-                case Add(variable, amount):
+            if isinstance(step, Set):
+                variable = step.variable
+                if variable == PLACE:
+                    continue
+                if step.value != 1 or variable == END or variable in self._bad:
+                    return False
+                if not self._closes_nothing(move, variable):
+                    return False
+            elif isinstance(step, Add):
+                variable = step.variable
+                if step.amount <= 0:
                     if self.rules.variables[variable][0] != "lying":
                         return False
-                case Require():
-                    pass
-                case _:
+                elif variable in self._bad or variable in self._closers:
                     return False
+            elif not isinstance(step, Require):
+                return False
         return True
 
     def _closes_nothing(self, move: Move, variable: int) -> bool:
         """Whether all that setting a variable makes impossible would have given no more."""
-        closers = [one for one in self._closers.get(variable, ()) if one != move.number]
-        return all(self._gain(other) <= self._gain(move.number) for other in closers)
+        closers = [one for one in self._closers.get(variable, ()) if one is not move]
+        return all(self._gain(other) <= self._gain(move) for other in closers)
 
-    def _gain(self, number: int) -> Gains:
-        if number not in self._gains:
-            self._gains[number] = self._gains_of(self._moves[number])
-        return self._gains[number]
+    def _gain(self, move: Move) -> Gains:
+        gain = self._gains.get(move.number)
+        if gain is None:
+            gain = self._gains[move.number] = self._gains_of(move)
+        return gain

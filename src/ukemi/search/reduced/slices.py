@@ -12,11 +12,11 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ...rules import END, PLACE, Rules
+from ...rules import END, PLACE, Move, Rules
 from ...rules.expressions import Expression, Is
+from ...rules.reads import changed, leaves, looked_at, variables
 from ...rules.steps import ByValue, Require, Step, When
 from .ground import Ground
-from .reads import changed, leaves, looked_at, variables
 
 
 class Slicer:
@@ -29,17 +29,16 @@ class Slicer:
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
         self.ground = Ground(rules)
-        self._reads = [looked_at(move.steps) | set(variables(move.guard)) for move in rules.moves]
-        self._writes = [changed(move.steps) - {PLACE} for move in rules.moves]
         self._beside: dict[int, list[int]] = {}
         for number, to in self.ground.walks.items():
             for here in rules.moves[number].places:
                 self._beside.setdefault(here, []).append(to)
         self._rooms = [self._named(move.guard) for move in rules.moves]
         self._writers: dict[int, list[int]] = {}
-        for number, written in enumerate(self._writes):
-            for variable in written:
-                self._writers.setdefault(variable, []).append(number)
+        for number, move in enumerate(rules.moves):
+            for variable in move.changes:
+                if variable != PLACE:
+                    self._writers.setdefault(variable, []).append(number)
         # What happens by itself in a room counts as a move made there; the rest always matters.
         self._by_itself: list[tuple[int, set[int], set[int]]] = []
         self._always: set[int] = set()
@@ -108,7 +107,7 @@ class Slicer:
         def keep(number: int) -> None:
             if number not in kept:
                 kept.add(number)
-                want(*self._reads[number])
+                want(*self.rules.moves[number].reads)
                 enter(self._rooms[number])
                 if number in self.ground.walks:
                     enter((self.ground.walks[number],))
@@ -148,11 +147,7 @@ class Slicer:
         relevant |= {PLACE, END}
         settling = self._kept_settling(relevant)
         relevant |= changed(settling)
-        moves = [
-            replace(move, steps=_kept_steps(move.steps, relevant))
-            for move in self.rules.moves
-            if move.number in kept
-        ]
+        moves = [_kept_part(move, relevant) for move in self.rules.moves if move.number in kept]
         return self.rules.with_moves(moves, settling)
 
     def _kept_settling(self, relevant: set[int]) -> tuple[Step, ...]:
@@ -220,6 +215,10 @@ class Slicer:
         parts.add(part)  # no way leads there, not even a shut one
 
 
-def _kept_steps(steps: tuple[Step, ...], relevant: set[int]) -> tuple[Step, ...]:
-    """Steps without those that only change what does not matter."""
-    return tuple(step for step in steps if isinstance(step, Require) or changed([step]) & relevant)
+def _kept_part(move: Move, relevant: set[int]) -> Move:
+    """A move without the steps that only change what does not matter."""
+    if relevant.issuperset(move.changes):
+        return move
+    steps = move.steps
+    kept = (step for step in steps if isinstance(step, Require) or changed([step]) & relevant)
+    return replace(move, steps=tuple(kept))

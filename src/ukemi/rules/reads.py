@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator
 
-from ...rules import PLACE
-from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
-from ...rules.steps import (
+from .expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from .position import PLACE
+from .steps import (
     Add,
     AddUpTo,
     Attempt,
@@ -19,6 +19,15 @@ from ...rules.steps import (
     UntilSettled,
     When,
 )
+
+# Some of this is asked of every move of every level, so that it is quick where a guard or a step is
+# a plain one.
+
+_SINGLE = (Is, AtLeast)
+_JOINED = (AllOf, AnyOf)
+_CHANGING = (Set, Add, AddUpTo, TakeUpTo, Flip)
+_PLAIN = (*_CHANGING, Require)
+_ALL_CHANGING = frozenset(_CHANGING)
 
 
 def leaves(expression: Expression, positive: bool = True) -> Iterator[tuple[Expression, bool]]:
@@ -46,19 +55,17 @@ def leaves(expression: Expression, positive: bool = True) -> Iterator[tuple[Expr
             yield expression, positive
 
 
-def variables(expression: Expression) -> Iterator[int]:
-    """The variables an expression looks at."""
-    if isinstance(expression, Is | AtLeast):  # most guards are single
-        yield expression.variable
-        return
-    for leaf, _ in leaves(expression):
-        match leaf:
-            case AtLeast(variable, _) | Is(variable, _):
-                yield variable
-            case Within(terms, _):
-                yield from (variable for variable, _ in terms)
-            case _:
-                raise TypeError(f"not a guard: {leaf!r}")
+def variables(expression: Expression) -> list[int]:
+    """The variables an expression looks at, each as often as it does."""
+    if isinstance(expression, _SINGLE):  # most are
+        return [expression.variable]
+    if isinstance(expression, _JOINED):
+        return [variable for part in expression.parts for variable in variables(part)]
+    if isinstance(expression, Negated):
+        return variables(expression.part)
+    if isinstance(expression, Within):
+        return [variable for variable, _ in expression.terms]
+    raise TypeError(f"not a guard: {expression!r}")
 
 
 def rooms_named(expression: Expression) -> Iterator[int]:
@@ -66,12 +73,6 @@ def rooms_named(expression: Expression) -> Iterator[int]:
     for leaf, _ in leaves(expression):
         if isinstance(leaf, Is) and leaf.variable == PLACE:
             yield leaf.value
-
-
-# These are asked of every move of every level, so they are quick where a step is a plain one.
-
-_CHANGING = (Set, Add, AddUpTo, TakeUpTo, Flip)
-_PLAIN = (*_CHANGING, Require)
 
 
 def each_step(steps: Iterable[Step]) -> Iterator[Step]:
@@ -91,7 +92,7 @@ def each_step(steps: Iterable[Step]) -> Iterator[Step]:
 def looked_at(steps: Collection[Step]) -> set[int]:
     """The variables that decide what steps do, but for those they change by a fixed amount."""
     found: set[int] = set()
-    if all(isinstance(step, _CHANGING) for step in steps):
+    if _ALL_CHANGING.issuperset(map(type, steps)):
         return found
     for step in each_step(steps):
         if isinstance(step, Require | When):
@@ -101,6 +102,8 @@ def looked_at(steps: Collection[Step]) -> set[int]:
     return found
 
 
-def changed(steps: Iterable[Step]) -> set[int]:
+def changed(steps: Collection[Step]) -> set[int]:
     """The variables that steps may change."""
+    if _ALL_CHANGING.issuperset(map(type, steps)):
+        return {step.variable for step in steps}  # type: ignore[attr-defined]
     return {step.variable for step in each_step(steps) if isinstance(step, _CHANGING)}
