@@ -10,7 +10,7 @@ from ..checks import Answer
 from ..level import Level
 from ..rules import END, PLACE, Move, Position, compile_level
 from ..rules.words import move_words
-from ..search import Route
+from ..search import Route, replay
 from .changes import changes
 from .options import Choices, Option
 from .outlook import Outlook
@@ -127,14 +127,8 @@ class Play:
     @property
     def route(self) -> Route:
         """The moves made so far."""
-        moves, positions = [], [self._start]
-        for turn in self.turns:
-            for move in turn.option.moves:
-                moves.append(move)
-                after = self.rules.after(positions[-1], move)
-                assert after is not None  # it could be made when the turn was
-                positions.append(after)
-        return Route(tuple(moves), tuple(positions))
+        moves = [move for turn in self.turns for move in turn.option.moves]
+        return replay(self.rules, moves, self._start)
 
     @property
     def last_changes(self) -> list[str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 from .expressions import Expression
@@ -77,6 +78,11 @@ class Rules:
         for move in self.moves:
             for place in move.places:
                 self._moves_at[place].append(move)
+
+    @cached_property
+    def changes_by_itself(self) -> tuple[int, ...]:
+        """The variables that may change without a move that changes them."""
+        return tuple(changed(self.settling))
 
     def with_moves(self, moves: list[Move], settling: tuple[Step, ...]) -> Rules:
         """Rules over the same variables with other moves.

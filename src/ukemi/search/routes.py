@@ -8,6 +8,7 @@ from typing import Any
 
 from ..rules import Move, Position, Rules
 from ..rules.words import move_words
+from .positions import Positions
 
 
 class ReplayError(RuntimeError):
@@ -24,7 +25,7 @@ class Route:
     """
 
     moves: tuple[Move, ...]
-    positions: tuple[Position, ...]
+    positions: Sequence[Position]
 
     @property
     def steps(self) -> int:
@@ -56,11 +57,11 @@ def replay(rules: Rules, moves: Sequence[Move], start: Position | None = None) -
         ReplayError: A move cannot be made.
     """
     position = rules.start() if start is None else start
-    positions = [position]
+    positions = Positions(position)
     for number, move in enumerate(moves, 1):
         after = rules.after(position, move)
         if after is None:
             raise ReplayError(f"move {number} of a route cannot be made: {move.what}")
         position = after
-        positions.append(position)
-    return Route(tuple(moves), tuple(positions))
+        positions.add(position, (*move.changes, *rules.changes_by_itself))
+    return Route(tuple(moves), positions)

@@ -1,0 +1,165 @@
+"""How much there is to do at each point of a run."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..rules import PLACE, Move, Position, Rules
+from ..rules.steps import Set, run
+from ..search import Route
+
+#: The rooms to walk to, at the most, to count the choices along one run.
+MOST_WALKED = 3_000_000
+
+#: For each variable, the moves that look at it.
+Watching = Sequence[Sequence[Move]]
+
+
+def choices(rules: Rules, route: Route) -> tuple[int, ...]:
+    """At each point of a run, how many different things could be done next.
+
+    Walking is not counted: what counts is each other move that can be made after walking at will.
+
+    Args:
+        rules: The rules of the level.
+        route: The run.
+
+    Returns:
+        A number for each position before a move that is not a walk; nothing where walking at will
+        leads to more than can be counted.
+    """
+    watching: list[list[Move]] = [[] for _ in rules.variables]
+    for one in rules.moves:
+        for variable in one.reads:
+            watching[variable].append(one)
+    counts = []
+    walked = 0
+    around: _Around | None = None
+    for number, move in enumerate(route.moves):
+        if move.what["do"] == "walk":
+            around = around if around is not None and around.walk(move) else None
+            continue
+        if around is None:
+            around = _Around(rules, watching, route.positions[number])
+            walked += len(around.rooms)
+        count = len(around.things)
+        if not around.plain:
+            seen, count = _by_walking(rules, route.positions[number], MOST_WALKED - walked)
+            walked += seen
+        if walked >= MOST_WALKED:
+            return ()
+        counts.append(count)
+        around = around if around.make(move) else None
+    return tuple(counts)
+
+
+class _Around:
+    """What can be done after walking at will, kept up to date as a run goes on.
+
+    Args:
+        rules: The rules of the level.
+        watching: For each variable, the moves that look at it.
+        position: Where the player is.
+
+    Attributes:
+        rooms: The rooms that can be walked to.
+        things: The moves that can be made in them, but for walks, by number.
+        plain: Whether the walks change nothing but the room; else this tells nothing.
+    """
+
+    def __init__(self, rules: Rules, watching: Watching, position: Position) -> None:
+        self.rules = rules
+        self.rooms = {position[PLACE]}
+        self.things: set[int] = set()
+        self.plain = not rules.settling
+        self._watching = watching
+        self._here = position[PLACE]
+        self._values = list(position)
+        if self.plain:
+            self._walk_on([self._here])
+
+    def walk(self, move: Move) -> bool:
+        """Walk; whether it can be walked back, so that what is around stays as it is."""
+        to = _leads(move)
+        if not self.plain or to is None:
+            return False
+        here, self._here = self._here, to
+        return any(_leads(back) == here and self._can(back, to) for back in self.rules.moves_at(to))
+
+    def make(self, move: Move) -> bool:
+        """Make a move that is no walk; whether what is around is known after it."""
+        values = self._values
+        if not self.plain or PLACE in move.changes:
+            return False
+        before = {variable: values[variable] for variable in move.changes}
+        values[PLACE] = self._here
+        run(move.steps, values)
+        for variable in before:
+            if values[variable] != before[variable]:
+                for one in self._watching[variable]:
+                    if not self._look_again(one):
+                        return False
+        return self.plain
+
+    def _look_again(self, move: Move) -> bool:
+        places = [place for place in move.places if place in self.rooms]
+        if move.what["do"] != "walk":
+            self.things.discard(move.number)
+            for place in places:
+                self._look(move, place, [])
+            return True
+        rooms: list[int] = []
+        for place in places:
+            if not self._can(move, place) and _leads(move) in self.rooms:
+                return False  # there may be no other way there
+            self._look(move, place, rooms)
+        self._walk_on(rooms)
+        return True
+
+    def _walk_on(self, rooms: list[int]) -> None:
+        for room in rooms:  # grows as it is walked
+            for move in self.rules.moves_at(room):
+                self._look(move, room, rooms)
+
+    def _look(self, move: Move, room: int, rooms: list[int]) -> None:
+        """Keep what can be made in a room, or the room that it leads to."""
+        if move.number in self.things or not self._can(move, room):
+            return
+        if move.what["do"] != "walk":
+            if run(move.steps, self._values.copy()):
+                self.things.add(move.number)
+            return
+        to = _leads(move)
+        if to is None:
+            self.plain = False
+        elif to not in self.rooms:
+            self.rooms.add(to)
+            rooms.append(to)
+
+    def _can(self, move: Move, room: int) -> bool:
+        self._values[PLACE] = room
+        return move.guard.holds(self._values)
+
+
+def _leads(move: Move) -> int | None:
+    """Where a walk leads that changes nothing else."""
+    (step, *more) = move.steps
+    plain = not more and isinstance(step, Set) and step.variable == PLACE
+    return step.value if plain and isinstance(step, Set) else None
+
+
+def _by_walking(rules: Rules, position: Position, most: int) -> tuple[int, int]:
+    """How many positions walking leads to, and how many different things can be done in them."""
+    seen = {position}
+    ahead = [position]
+    things: set[int] = set()
+    for here in ahead:
+        for option, after in rules.successors(here):
+            if option.what["do"] != "walk":
+                things.add(option.number)
+            elif after not in seen:
+                seen.add(after)
+                ahead.append(after)
+        if len(seen) > most:
+            break
+    return len(seen), len(things)
