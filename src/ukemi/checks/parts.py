@@ -42,6 +42,7 @@ class PartCases(Cases):
         self.slices = Slices(whole, limits, self.free)
         self.losses = Losses(self.slices)
         self._like: dict[tuple[str, Hashable], Answer] = {}
+        self._runs: dict[tuple[str, ...], Route | None] = {}
 
     @property
     def positions(self) -> int:
@@ -318,6 +319,11 @@ class PartCases(Cases):
 
     def finishing_run(self, *subjects: str) -> Route | None:
         """A finishing run that does some things, not always a shortest one."""
+        if subjects not in self._runs:
+            self._runs[subjects] = self._finishing_run(subjects)
+        return self._runs[subjects]
+
+    def _finishing_run(self, subjects: tuple[str, ...]) -> Route | None:
         wanted = [one for one in self.whole.subjects if one.name in subjects]
         rules = self.slices.slicer.slice(one.variable for one in wanted)
         finder = Regions(rules)

@@ -6,7 +6,8 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from heapq import heappop, heappush
 
-from ...rules import END, FINISHED, PLACE, Move, Position, Rules
+from ...rules import END, FINISHED, PLACE, Move, Position
+from ...rules.steps import run
 from ..explore import marked_back
 from ..limits import Limits
 from .regions import Region, Regions
@@ -106,31 +107,25 @@ def run_to(regions: Regions, found: Explored, number: int, start: Position) -> l
         legs.append((found.regions[earlier], move, room))
         came = found.came[earlier]
     moves: list[Move] = []
-    position = start
+    values = list(start)
     for region, out, room in reversed(legs):
         made = [one for one in region.done if not regions.is_plain_walk(one[0])]
         if out is not None:
             made.append((out, room))
         for move, where in made:
-            for walk in _way(regions, position, where):
-                position = _make(regions.rules, position, walk, moves)
-            position = _make(regions.rules, position, move, moves)
+            for one in (*_way(regions, values, where), move):
+                able = one.guard.holds(values) and run(one.steps, values)
+                assert able  # or the region would not have had it
+                run(regions.rules.settling, values)
+                moves.append(one)
     return moves
 
 
-def _make(rules: Rules, position: Position, move: Move, moves: list[Move]) -> Position:
-    after = rules.after(position, move)
-    assert after is not None  # or the region would not have had it
-    moves.append(move)
-    return after
-
-
-def _way(regions: Regions, position: Position, room: int) -> list[Move]:
+def _way(regions: Regions, values: list[int], room: int) -> list[Move]:
     """The shortest way to a room of the same region, by Dijkstra's search."""
-    start = position[PLACE]
+    start = values[PLACE]
     best = {start: 0}
     came: dict[int, tuple[int, Move]] = {}
-    at = {start: position}
     ahead = [(0, start)]
     while ahead:
         cost, here = heappop(ahead)
@@ -138,13 +133,12 @@ def _way(regions: Regions, position: Position, room: int) -> list[Move]:
             break
         if cost > best[here]:
             continue
-        for move, after in regions.free_walks(at[here]):
-            there = after[PLACE]
+        for move, there in regions.free_walks(values, here):
             if cost + move.cost < best.get(there, cost + move.cost + 1):
                 best[there] = cost + move.cost
                 came[there] = (here, move)
-                at[there] = after
                 heappush(ahead, (best[there], there))
+    values[PLACE] = start
     way: list[Move] = []
     while room != start:
         room, move = came[room]

@@ -242,11 +242,17 @@ class Regions:
         inside = set(region.rooms)
         for room in region.rooms:
             for move in self.rules.moves_at(room):
-                if self._leads.get(move.number) in inside:
-                    after = self.after(values, move, room)
-                    if after is not None and after[PLACE + 1 :] == values[PLACE + 1 :]:
-                        found.add(move.number)
+                if self._leads.get(move.number) in inside and self._only_walks(values, move, room):
+                    found.add(move.number)
         return found
+
+    def _only_walks(self, values: list[int], move: Move, room: int) -> bool:
+        """Whether a walk can be made in a room and changes nothing but where the player is."""
+        if move.number in self._plain and not self.rules.settling:
+            values[PLACE] = room
+            return move.guard.holds(values)
+        after = self.after(values, move, room)
+        return after is not None and after[PLACE + 1 :] == values[PLACE + 1 :]
 
     def ending_in(self, region: Region) -> Iterator[int]:
         """The rooms in which a run from a region ends by itself, as soon as they are entered."""
@@ -261,17 +267,22 @@ class Regions:
         """Whether a move changes nothing but where the player is."""
         return move.number in self._plain
 
-    def free_walks(self, position: Position) -> Iterator[tuple[Move, Position]]:
-        """The walks from a position that change nothing else and can be walked back."""
-        for move in self.rules.moves_at(position[PLACE]):
+    def free_walks(self, values: list[int], room: int) -> Iterator[tuple[Move, int]]:
+        """The walks from a room that change nothing else and can be walked back.
+
+        Args:
+            values: The values of the other variables; where the player is may be changed.
+            room: The room.
+
+        Yields:
+            Each walk, with the room it leads to.
+        """
+        for move in self.rules.moves_at(room):
             leads = self._leads.get(move.number)
             if leads is None or move.number in self.without:
                 continue
-            values = list(position)
-            if self._walk(values, move, position[PLACE], leads) and (
-                values[PLACE + 1 :] == list(position[PLACE + 1 :])
-            ):
-                yield move, tuple(values)
+            if self._only_walks(values, move, room) and self._walk(values, move, room, leads):
+                yield move, leads
 
     def ways_on(self, region: Region) -> Iterator[tuple[Move, int, Position]]:
         """The moves that lead out of a region, with the room each is made in and what follows."""
