@@ -13,7 +13,6 @@ from collections.abc import Iterator
 
 from ..level import Has, HasAll
 from ..level.conditions import atoms
-from ..rules import PLACE
 from .answers import Answer
 from .case import Case
 from .cases import Cases
@@ -44,7 +43,7 @@ def check_bypassed(cases: Cases, doors: dict[str, Answer]) -> Iterator[Finding]:
         if len(set(passage.ends)) < 2 or None in sides:
             continue
         far = max((side for side in sides if side is not None), key=case.found.costs.__getitem__)
-        room = case.rules.places[case.found.positions[far][PLACE]]
+        room = case.rules.places[case.found.places[far]]
         yield Finding(
             "bypassed",
             "warning",
@@ -60,10 +59,9 @@ def check_bypassed(cases: Cases, doors: dict[str, Answer]) -> Iterator[Finding]:
 def _cheapest_without(case: Case, door: str, room: str) -> int | None:
     """The cheapest position in a room, from which a run finishes, with a door still unopened."""
     bit, place = case.bits[door], case.rules.places.index(room)
-    best: int | None = None
-    for number, position in enumerate(case.found.positions):
-        if position[PLACE] != place or case.did[number] & bit or not case.can_finish[number]:
-            continue
-        if best is None or case.found.costs[number] < case.found.costs[best]:
-            best = number
-    return best
+    found = [
+        number
+        for number, here in enumerate(case.found.places)
+        if here == place and case.can_finish[number] and not case.did[number] & bit
+    ]
+    return min(found, key=case.found.costs.__getitem__, default=None)

@@ -8,7 +8,7 @@ from operator import itemgetter
 from typing import TYPE_CHECKING, Any
 
 from ..level import Level
-from ..rules import DEAD, FINISHED, PLAYING, Move, Position, Rules, compile_level
+from ..rules import DEAD, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
 from ..search import Exploration, Limits, Route, explore, reaching, replay
 from .answers import Answer, settled
 from .subjects import Subject, rewards, subjects
@@ -129,6 +129,11 @@ class Case:
         return {subject.name: 1 << number for number, subject in enumerate(self.subjects)}
 
     @cached_property
+    def done_from(self) -> list[tuple[int, int]]:
+        """For each subject, its variable and the value that it has until it is done."""
+        return [(one.variable, one.before) for one in self.subjects]
+
+    @cached_property
     def did(self) -> list[int]:
         """For each position, the subjects that were done on every way to it, as bits.
 
@@ -138,7 +143,7 @@ class Case:
         if not variables:
             return [0] * len(self.found.positions)
         if self.found.at_once:
-            return self.found.changed([(one.variable, one.before) for one in self.subjects])
+            return self.found.changed(self.done_from)
         pick: Callable[[Position], Any] = itemgetter(*variables)
         known: dict[Any, int] = {}
         masks = []
@@ -203,7 +208,7 @@ class Case:
         if self.found.at_once:
             entered = 0
             for place in set(self.found.places):
-                without = self.found.reached_without(self.at(place))
+                without = self.found.reached_without(self.found.having(PLACE, place))
                 if not any(without[number] for number in self.finished):
                     entered |= 1 << place
             return entered
@@ -211,10 +216,6 @@ class Case:
         for number in self.finished:
             entered &= self.entered[number]
         return entered
-
-    def at(self, place: int) -> bytearray:
-        """Mark the positions in which the player is in a room."""
-        return bytearray(here == place for here in self.found.places)
 
     def route_to(self, number: int) -> Route:
         """The cheapest route found to a position, replayed by the rules.

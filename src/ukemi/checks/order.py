@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from operator import and_
 
+from ..rules import PLACE
 from .answers import Answer
 from .case import Case
 
@@ -126,23 +128,27 @@ def _earlier_at_once(case: Case, shift: int, wanted: int) -> dict[int, int]:
 
     Something comes before all but what is done in a position right after one of those.
     """
-    found, did, places = case.found, case.did, case.found.places
-    things = (1 << shift) - 1
+    found, done = case.found, case.done_from
     earlier = dict.fromkeys(_each_bit(wanted), 0)
     for bit in _each_bit(wanted):
-        if bit & things:
-            banned = bytearray(bool(mask & bit) for mask in did)
+        number = bit.bit_length() - 1
+        if number < shift:
+            banned = found.having(*done[number]).translate(_OTHERS)
         else:
-            banned = case.at((bit >> shift).bit_length() - 1)
+            banned = found.having(PLACE, number - shift)
         after = found.following(found.reached_without(banned))
         after[0] = 1
-        without = 0
-        for marked, can, mask, place in zip(after, case.can_finish, did, places, strict=True):
-            if marked and can:
-                without |= mask | 1 << shift + place
+        after = bytearray(map(and_, after, case.can_finish))
+        without = found.changed_in(after, done)
+        for place in found.places_in(after):
+            without |= 1 << shift + place
         for other in _each_bit(wanted & ~without & ~bit):
             earlier[other] |= bit
     return earlier
+
+
+#: What is not marked is, and the other way about.
+_OTHERS = bytes([1, 0]) + bytes(254)
 
 
 def _each_bit(mask: int) -> list[int]:

@@ -6,7 +6,7 @@ from collections.abc import Callable, Hashable, Iterable
 from functools import cached_property
 
 from ..level import Condition, Passage
-from ..rules import PLACE, Rules
+from ..rules import Rules
 from ..rules.names import Names
 from ..rules.reads import rooms_named, variables
 from ..search import Limits, Route
@@ -275,7 +275,7 @@ class PartCases(Cases):
             marks = self.free.landmarks
             if marks is not None and marks.finish is not None:
                 return Answer.REQUIRED if marks.finish & marks.rooms[place] else Answer.OPTIONAL
-            if place == self.whole.found.positions[0][PLACE]:
+            if place == self.whole.found.places[0]:
                 return Answer.REQUIRED
             if self.goal.complete and self.goal.tells_room(place):
                 ways = (self.goal.entered[n] >> place & 1 for n in self.goal.finished)
@@ -291,11 +291,8 @@ class PartCases(Cases):
     def _room_status_in(self, case: Case, place: int) -> Answer:
         """The status of a room, as far as the positions of a case tell it."""
         finished = [not case.entered[n] >> place & 1 for n in case.finished]
-        some = any(
-            position[PLACE] == place and case.can_finish[n]
-            for n, position in enumerate(case.found.positions)
-        )
-        reached = any(position[PLACE] == place for position in case.found.positions)
+        some = any(here == place and case.can_finish[n] for n, here in enumerate(case.found.places))
+        reached = place in case.found.places
         complete = case.sees_all or (case.complete and some)
         return status(some, any(finished), reached, complete)
 

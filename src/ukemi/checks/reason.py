@@ -32,6 +32,9 @@ TOTAL_BUDGET = 1_000_000
 #: Positions to look at for the rooms around one, where wings are counted.
 MOST_AROUND = 2_000
 
+#: From so many positions on it pays to look first at what could come to pass at most.
+LARGE = 1_000
+
 #: Extra units of an item to try, at the most.
 MOST_EXTRA = 12
 
@@ -106,7 +109,8 @@ class Reasons:
             The reason.
         """
         position = self.case.found.positions[number]
-        if self.case.prospects is not None or self.case.counting is not None:
+        large = len(self.case.found.positions) > LARGE
+        if large or self.case.prospects is not None or self.case.counting is not None:
             self._relax(position)
         if self.case.counting is not None:
             position = self.case.counting.values(position, route.positions[-1])

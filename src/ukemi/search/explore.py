@@ -148,6 +148,21 @@ class Exploration:
                     if others[after]:
                         yield number, move, after
 
+    def having(self, variable: int, value: int) -> bytearray:
+        """Mark the positions in which a variable has a value."""
+        return bytearray(position[variable] == value for position in self.positions)
+
+    def changed_in(self, marked: bytearray, before: Sequence[tuple[int, int]]) -> int:
+        """Which variables have another value than before in a marked position, as bits."""
+        changed = 0
+        for mark, mask in zip(marked, self.changed(before), strict=True):
+            changed |= mask if mark else 0
+        return changed
+
+    def places_in(self, marked: bytearray) -> set[int]:
+        """Where the player is in the marked positions."""
+        return {place for place, mark in zip(self.places, marked, strict=True) if mark}
+
     def changed(self, before: Sequence[tuple[int, int]]) -> list[int]:
         """For each position, which variables have another value than before, as bits."""
         return [

@@ -12,7 +12,7 @@ import numpy.typing as npt
 
 from ...rules import END, PLACE, PLAYING, Move, Position
 from ..explore import Exploration
-from .layout import TooLargeError
+from .layout import TooLargeError, Words
 from .table import Numbers
 
 if TYPE_CHECKING:
@@ -215,6 +215,7 @@ class PackedExploration(Exploration):
         self._back = _Ways(before.starts, before.sources)
         self._on = _Ways(moves.starts, moves.leads)
         self._search = search
+        self._changes: tuple[Sequence[tuple[int, int]], npt.NDArray[np.uint8]] | None = None
         self.places = search.layout.column(rows, PLACE).tolist()
         self.ends = search.layout.column(rows, END).astype(np.uint8).tobytes()
 
@@ -236,8 +237,37 @@ class PackedExploration(Exploration):
         assert isinstance(moves, _Moves)
         yield from moves.between(_mask(marked), _mask(others))
 
+    @property
+    def _rows(self) -> Words:
+        return [row[: len(self.positions)] for row in self._search.table.rows]
+
+    def having(self, variable: int, value: int) -> bytearray:  # noqa: D102
+        found = self._search.layout.column(self._rows, variable) == value
+        return bytearray(found.tobytes())
+
+    def changed_in(  # noqa: D102
+        self, marked: bytearray, before: Sequence[tuple[int, int]]
+    ) -> int:
+        if self._changes is None or self._changes[0] is not before:
+            self._changes = (before, self._changed_bits(before))
+        chosen = self._changes[1][np.flatnonzero(_mask(marked))]
+        return int.from_bytes(np.bitwise_or.reduce(chosen, axis=0).tobytes(), "little")
+
+    def _changed_bits(self, before: Sequence[tuple[int, int]]) -> npt.NDArray[np.uint8]:
+        """A row of bits for each position: which variables have another value than before."""
+        rows, layout = self._rows, self._search.layout
+        bits = np.zeros((len(self.positions), -(-len(before) // 8)), dtype=np.uint8)
+        for number, (variable, value) in enumerate(before):
+            other = (layout.column(rows, variable) != value).view(np.uint8)
+            bits[:, number // 8] |= other << np.uint8(number % 8)
+        return bits
+
+    def places_in(self, marked: bytearray) -> set[int]:  # noqa: D102
+        here = self._search.layout.column(self._rows, PLACE)[_mask(marked)]
+        return set(np.unique(here).tolist())
+
     def changed(self, before: Sequence[tuple[int, int]]) -> list[int]:  # noqa: D102
-        rows = [row[: len(self.positions)] for row in self._search.table.rows]
+        rows = self._rows
         masks = [0] * len(self.positions)
         for first in range(0, len(before), BITS):
             part = np.zeros(len(masks), dtype=np.int64)
