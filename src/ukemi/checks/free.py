@@ -1,9 +1,10 @@
-"""Whether nothing in a level is ever lost, and what every run must do then."""
+"""Whether nothing in a level, or in a part of it, is ever lost, and what every run must do then."""
 
 from __future__ import annotations
 
 from functools import cached_property
 
+from ..rules import Rules
 from ..search import Limits
 from ..search.reduced.landmarks import Landmarks, UncountedError
 from ..search.reduced.macro import Explored, explore_regions
@@ -16,18 +17,20 @@ MOST_REGIONS = 3_000
 
 
 class Free:
-    """The regions of a level under check.
+    """The regions of a level under check, or of what of it matters to a question.
 
     Args:
         whole: The level under check.
+        rules: Its rules, or what of them matters.
         limits: How far the search may go.
 
     Attributes:
         looked: How many regions were looked at so far.
     """
 
-    def __init__(self, whole: Case, limits: Limits) -> None:
+    def __init__(self, whole: Case, rules: Rules, limits: Limits) -> None:
         self.whole = whole
+        self.rules = rules
         self.limits = limits
         self.looked = 0
 
@@ -39,23 +42,23 @@ class Free:
 
     @cached_property
     def regions(self) -> Explored:
-        """The regions of the whole level."""
+        """The regions."""
         return self.explore(self.finder)
 
     @cached_property
     def finder(self) -> Regions:
-        """What finds the regions of the whole level."""
-        return Regions(self.whole.rules)
+        """What finds the regions."""
+        return Regions(self.rules)
 
     @property
     def known(self) -> bool:
-        """Whether regions tell anything of the level, and all of them are known."""
+        """Whether regions tell anything, and all of them are known."""
         return self.finder.safety.able and self.regions.complete
 
     @property
     def plainly(self) -> bool:
         """Whether one look tells that nothing is ever lost."""
-        return self.finder.nothing_is_lost(self.whole.rules.start())
+        return self.finder.nothing_is_lost(self.rules.start())
 
     @cached_property
     def everything(self) -> Answer:
@@ -86,6 +89,6 @@ class Free:
             watched[subject.variable] = self.whole.bits[subject.name]
         try:
             free = safety.safe | safety.giving
-            return Landmarks(self.whole.rules, watched, free, about - free, ending)
+            return Landmarks(self.rules, watched, free, about - free, ending)
         except UncountedError:
             return None

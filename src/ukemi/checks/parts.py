@@ -12,6 +12,7 @@ from ..rules.reads import rooms_named, variables
 from ..search import Limits, Route
 from ..search.reduced.alike import find_alike
 from ..search.reduced.bounds import takes_at_least
+from ..search.reduced.landmarks import Landmarks
 from ..search.reduced.macro import run_to
 from ..search.reduced.regions import Regions
 from .answers import Answer, settled
@@ -38,7 +39,7 @@ class PartCases(Cases):
 
     def __init__(self, whole: Case, limits: Limits) -> None:
         super().__init__(whole)
-        self.free = Free(whole, limits)
+        self.free = Free(whole, whole.rules, limits)
         self.slices = Slices(whole, limits, self.free)
         self.losses = Losses(self.slices)
         self._like: dict[tuple[str, Hashable], Answer] = {}
@@ -48,6 +49,7 @@ class PartCases(Cases):
     def positions(self) -> int:
         """How many positions and regions were looked at, all questions together."""
         looked = self.slices.positions + self.free.looked + self.losses.looked
+        looked += self._goal_free.looked
         return len(self.whole.found.positions) + looked
 
     # -- parts of the level -------------------------------------------------------------------
@@ -67,7 +69,7 @@ class PartCases(Cases):
         case = self.slices.case(self._goal_rules)
         if case.finish == Answer.UNKNOWN:
             free = self.all_is_free == Answer.YES
-            found = self.free.regions if free else self.free.explore(self._goal_finder)
+            found = self.free.regions if free else self._goal_free.regions
             case.finish = settled(bool(found.finished), found.complete)
         if case.stuck == Answer.UNKNOWN and case.finish == Answer.YES and self._nothing_is_lost:
             case.stuck = Answer.NEVER
@@ -78,11 +80,19 @@ class PartCases(Cases):
         """Whether nothing that matters to finishing is ever lost."""
         if self.all_is_free == Answer.YES:
             return True
-        return self._goal_finder.nothing_is_lost(self._goal_rules.start())
+        return self._goal_free.plainly
 
     @cached_property
-    def _goal_finder(self) -> Regions:
-        return Regions(self._goal_rules)
+    def _goal_free(self) -> Free:
+        """The regions of what matters to the goal."""
+        return Free(self.whole, self._goal_rules, self.slices.limits)
+
+    @cached_property
+    def _marks(self) -> Landmarks | None:
+        """What every finishing run must do, where nothing that matters to finishing is ever lost."""
+        if self.all_is_free == Answer.YES:
+            return self.free.landmarks
+        return self._goal_free.landmarks if self._goal_free.plainly else None
 
     @property
     def _goal_rules(self) -> Rules:
@@ -229,7 +239,7 @@ class PartCases(Cases):
                 return status(False, False, reached, True)
             if not in_goal:
                 return Answer.OPTIONAL
-            marks = self.free.landmarks
+            marks = self._marks
             if marks is not None and marks.finish is not None:
                 needed = marks.finish & self.whole.bits[subject.name]
                 return Answer.REQUIRED if needed else Answer.OPTIONAL
@@ -260,7 +270,7 @@ class PartCases(Cases):
         """Whether some run finishes without ever changing a variable."""
         moves = self.whole.rules.moves
         changing = (move.number for move in moves if variable in move.changes)
-        found = self.free.explore(self._goal_finder.but(without=changing))
+        found = self.free.explore(self._goal_free.finder.but(without=changing))
         return settled(bool(found.finished), found.complete)
 
     def _status_of_room(self, room: str) -> Answer:
@@ -272,7 +282,7 @@ class PartCases(Cases):
             if not some:
                 reached = any(place in one.rooms for one in found.regions)
                 return status(False, False, reached, True)
-            marks = self.free.landmarks
+            marks = self._marks
             if marks is not None and marks.finish is not None:
                 return Answer.REQUIRED if marks.finish & marks.rooms[place] else Answer.OPTIONAL
             if place == self.whole.found.places[0]:
@@ -280,7 +290,7 @@ class PartCases(Cases):
             if self.goal.complete and self.goal.tells_room(place):
                 ways = (self.goal.entered[n] >> place & 1 for n in self.goal.finished)
                 return Answer.REQUIRED if all(ways) else Answer.OPTIONAL
-            without = self.free.explore(self._goal_finder.but(closed=[place]))
+            without = self.free.explore(self._goal_free.finder.but(closed=[place]))
             if without.finished or without.complete:
                 return Answer.OPTIONAL if without.finished else Answer.REQUIRED
         told = self._room_status_in(self.about_room(room), place)
@@ -298,7 +308,7 @@ class PartCases(Cases):
 
     def order(self, statuses: dict[str, Answer], rooms: dict[str, Answer]) -> Pairs | None:
         """What must come before what, where landmarks tell."""
-        marks = self.free.landmarks
+        marks = self._marks
         if marks is None:
             return None
         bits: dict[str, int] = {}
@@ -343,7 +353,7 @@ class PartCases(Cases):
 
     def takes_at_least(self, *subjects: str) -> int:
         """The steps that a finishing run which does some things takes at least; 0 if not known."""
-        marks = self.free.landmarks
+        marks = self._marks
         if marks is None or marks.finish is None:
             return 0
         done = marks.finish
