@@ -145,7 +145,7 @@ class Drawer:
             if maybe(0.6):
                 rooms[room]["items"] = {
                     item: {"count": self.random.randint(1, 2), **({"needs": self.condition()} if maybe(0.2) else {})}
-                    for item in set(self.some(self.items))
+                    for item in dict.fromkeys(self.some(self.items))
                 }  # fmt: skip
             if maybe(0.25):
                 chest: dict[str, Any] = {"holds": self.some(self.items), **self.effects(0.05)}
