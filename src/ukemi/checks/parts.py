@@ -25,6 +25,7 @@ from .order import Pairs, ordered
 from .slices import MOST_COMPARED, Slices, size
 from .statuses import status
 from .subjects import Subject, item_sources
+from .without import Without
 
 
 class PartCases(Cases):
@@ -49,7 +50,7 @@ class PartCases(Cases):
     def positions(self) -> int:
         """How many positions and regions were looked at, all questions together."""
         looked = self.slices.positions + self.free.looked + self.losses.looked
-        looked += self._goal_free.looked
+        looked += self._goal_free.looked + self._without.looked
         return len(self.whole.found.positions) + looked
 
     # -- parts of the level -------------------------------------------------------------------
@@ -100,10 +101,15 @@ class PartCases(Cases):
 
     @cached_property
     def _goal_changes(self) -> frozenset[int]:
-        """The variables that matter to finishing and that some move changes."""
+        """The variables that moves which matter to finishing change."""
         kept = {move.number for move in self._goal_rules.moves}
         moves = (move for move in self.whole.rules.moves if move.number in kept)
         return frozenset(variable for move in moves for variable in move.changes)
+
+    @cached_property
+    def _goal_tracked(self) -> frozenset[int]:
+        """Those of them that matter to finishing themselves, so that regions tell them."""
+        return frozenset(v for move in self._goal_rules.moves for v in move.changes)
 
     @cached_property
     def _goal_reads(self) -> frozenset[int]:
@@ -230,8 +236,9 @@ class PartCases(Cases):
     def _status_of(self, subject: Subject) -> Answer:
         number = subject.variable
         in_goal = number in self._goal_changes
-        if self.free.known:
-            found = self.free.regions
+        free = self._goal_free if number in self._goal_tracked else self.free
+        if free.known:
+            found = free.regions
             before = subject.before
             some = any(found.regions[n].position[number] != before for n in found.finished)
             reached = some or any(one.position[number] != before for one in found.regions)
@@ -248,7 +255,7 @@ class PartCases(Cases):
                 bit = self.whole.bits[subject.name]
                 missing = any(not self.goal.did[n] & bit for n in self.goal.finished)
                 return Answer.OPTIONAL if missing else Answer.REQUIRED
-            without = self._finishes_without(number)
+            without = self._without.finishes(number)
             if without.proven:
                 return Answer.OPTIONAL if without == Answer.YES else Answer.REQUIRED
         told = self._status_in(self.about(subject.name), subject.name)
@@ -265,13 +272,6 @@ class PartCases(Cases):
         if not found_status.proven and any(done) and case.complete:
             return status(True, not all(done), True, True)
         return found_status
-
-    def _finishes_without(self, variable: int) -> Answer:
-        """Whether some run finishes without ever changing a variable."""
-        moves = self.whole.rules.moves
-        changing = (move.number for move in moves if variable in move.changes)
-        found = self.free.explore(self._goal_free.finder.but(without=changing))
-        return settled(bool(found.finished), found.complete)
 
     def _status_of_room(self, room: str) -> Answer:
         place = self._names.places[room]
@@ -290,9 +290,9 @@ class PartCases(Cases):
             if self.goal.complete and self.goal.tells_room(place):
                 ways = (self.goal.entered[n] >> place & 1 for n in self.goal.finished)
                 return Answer.REQUIRED if all(ways) else Answer.OPTIONAL
-            without = self.free.explore(self._goal_free.finder.but(closed=[place]))
-            if without.finished or without.complete:
-                return Answer.OPTIONAL if without.finished else Answer.REQUIRED
+            without = self._without.finishes(self._without.room(place))
+            if without.proven:
+                return Answer.OPTIONAL if without == Answer.YES else Answer.REQUIRED
         told = self._room_status_in(self.about_room(room), place)
         if told.proven or not self.goal.complete:
             return told
@@ -306,11 +306,22 @@ class PartCases(Cases):
         complete = case.sees_all or (case.complete and some)
         return status(some, any(finished), reached, complete)
 
+    @cached_property
+    def _without(self) -> Without:
+        """What can be done without some one thing."""
+        things = {
+            one.variable: one.before
+            for one in self.whole.subjects
+            if one.variable in self._goal_tracked
+        }
+        prospects = self.slices.prospects(self._goal_rules)
+        return Without(self._goal_free, self.whole.rules, things, prospects.finishes)
+
     def order(self, statuses: dict[str, Answer], rooms: dict[str, Answer]) -> Pairs | None:
-        """What must come before what, where landmarks tell."""
+        """What must come before what, where landmarks or regions tell."""
         marks = self._marks
         if marks is None:
-            return None
+            return self._order_by_regions(statuses, rooms) if self.slices.large else None
         bits: dict[str, int] = {}
         before: dict[str, int] = {}
         for subject in self.whole.subjects:
@@ -323,6 +334,27 @@ class PartCases(Cases):
                 bits[room + "\0"] = marks.rooms[place]
                 before[room + "\0"] = marks.before_room[place]
         return ordered(before, bits)
+
+    def _order_by_regions(
+        self, statuses: dict[str, Answer], rooms: dict[str, Answer]
+    ) -> Pairs | None:
+        """What comes first in every finishing run: what nothing else can be done before it without."""
+        variables = self._variables
+        nodes = {name: variables[name] for name, one in statuses.items() if one == Answer.REQUIRED}
+        if not (self._goal_free.known and self._goal_tracked.issuperset(nodes.values())):
+            return None
+        for room, answer in rooms.items():
+            if answer == Answer.REQUIRED:
+                nodes[room + "\0"] = self._without.room(self._names.places[room])
+        before = dict.fromkeys(nodes, 0)
+        for node in nodes.values():
+            possible = self._without.before(node)
+            if possible is None:
+                return None
+            for name, other in nodes.items():
+                if not possible >> other & 1:
+                    before[name] |= 1 << node
+        return ordered(before, {name: 1 << node for name, node in nodes.items()})
 
     def finishing_run(self, *subjects: str) -> Route | None:
         """A finishing run that does some things, not always a shortest one."""
@@ -353,13 +385,30 @@ class PartCases(Cases):
 
     def takes_at_least(self, *subjects: str) -> int:
         """The steps that a finishing run which does some things takes at least; 0 if not known."""
+        asked = {self._variables[name] for name in subjects}
         marks = self._marks
-        if marks is None or marks.finish is None:
+        if marks is not None and marks.finish is not None:
+            done = marks.finish
+            for variable in asked:
+                done |= marks.before.get(variable, 0)
+            asked |= {
+                one.variable for one in self.whole.subjects if done & self.whole.bits[one.name]
+            }
+            rooms = [place for place, bit in enumerate(marks.rooms) if done & bit]
+            ends = marks.ends
+        elif marks is None and self.slices.large and self._goal_free.known:
+            asked |= {
+                one.variable
+                for one in self.whole.subjects
+                if self.status_of(one) == Answer.REQUIRED
+            }
+            rooms = [
+                place
+                for room, place in self._names.places.items()
+                if self.status_of_room(room) == Answer.REQUIRED
+            ]
+            found = self._goal_free.regions
+            ends = {room for number in found.finished for room in found.regions[number].rooms}
+        else:
             return 0
-        done = marks.finish
-        for subject in self.whole.subjects:
-            if subject.name in subjects:
-                done |= marks.before.get(subject.variable, 0) | self.whole.bits[subject.name]
-        asked = [one.variable for one in self.whole.subjects if done & self.whole.bits[one.name]]
-        rooms = [place for place, bit in enumerate(marks.rooms) if done & bit]
-        return takes_at_least(self.whole.rules, self.slices.slicer.ground, asked, rooms, marks.ends)
+        return takes_at_least(self.whole.rules, self.slices.slicer.ground, asked, rooms, ends)

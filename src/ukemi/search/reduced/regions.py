@@ -263,6 +263,10 @@ class Regions:
             if values[END] != PLAYING:
                 yield room
 
+    def leads(self, move: Move) -> int | None:
+        """The room that a move leads to, if it is a walk."""
+        return self._leads.get(move.number)
+
     def is_plain_walk(self, move: Move) -> bool:
         """Whether a move changes nothing but where the player is."""
         return move.number in self._plain
