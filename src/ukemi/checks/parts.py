@@ -99,6 +99,10 @@ class PartCases(Cases):
     def _goal_rules(self) -> Rules:
         return self.slices.goal_rules
 
+    def _marked(self, variable: int) -> bool:
+        """Whether what every finishing run must do, and regions of the goal, tell a variable."""
+        return self.all_is_free == Answer.YES or variable in self._goal_tracked
+
     @cached_property
     def _goal_changes(self) -> frozenset[int]:
         """The variables that moves which matter to finishing change."""
@@ -246,7 +250,7 @@ class PartCases(Cases):
                 return status(False, False, reached, True)
             if not in_goal:
                 return Answer.OPTIONAL
-            marks = self._marks
+            marks = self._marks if self._marked(number) else None
             if marks is not None and marks.finish is not None:
                 needed = marks.finish & self.whole.bits[subject.name]
                 return Answer.REQUIRED if needed else Answer.OPTIONAL
@@ -320,14 +324,16 @@ class PartCases(Cases):
     def order(self, statuses: dict[str, Answer], rooms: dict[str, Answer]) -> Pairs | None:
         """What must come before what, where landmarks or regions tell."""
         marks = self._marks
+        required = [one for one in self.whole.subjects if statuses[one.name] == Answer.REQUIRED]
+        if not all(self._marked(one.variable) for one in required):
+            return None
         if marks is None:
-            return self._order_by_regions(statuses, rooms) if self.slices.large else None
+            return None if self.goal.complete else self._order_by_regions(required, rooms)
         bits: dict[str, int] = {}
         before: dict[str, int] = {}
-        for subject in self.whole.subjects:
-            if statuses[subject.name] == Answer.REQUIRED:
-                bits[subject.name] = self.whole.bits[subject.name]
-                before[subject.name] = marks.before[subject.variable]
+        for subject in required:
+            bits[subject.name] = self.whole.bits[subject.name]
+            before[subject.name] = marks.before[subject.variable]
         for room, answer in rooms.items():
             if answer == Answer.REQUIRED:
                 place = self._names.places[room]
@@ -336,12 +342,11 @@ class PartCases(Cases):
         return ordered(before, bits)
 
     def _order_by_regions(
-        self, statuses: dict[str, Answer], rooms: dict[str, Answer]
+        self, required: Iterable[Subject], rooms: dict[str, Answer]
     ) -> Pairs | None:
         """What comes first in every finishing run: what nothing else can be done before it without."""
-        variables = self._variables
-        nodes = {name: variables[name] for name, one in statuses.items() if one == Answer.REQUIRED}
-        if not (self._goal_free.known and self._goal_tracked.issuperset(nodes.values())):
+        nodes = {one.name: one.variable for one in required}
+        if not self._goal_free.known:
             return None
         for room, answer in rooms.items():
             if answer == Answer.REQUIRED:
@@ -396,7 +401,7 @@ class PartCases(Cases):
             }
             rooms = [place for place, bit in enumerate(marks.rooms) if done & bit]
             ends = marks.ends
-        elif marks is None and self.slices.large and self._goal_free.known:
+        elif marks is None and not self.goal.complete and self._goal_free.known:
             asked |= {
                 one.variable
                 for one in self.whole.subjects
