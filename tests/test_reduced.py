@@ -17,10 +17,11 @@ from ukemi.rules import Rules, compile_level
 from ukemi.rules.words import move_words
 from ukemi.search import Limits, explore, reached_from
 from ukemi.search.reduced.landmarks import Landmarks
-from ukemi.search.reduced.macro import explore_regions, run_to
+from ukemi.search.reduced.macro import explore_regions
 from ukemi.search.reduced.prospects import Prospects
 from ukemi.search.reduced.regions import Regions
 from ukemi.search.reduced.relaxed import Relaxed
+from ukemi.search.reduced.runs import run_to
 from ukemi.search.reduced.safe import Safety
 from ukemi.search.reduced.slices import Slicer
 from ukemi.search.reduced.slips import Slip, find_slip

@@ -13,8 +13,8 @@ from ..search import Limits, Route
 from ..search.reduced.alike import find_alike
 from ..search.reduced.bounds import takes_at_least
 from ..search.reduced.landmarks import Landmarks
-from ..search.reduced.macro import run_to
 from ..search.reduced.regions import Regions
+from ..search.reduced.runs import run_to
 from .answers import Answer, settled
 from .case import Case
 from .cases import Cases
@@ -375,7 +375,8 @@ class PartCases(Cases):
         for number in found.finished:
             position = found.regions[number].position
             if all(position[one.variable] != one.before for one in wanted):
-                return self.whole.replay(run_to(finder, found, number, rules.start()))
+                asked = [one.variable for one in wanted]
+                return self.whole.replay(run_to(finder, found, number, rules.start(), asked))
         return None
 
     def cannot_finish_with(self, *subjects: str) -> bool:

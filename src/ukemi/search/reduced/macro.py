@@ -4,10 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from heapq import heappop, heappush
 
-from ...rules import END, FINISHED, PLACE, Move, Position
-from ...rules.steps import run
+from ...rules import END, FINISHED, Move, Position
 from ..explore import marked_back
 from ..limits import Limits
 from .regions import Region, Regions
@@ -86,61 +84,3 @@ def explore_regions(
                 return found
     found.complete = True
     return found
-
-
-def run_to(regions: Regions, found: Explored, number: int, start: Position) -> list[Move]:
-    """The moves of a run to a region, walks included.
-
-    Args:
-        regions: What found the regions.
-        found: The regions.
-        number: The region to come to.
-        start: Where the search began.
-
-    Returns:
-        The moves, as the rules allow them from the start.
-    """
-    legs: list[tuple[Region, Move | None, int]] = [(found.regions[number], None, 0)]
-    came = found.came[number]
-    while came is not None:
-        earlier, move, room = came
-        legs.append((found.regions[earlier], move, room))
-        came = found.came[earlier]
-    moves: list[Move] = []
-    values = list(start)
-    for region, out, room in reversed(legs):
-        made = [one for one in region.done if not regions.is_plain_walk(one[0])]
-        if out is not None:
-            made.append((out, room))
-        for move, where in made:
-            for one in (*_way(regions, values, where), move):
-                able = one.guard.holds(values) and run(one.steps, values)
-                assert able  # or the region would not have had it
-                run(regions.rules.settling, values)
-                moves.append(one)
-    return moves
-
-
-def _way(regions: Regions, values: list[int], room: int) -> list[Move]:
-    """The shortest way to a room of the same region, by Dijkstra's search."""
-    start = values[PLACE]
-    best = {start: 0}
-    came: dict[int, tuple[int, Move]] = {}
-    ahead = [(0, start)]
-    while ahead:
-        cost, here = heappop(ahead)
-        if here == room:
-            break
-        if cost > best[here]:
-            continue
-        for move, there in regions.free_walks(values, here):
-            if cost + move.cost < best.get(there, cost + move.cost + 1):
-                best[there] = cost + move.cost
-                came[there] = (here, move)
-                heappush(ahead, (best[there], there))
-    values[PLACE] = start
-    way: list[Move] = []
-    while room != start:
-        room, move = came[room]
-        way.append(move)
-    return way[::-1]

@@ -6,9 +6,10 @@ from collections.abc import Iterable
 
 from ...rules import END, FINISHED, PLAYING, Move, Position, Rules
 from ..limits import Limits
-from .macro import explore_regions, run_to
+from .macro import explore_regions
 from .regions import Region, Regions
 from .relaxed import Relaxed
+from .runs import run_to
 
 #: The regions to look at in all, for each that may be looked at for one position.
 TOTAL = 20

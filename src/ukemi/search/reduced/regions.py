@@ -27,11 +27,14 @@ class Region:
         position: The position after everything free has been done, in the first of its rooms.
         rooms: The rooms that lie open, in the order they were come to.
         done: What was done, in order: a move and the room it was made in.
+        entered: For each room but the first, the walk it was come to by, the room that leads from,
+            and how much had been done by then.
     """
 
     position: Position
     rooms: list[int]
     done: list[tuple[Move, int]]
+    entered: dict[int, tuple[Move, int, int]]
 
     @property
     def over(self) -> bool:
@@ -89,8 +92,9 @@ class Regions:
         values = list(position)
         rooms = [values[PLACE]]
         done: list[tuple[Move, int]] = []
+        entered: dict[int, tuple[Move, int, int]] = {}
         if values[END] != PLAYING or not self.safety.able:
-            return Region(position, rooms, done)
+            return Region(position, rooms, done, entered)
         inside = set(rooms)
         safe, moves_at = self.safety.safe, self.rules.moves_at
         ahead = [(move, rooms[0]) for move in moves_at(rooms[0])]
@@ -115,6 +119,7 @@ class Regions:
                 if leads not in inside:
                     inside.add(leads)
                     rooms.append(leads)
+                    entered[leads] = move, room, len(done)
                     ahead += [(one, leads) for one in moves_at(leads)]
                 if plain or before == [values[v] for v in move.changes if v != PLACE]:
                     continue
@@ -127,7 +132,7 @@ class Regions:
                             if place in inside:
                                 ahead.append((one, place))
         values[PLACE] = min(rooms)
-        return Region(tuple(values), rooms, done)
+        return Region(tuple(values), rooms, done, entered)
 
     def _make(self, values: list[int], move: Move) -> bool:
         """Make a safe move that can be made; what it gives ends no run.

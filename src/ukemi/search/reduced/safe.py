@@ -30,13 +30,15 @@ class Safety:
         able: Whether anything can be said at all: under ``pickup: touch`` walking takes things.
         safe: The numbers of the safe moves.
         giving: The numbers of the walks that, but for where the player is, only give.
+        bad: The variables of which having more may hurt.
+        closers: For each variable, the moves that can be made only as long as it is not set.
     """
 
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
         self.able = not any(isinstance(step, ByValue) for step in each_step(rules.settling))
-        self._closers: dict[int, list[Move]] = {}
-        self._bad: set[int] = set()
+        self.closers: dict[int, list[Move]] = {}
+        self.bad: set[int] = set()
         self._gains: dict[int, Gains] = {}
         self.safe: set[int] = set()
         self.giving: set[int] = set()
@@ -57,25 +59,25 @@ class Safety:
                     self._look_at(part)
                 elif part.value == 0:
                     if PLACE in move.changes:
-                        self._bad.add(part.variable)
+                        self.bad.add(part.variable)
                     else:
-                        self._closers.setdefault(part.variable, []).append(move)
+                        self.closers.setdefault(part.variable, []).append(move)
             self._look_at_steps(move.steps)
         # Where the goal ends the run by itself, coming to hold what it asks for is not all gain.
         for step in each_step(self.rules.settling):
             if isinstance(step, When):
-                self._bad.update(variables(step.expression))
+                self.bad.update(variables(step.expression))
         self._look_at(self.rules.goal)
 
     def _look_at_steps(self, steps: Iterable[Step]) -> None:
         for step in each_step(steps):
             if isinstance(step, Set):
                 if step.value != 1 and step.variable > END:
-                    self._bad.add(step.variable)
+                    self.bad.add(step.variable)
             elif isinstance(step, Require):
                 self._look_at(step.expression)
             elif not isinstance(step, Add):
-                self._bad |= changed([step]) | looked_at([step])
+                self.bad |= changed([step]) | looked_at([step])
 
     def _look_at(self, expression: Expression) -> None:
         for leaf, positive in leaves(expression):
@@ -85,11 +87,11 @@ class Safety:
                 case Is(variable, value) if (value == 1) == positive and value in (0, 1):
                     # that a flag is on, or not off
                     if variable <= END and variable != PLACE:
-                        self._bad.add(variable)
+                        self.bad.add(variable)
                 case Within(terms, _):
-                    self._bad.update(variable for variable, weight in terms if weight)
+                    self.bad.update(variable for variable, weight in terms if weight)
                 case _:
-                    self._bad.update(variables(leaf))
+                    self.bad.update(variables(leaf))
 
     def _gains_of(self, move: Move) -> Gains:
         gains: dict[int, int] = {}
@@ -101,7 +103,7 @@ class Safety:
                     gains[variable] = gains.get(variable, 0) + amount
                 case Set(variable, _) if variable == PLACE:
                     pass
-                case Add(variable, _) if variable not in self._bad:
+                case Add(variable, _) if variable not in self.bad:
                     pass  # a loss of what can only help
                 case Require():
                     pass
@@ -115,7 +117,7 @@ class Safety:
                 variable = step.variable
                 if variable == PLACE:
                     continue
-                if step.value != 1 or variable == END or variable in self._bad:
+                if step.value != 1 or variable == END or variable in self.bad:
                     return False
                 if not self._closes_nothing(move, variable):
                     return False
@@ -124,7 +126,7 @@ class Safety:
                 if step.amount <= 0:
                     if self.rules.variables[variable][0] != "lying":
                         return False
-                elif variable in self._bad or variable in self._closers:
+                elif variable in self.bad or variable in self.closers:
                     return False
             elif not isinstance(step, Require):
                 return False
@@ -132,7 +134,7 @@ class Safety:
 
     def _closes_nothing(self, move: Move, variable: int) -> bool:
         """Whether all that setting a variable makes impossible would have given no more."""
-        closers = [one for one in self._closers.get(variable, ()) if one is not move]
+        closers = [one for one in self.closers.get(variable, ()) if one is not move]
         return all(self._gain(other) <= self._gain(move) for other in closers)
 
     def _gain(self, move: Move) -> Gains:
