@@ -16,6 +16,7 @@ from .subjects import Subject, rewards, subjects
 if TYPE_CHECKING:  # what only large levels need is loaded for those alone
     from ..search.reduced.counting import Counting
     from ..search.reduced.prospects import Prospects
+    from .wrong import Wrong
 
 
 class Case:
@@ -57,6 +58,9 @@ class Case:
         lost = prospects.lost if prospects else None
         self.found: Exploration = found or explore(self.rules, self.limits, lost=lost)
         self.complete: bool = self.found.complete
+        #: Choices that lose the level, where regions tell some, and whether those are all.
+        self.wrong: list[Wrong] = []
+        self.all_wrong = False
         #: What finds reasons for its positions; kept here since finding them has a budget.
         self.reasons: object = None
         self.sees_all: bool = self.complete and lost is None
@@ -92,7 +96,11 @@ class Case:
     @cached_property
     def can_finish(self) -> bytearray:
         """Positions from which a finishing run was found."""
-        return reaching(self.found, self.finished)
+        if self.prospects is None or self.complete:
+            return reaching(self.found, self.finished)
+        positions, finishes = self.found.positions, self.prospects.finishes
+        beyond = [number for number in self.unexplored if finishes(positions[number])]
+        return reaching(self.found, [*self.finished, *beyond])
 
     @cached_property
     def may_finish(self) -> bytearray:
@@ -117,6 +125,11 @@ class Case:
         if found:
             return Answer.POSSIBLE
         return Answer.NEVER if self.complete else Answer.UNKNOWN
+
+    @property
+    def knows_mistakes(self) -> bool:
+        """Whether every kind of mistake is known."""
+        return self.complete or self.all_wrong or self.stuck == Answer.NEVER
 
     @cached_property
     def subjects(self) -> list[Subject]:

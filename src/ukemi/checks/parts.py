@@ -12,6 +12,7 @@ from ..rules.reads import rooms_named, variables
 from ..search import Limits, Route
 from ..search.reduced.alike import find_alike
 from ..search.reduced.bounds import takes_at_least
+from ..search.reduced.commuting import commutes
 from ..search.reduced.landmarks import Landmarks
 from ..search.reduced.regions import Regions
 from ..search.reduced.runs import run_to
@@ -26,6 +27,7 @@ from .slices import MOST_COMPARED, Slices, size
 from .statuses import status
 from .subjects import Subject, item_sources
 from .without import Without
+from .wrong import wrong_choices
 
 
 class PartCases(Cases):
@@ -72,9 +74,24 @@ class PartCases(Cases):
             free = self.all_is_free == Answer.YES
             found = self.free.regions if free else self._goal_free.regions
             case.finish = settled(bool(found.finished), found.complete)
-        if case.stuck == Answer.UNKNOWN and case.finish == Answer.YES and self._nothing_is_lost:
-            case.stuck = Answer.NEVER
+        if case.stuck == Answer.UNKNOWN and case.finish == Answer.YES:
+            case.stuck = self._stuck
+        if case.stuck == Answer.POSSIBLE and not case.complete and self._goal_free.known:
+            case.wrong, case.all_wrong = wrong_choices(self._goal_free)
         return case
+
+    @property
+    def _stuck(self) -> Answer:
+        """Whether anyone can get stuck, as far as regions tell."""
+        if self._nothing_is_lost:
+            return Answer.NEVER
+        if not self._goal_free.known:
+            return Answer.UNKNOWN
+        found = self._goal_free.regions
+        able = found.reaching(found.finished)
+        if any(not can and not one.over for can, one in zip(able, found.regions, strict=True)):
+            return Answer.POSSIBLE
+        return Answer.NEVER if commutes(self._goal_free.finder) else Answer.UNKNOWN
 
     @property
     def _nothing_is_lost(self) -> bool:

@@ -109,14 +109,30 @@ class Reasons:
             The reason.
         """
         position = self.case.found.positions[number]
+        closure = reached_from(self.case.found, number)
+        dies = any(self.case.found.ends[one] == DEAD for one in closure)
+        return self.explain_at(position, route, self._within(position, route, closure), dies)
+
+    def explain_at(
+        self, position: Position, route: Route, places: Iterable[int], dies: bool
+    ) -> Reason:
+        """Why nothing finishes from a position.
+
+        Args:
+            position: The position; it is stuck.
+            route: A route to it.
+            places: The rooms that can be come to from it.
+            dies: Whether the player can die there.
+
+        Returns:
+            The reason.
+        """
         large = len(self.case.found.positions) > LARGE
         if large or self.case.prospects is not None or self.case.counting is not None:
             self._relax(position)
         if self.case.counting is not None:
             position = self.case.counting.values(position, route.positions[-1])
-        closure = reached_from(self.case.found, number)
-        ends = self.case.found.ends
-        within = {self.rules.places[place] for place in self._within(position, closure)}
+        within = {self.rules.places[place] for place in places}
         found = _Findings()
         self._full(position, found)
         if not found.why:
@@ -126,7 +142,7 @@ class Reasons:
         if not found.why:
             self._flags(position, found)
         self._way_back(position, route, found)
-        if any(ends[one] == DEAD for one in closure):
+        if dies:
             found.why.append("All that is left from there is to die or to stay")
         if not found.cause:
             self._what_remains(position, within, found)
@@ -140,12 +156,13 @@ class Reasons:
         self._relaxed = self._relaxed or Relaxed(self.rules)
         self._reach = self._relaxed.reach(position)
 
-    def _within(self, position: Position, closure: Iterable[int]) -> set[int]:
+    def _within(self, position: Position, route: Route, closure: Iterable[int]) -> set[int]:
         """The rooms that can be reached from a position."""
         places = {self.case.found.places[number] for number in closure}
         counting = self.case.counting
         if counting is None:
             return places
+        position = counting.values(position, route.positions[-1])
         around = explore(counting.original, Limits(MOST_AROUND), position)
         if around.complete:
             return set(around.places)

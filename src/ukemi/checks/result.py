@@ -15,10 +15,17 @@ SEVERITIES = ("error", "warning", "note")
 
 @dataclass(frozen=True, eq=False)
 class Mistake:
-    """One move after which the level can no longer be finished, and a shortest way into it."""
+    """One move after which the level can no longer be finished, and a way into it.
+
+    Attributes:
+        move: The move.
+        route: The moves that lead into it, itself the last.
+        shortest: Whether the route is known to be the shortest.
+    """
 
     move: dict[str, Any]
     route: Route
+    shortest: bool = True
 
 
 @dataclass(frozen=True, eq=False)
@@ -36,6 +43,7 @@ class Finding:
         route: The moves that show it.
         mistake: The one wrong move, where there is one.
         also: Other mistakes with the same cause.
+        shortest: Whether the route is known to be the shortest into the mistake.
     """
 
     code: str
@@ -48,6 +56,7 @@ class Finding:
     route: Route | None = None
     mistake: dict[str, Any] | None = None
     also: tuple[Mistake, ...] = ()
+    shortest: bool = True
 
     def __repr__(self) -> str:
         where = f" at {self.place.line}:{self.place.column}" if self.place else ""

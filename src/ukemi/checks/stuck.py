@@ -10,6 +10,7 @@ A level that passes, and one that fails (the key opens one of two doors)::
 from __future__ import annotations
 
 import json
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ..rules import PLAYING, Move
@@ -66,12 +67,8 @@ def check_stuck(case: Case) -> list[Finding]:
     allowed = case.level.expected.stuck == "possible"
     findings: list[Finding] = []
     causes: dict[tuple[str, ...], list[tuple[Reason, Mistake]]] = {}
-    for slip in find_mistakes(case):
-        routes = case.replay_all([*case.found.route_to(slip.before), slip.move])
-        reason = reasons_of(case).explain(slip.after, routes[0])
-        for route in routes:
-            mistake = Mistake(route.moves[-1].what, route)
-            causes.setdefault(reason.cause, []).append((reason, mistake))
+    for reason, mistake in _explained(case):
+        causes.setdefault(reason.cause, []).append((reason, mistake))
     for group in causes.values():
         group.sort(key=lambda one: (one[1].route.steps, one[1].route.moves[-1].number))
         (reason, first), *others = group
@@ -88,6 +85,7 @@ def check_stuck(case: Case) -> list[Finding]:
                 first.route,
                 first.move,
                 tuple(mistake for _, mistake in others),
+                first.shortest,
             )
         )
     if not findings and case.stuck == Answer.POSSIBLE and case.finish != Answer.NO:
@@ -98,6 +96,22 @@ def check_stuck(case: Case) -> list[Finding]:
         place = case.level.expected.places.get("stuck")
         findings.append(Finding("undecided", "warning", "stuck", message, mend=mend, place=place))
     return findings
+
+
+def _explained(case: Case) -> Iterator[tuple[Reason, Mistake]]:
+    """Each kind of mistake with its reason."""
+    told = set()
+    for slip in find_mistakes(case):
+        routes = case.replay_all([*case.found.route_to(slip.before), slip.move])
+        reason = reasons_of(case).explain(slip.after, routes[0])
+        for route in routes:
+            told.add(json.dumps(route.moves[-1].what))
+            yield reason, Mistake(route.moves[-1].what, route, case.found.exact(slip.before))
+    for wrong in case.wrong:
+        if json.dumps(wrong.moves[-1].what) not in told:
+            route = case.replay(wrong.moves)
+            reason = reasons_of(case).explain_at(wrong.after, route, wrong.rooms, wrong.dies)
+            yield reason, Mistake(route.moves[-1].what, route, shortest=False)
 
 
 def _stuck_without_mistake(case: Case, severity: str) -> Finding:
@@ -119,4 +133,5 @@ def _stuck_without_mistake(case: Case, severity: str) -> Finding:
         reason.mend,
         place_of_move(case.level, last),
         route,
+        shortest=case.found.exact(number),
     )

@@ -26,8 +26,7 @@ def report_dict(report: Report) -> dict[str, Any]:
         "file": report.level.file,
         "answers": _answers(report.answers),
         "routes": {
-            name: _route(route) | ({} if name in report.shortest else {"shortest": False})
-            for name, route in report.routes.items()
+            name: _route(route, name in report.shortest) for name, route in report.routes.items()
         },
         "findings": [_finding(finding) for finding in report.findings],
         "search": {
@@ -111,8 +110,9 @@ def _run(run: RunMeasure | None) -> dict[str, int] | None:
     return None if run is None else {"steps": run.steps, "moves": run.moves}
 
 
-def _route(route: Route) -> dict[str, Any]:
-    return {"steps": route.steps, "moves": route.whats}
+def _route(route: Route, shortest: bool) -> dict[str, Any]:
+    told = {"steps": route.steps, "moves": route.whats}
+    return told if shortest else told | {"shortest": False}
 
 
 def _finding(finding: Finding) -> dict[str, Any]:
@@ -127,7 +127,7 @@ def _finding(finding: Finding) -> dict[str, Any]:
     if finding.place is not None:
         said |= {"line": finding.place.line, "column": finding.place.column}
     if finding.route is not None:
-        said["route"] = _route(finding.route)
+        said["route"] = _route(finding.route, finding.shortest)
     if finding.mistake is not None:
         said["mistake"] = finding.mistake
     if finding.also:
@@ -141,7 +141,7 @@ def message_of(finding: Finding) -> str:
 
 
 def _mistake(mistake: Mistake) -> dict[str, Any]:
-    return {"mistake": mistake.move, "route": _route(mistake.route)}
+    return {"mistake": mistake.move, "route": _route(mistake.route, mistake.shortest)}
 
 
 def _sentence(text: str) -> str:

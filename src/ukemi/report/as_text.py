@@ -13,6 +13,7 @@ from ..checks.route_words import route_words
 from ..level import Level, LevelError
 from ..level.names import in_list
 from ..rules.words import move_words
+from ..search import Route
 
 GOOD, BAD, UNSURE = "bold green", "bold red", "bold yellow"
 
@@ -255,15 +256,20 @@ def finding_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
     if finding.mend:
         yield Line("Mend", finding.mend, "", 2)
     if finding.route is not None and finding.route.moves:
-        words = f"{counted(finding.route.steps, 'step')}: {route_words(finding.route, level, full)}"
+        steps = _steps(finding.route, finding.shortest)
+        words = f"{steps}: {route_words(finding.route, level, full)}"
         yield Line("Route", words, "", 2)
     told = {move_words(finding.mistake or {})}
     for mistake in finding.also:
         if move_words(mistake.move) in told:
             continue  # the same, from another side
         told.add(move_words(mistake.move))
-        also = f"`{move_words(mistake.move)}`, {counted(mistake.route.steps, 'step')}: "
+        also = f"`{move_words(mistake.move)}`, {_steps(mistake.route, mistake.shortest)}: "
         yield Line("Also", also + route_words(mistake.route, level, full), "", 2)
+
+
+def _steps(route: Route, shortest: bool) -> str:
+    return counted(route.steps, "step") + ("" if shortest else ", perhaps not the fewest")
 
 
 def counted(number: int, what: str) -> str:
