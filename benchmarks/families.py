@@ -37,6 +37,20 @@ def chain(n: int) -> ukemi.Level:
     return ukemi.loads(json.dumps(plain))
 
 
+def late_choice(n: int) -> ukemi.Level:
+    """A chain with a key near its end that opens one of two doors: of all in it, one thing to decide."""
+    level = chain(n)
+    level.name = f"late choice of {n}"
+    level.item("iron-key", use="spent")
+    level.put(f"room-{n - 9}", "iron-key")
+    level.room("store")
+    level.room("mill")
+    level.passage(f"room-{n - 5} <-> store", lock="iron-key", name="store-door")
+    level.passage(f"room-{n - 3} <-> mill", lock="iron-key", name="mill-door")
+    level.set_goal("mill")
+    return level
+
+
 def hub(m: int, alike: bool = True) -> ukemi.Level:
     """m doors that spend one kind of key: a third of the rooms return one, one is the goal.
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 
 from .expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
 from .position import PLACE
@@ -89,9 +89,11 @@ def each_step(steps: Iterable[Step]) -> Iterator[Step]:
                     yield from each_step(case)
 
 
-def looked_at(steps: Collection[Step]) -> set[int]:
+def looked_at(steps: Sequence[Step]) -> set[int]:
     """The variables that decide what steps do, but for those they change by a fixed amount."""
     found: set[int] = set()
+    if len(steps) == 1 and isinstance(steps[0], Set):  # most are
+        return found
     if _ALL_CHANGING.issuperset(map(type, steps)):
         return found
     for step in each_step(steps):
@@ -102,8 +104,10 @@ def looked_at(steps: Collection[Step]) -> set[int]:
     return found
 
 
-def changed(steps: Collection[Step]) -> set[int]:
+def changed(steps: Sequence[Step]) -> set[int]:
     """The variables that steps may change."""
-    if _ALL_CHANGING.issuperset(map(type, steps)):
+    if len(steps) == 1 and isinstance(steps[0], Set):
+        return {steps[0].variable}
+    if _ALL_CHANGING.issuperset(map(type, steps)):  # most are
         return {step.variable for step in steps}  # type: ignore[attr-defined]
     return {step.variable for step in each_step(steps) if isinstance(step, _CHANGING)}

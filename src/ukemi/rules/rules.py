@@ -46,7 +46,8 @@ class Move:
     def reads(self) -> tuple[int, ...]:
         """The variables that decide whether it can be made and what it does, each once."""
         if self._reads is None:
-            self._reads = tuple({*variables(self.guard), *looked_at(self.steps)})
+            found, more = variables(self.guard), looked_at(self.steps)
+            self._reads = tuple({*found, *more} if more or len(found) > 1 else found)
         return self._reads
 
 

@@ -12,6 +12,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from copy import copy
 from dataclasses import dataclass
+from functools import cached_property
+from itertools import repeat
 
 from ...rules import END, FINISHED, PLACE, PLAYING, Move, Position, Rules
 from ...rules.expressions import AllOf, Expression, Is
@@ -96,19 +98,23 @@ class Regions:
         if values[END] != PLAYING or not self.safety.able:
             return Region(position, rooms, done, entered)
         inside = set(rooms)
-        safe, moves_at = self.safety.safe, self.rules.moves_at
-        ahead = [(move, rooms[0]) for move in moves_at(rooms[0])]
+        safe, once, moves_at = self.safety.safe, self.safety.once, self.rules.moves_at
+        over = set(self.without)
+        ahead = list(zip(moves_at(rooms[0]), repeat(rooms[0])))
         for move, room in ahead:  # grows as it is walked
             number = move.number
-            if number in self.without:
+            if number in over:
                 continue
             leads = self._leads.get(number)
             if leads is None:
                 if number not in safe:
+                    over.add(number)
                     continue
                 values[PLACE] = room
                 if not move.guard.holds(values) or not self._make(values, move):
                     continue
+                if number in once:
+                    over.add(number)
             else:
                 plain = number in self._plain
                 if plain and leads in inside:
@@ -120,7 +126,7 @@ class Regions:
                     inside.add(leads)
                     rooms.append(leads)
                     entered[leads] = move, room, len(done)
-                    ahead += [(one, leads) for one in moves_at(leads)]
+                    ahead.extend(zip(moves_at(leads), repeat(leads)))
                 if plain or before == [values[v] for v in move.changes if v != PLACE]:
                     continue
             done.append((move, room))
@@ -129,7 +135,7 @@ class Regions:
                 if variable != PLACE:
                     for one in self._watching[variable]:
                         for place in one.places:
-                            if place in inside:
+                            if place in inside and one.number not in over:
                                 ahead.append((one, place))
         values[PLACE] = min(rooms)
         return Region(tuple(values), rooms, done, entered)
@@ -140,11 +146,15 @@ class Regions:
         Returns:
             Whether it gave anything: what can be done again and again may give nothing more.
         """
+        (step, *more) = move.steps
+        if not more and isinstance(step, Set):  # most are
+            before, values[step.variable] = values[step.variable], step.value
+            return before != step.value
         changes = move.changes
-        before = [values[variable] for variable in changes]
+        all_before = [values[variable] for variable in changes]
         if run(move.steps, values):
-            return before != [values[variable] for variable in changes]
-        for variable, value in zip(changes, before, strict=True):
+            return all_before != [values[variable] for variable in changes]
+        for variable, value in zip(changes, all_before, strict=True):
             values[variable] = value
         return False
 
@@ -209,16 +219,22 @@ class Regions:
         among the ways on; but a player may well have taken it.
         """
         values = list(region.position)
-        free = self.safety.safe | self.safety.giving | self._plain
-        for room in region.rooms:
-            values[PLACE] = room
-            for move in self.rules.moves_at(room):
-                if move.number in free or move.guard.holds(values):
+        inside = set(region.rooms)
+        for move in self._choices:
+            for room in inside.intersection(move.places):
+                values[PLACE] = room
+                if move.guard.holds(values):
                     continue
                 parts = move.guard.parts if isinstance(move.guard, AllOf) else (move.guard,)
                 if all(part.holds(values) or self._is_done(part, values) for part in parts):
                     return True
         return False
+
+    @cached_property
+    def _choices(self) -> list[Move]:
+        """The moves that are never free."""
+        free = self.safety.safe | self.safety.giving | self._plain
+        return [move for move in self.rules.moves if move.number not in free]
 
     @staticmethod
     def _is_done(part: Expression, values: list[int]) -> bool:

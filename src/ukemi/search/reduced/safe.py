@@ -31,6 +31,8 @@ class Safety:
         safe: The numbers of the safe moves.
         giving: The numbers of the walks that, but for where the player is, only give.
         bad: The variables of which having more may hurt.
+        once: The numbers of moves that change what they ask not to have been done: of the safe ones,
+            those that can be made once.
         closers: For each variable, the moves that can be made only as long as it is not set.
     """
 
@@ -39,6 +41,7 @@ class Safety:
         self.able = not any(isinstance(step, ByValue) for step in each_step(rules.settling))
         self.closers: dict[int, list[Move]] = {}
         self.bad: set[int] = set()
+        self.once: set[int] = set()
         self._gains: dict[int, Gains] = {}
         self.safe: set[int] = set()
         self.giving: set[int] = set()
@@ -60,8 +63,10 @@ class Safety:
                 elif part.value == 0:
                     if PLACE in move.changes:
                         self.bad.add(part.variable)
-                    else:
-                        self.closers.setdefault(part.variable, []).append(move)
+                        continue
+                    self.closers.setdefault(part.variable, []).append(move)
+                    if part.variable in move.changes:
+                        self.once.add(move.number)
             self._look_at_steps(move.steps)
         # Where the goal ends the run by itself, coming to hold what it asks for is not all gain.
         for step in each_step(self.rules.settling):
@@ -70,7 +75,7 @@ class Safety:
         self._look_at(self.rules.goal)
 
     def _look_at_steps(self, steps: Iterable[Step]) -> None:
-        for step in each_step(steps):
+        for step in steps:
             if isinstance(step, Set):
                 if step.value != 1 and step.variable > END:
                     self.bad.add(step.variable)
@@ -78,6 +83,9 @@ class Safety:
                 self._look_at(step.expression)
             elif not isinstance(step, Add):
                 self.bad |= changed([step]) | looked_at([step])
+                for one in each_step([step]):
+                    if isinstance(one, Require):
+                        self._look_at(one.expression)
 
     def _look_at(self, expression: Expression) -> None:
         for leaf, positive in leaves(expression):
