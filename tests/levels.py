@@ -238,6 +238,54 @@ class AlikeDrawer(Drawer):
         return plain
 
 
+class ChoiceDrawer:
+    """Draws levels in which all there is to decide is what a spent key is spent on."""
+
+    def __init__(self, random: Random) -> None:
+        self.random = random
+
+    def some(self) -> list[str]:
+        kinds = ["iron", "oak", "brass", "grain"]
+        return [self.random.choice(kinds) for _ in range(self.random.randint(1, 3))]
+
+    def lock(self) -> str:
+        return self.random.choice(
+            ["iron", "iron", "oak", "brass", "iron or brass", "2 iron", "iron and oak"]
+        )
+
+    def level(self) -> dict[str, Any]:
+        chance, choice = self.random.random, self.random.choice
+        names = ["quay", "mill", "pit", "loft", "yard", "store", "race"]
+        names = names[: self.random.randint(3, 7)]
+        rooms: dict[str, Any] = {name: {} for name in names}
+        for name, room in rooms.items():
+            if chance() < 0.7:
+                room["items"] = {one: {"count": self.random.randint(1, 2)} for one in self.some()}
+            if chance() < 0.35:
+                lock = {"lock": self.lock()} if chance() < 0.7 else {}
+                room["chests"] = {f"bin-{name}": {"holds": self.some(), **lock}}
+        passages: list[dict[str, Any]] = []
+        for number, name in enumerate(names[1:], 1):
+            door = {"lock": self.lock(), "name": f"door-{number}"} if chance() < 0.7 else {}
+            passages.append({f"{choice(names[:number])} <-> {name}": door})
+        if chance() < 0.4:
+            a, b = self.random.sample(names, 2)
+            door = {"lock": "iron", "name": "door-x"} if chance() < 0.6 else {}
+            passages.append({f"{a} {choice(['<->', '<->', '->'])} {b}": door})
+        return {
+            "start": "quay", "goal": choice([names[-1], f"{names[-1]} and grain", "3 iron"]),
+            "items": {"iron": {"use": "spent"}, "oak": {}, "grain": {"kind": "reward"},
+                      "brass": {"use": choice(["spent", "kept"])}},
+            "rooms": rooms, "passages": passages,
+            "rules": {"finish": choice(["choice", "touch"])},
+        }  # fmt: skip
+
+
+def choice_levels() -> st.SearchStrategy[dict[str, Any]]:
+    """Levels in which all there is to decide is what a spent key is spent on."""
+    return st.randoms(use_true_random=False).map(lambda random: ChoiceDrawer(random).level())
+
+
 def plain_levels() -> st.SearchStrategy[dict[str, Any]]:
     """Levels as plain data; a few of them cannot be read."""
     return st.randoms(use_true_random=False).map(lambda random: Drawer(random).level())

@@ -28,7 +28,7 @@ from ukemi.search import Limits, explore
 from ukemi.search.packed import PackedExploration, TooLargeError, explore_packed
 
 from .helpers import DEMO, ROOT, readable, run
-from .levels import alike_levels, plain_levels
+from .levels import alike_levels, choice_levels, plain_levels
 from .test_against_naive import LEVELS
 from .test_claims import draw_claims
 from .test_maps import map_levels
@@ -52,14 +52,27 @@ def answers_of(report: ukemi.Report) -> dict[str, Any]:
     return found
 
 
-def mistakes_of(report: ukemi.Report) -> dict[str, int]:
-    """Each mistake with the steps of its route."""
+def mistakes_of(report: ukemi.Report, shortest: bool = False) -> dict[str, int]:
+    """Each mistake with the steps of its route; only those told to be the fewest, if asked."""
     found = {}
     for finding in report_dict(report)["findings"]:
         if finding["code"] == "can-get-stuck" and "mistake" in finding:
             for one in [finding, *finding.get("also", [])]:
-                found[json.dumps(one["mistake"])] = one["route"]["steps"]
+                if not shortest or "shortest" not in one["route"]:
+                    found[json.dumps(one["mistake"])] = one["route"]["steps"]
     return found
+
+
+#: The bounds on positions for one question.
+BOUNDS = ("EACH", "EACH_PRUNED", "EACH_COUNTED", "MOST_TOGETHER")
+
+
+def in_parts(level: ukemi.Level, **most: int) -> ukemi.Report:
+    """The report of a level that is answered in parts, with other bounds on the positions of each."""
+    with pytest.MonkeyPatch.context() as patch:
+        for name, value in most.items():
+            patch.setattr(slices, name, value)
+        return report_on(parts.PartCases(Case(level, Limits(1)), Limits().begin()))
 
 
 @given(st.one_of(plain_levels(), alike_levels(), map_levels()), st.sampled_from([8, 40, 3_000]))
@@ -69,21 +82,38 @@ def test_parts_answer_as_the_whole_does(plain: dict[str, Any], most: int) -> Non
     whole = Case(level, Limits(1_500))
     assume(whole.complete)
     by_whole = report_on(Cases(whole))
-    before, slices.EACH = slices.EACH, most
-    try:
-        by_parts = report_on(parts.PartCases(Case(level, Limits(1)), Limits().begin()))
-    finally:
-        slices.EACH = before
-    expected, told = answers_of(by_whole), answers_of(by_parts)
-    for path, answer in told.items():
+    by_parts = in_parts(level, EACH=most)
+    nothing_else_is_told(by_parts, by_whole)
+    if most == 3_000:  # then nothing may be left open
+        assert answers_of(by_parts) == answers_of(by_whole)
+        assert mistakes_of(by_parts) == mistakes_of(by_whole)
+
+
+@given(st.one_of(choice_levels(), choice_levels(), plain_levels()), st.sampled_from([2, 6]))
+@settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
+def test_regions_answer_as_the_whole_does(plain: dict[str, Any], most: int) -> None:
+    level = readable(plain)
+    whole = Case(level, Limits(3_000))
+    assume(whole.complete)
+    nothing_else_is_told(in_parts(level, **dict.fromkeys(BOUNDS, most)), report_on(Cases(whole)))
+
+
+def nothing_else_is_told(by_parts: ukemi.Report, by_whole: ukemi.Report) -> None:
+    """All that a report settles is so."""
+    expected = answers_of(by_whole)
+    for path, answer in answers_of(by_parts).items():
         if answer != "unknown" and not path.startswith("/measures"):
             assert answer == expected[path], path
-    assert told["/finish"] == expected["/finish"]
+    assert by_parts.answers.finish == by_whole.answers.finish
     for name in by_parts.shortest:
         assert by_parts.routes[name].steps == by_whole.routes[name].steps
-    if most == 3_000:  # then nothing may be left open
-        assert told == expected
-        assert mistakes_of(by_parts) == mistakes_of(by_whole)
+    fewest = mistakes_of(by_whole)
+    for mistake, steps in mistakes_of(by_parts).items():
+        assert steps >= fewest[mistake]
+    for mistake, steps in mistakes_of(by_parts, shortest=True).items():
+        assert steps == fewest[mistake]
+    if by_parts.search.complete:
+        assert mistakes_of(by_parts).keys() == fewest.keys()
 
 
 def packed_or_skipped(rules: Rules) -> PackedExploration:
@@ -115,11 +145,7 @@ def test_claims_fail_of_parts_as_of_the_whole(
     whole = Case(level, Limits(1_500))
     assume(whole.complete)
     expected = failed_claims(report_on(Cases(whole)))
-    before, slices.EACH = slices.EACH, most
-    try:
-        told = report_on(parts.PartCases(Case(level, Limits(1)), Limits().begin()))
-    finally:
-        slices.EACH = before
+    told = in_parts(level, EACH=most)
     assert failed_claims(told) <= expected
     open_claims = [one for one in told.findings if one.code == "undecided"]
     assert failed_claims(told) == expected or (most == 8 and open_claims)
@@ -136,11 +162,7 @@ def test_missed_rewards_cost_what_they_cost_the_whole(plain: dict[str, Any]) -> 
     whole = Case(level, Limits(1_500))
     assume(whole.complete)
     expected = missed_of(report_on(Cases(whole)))
-    before, slices.EACH = slices.EACH, 8
-    try:
-        told = report_on(parts.PartCases(Case(level, Limits(1)), Limits().begin()))
-    finally:
-        slices.EACH = before
+    told = in_parts(level, EACH=8)
     assert missed_of(told).items() <= expected.items()
     unsure = any(one.missable == "unknown" for one in told.answers.rewards.values())
     assert unsure or missed_of(told) == expected
@@ -196,7 +218,8 @@ def test_packed_positions_answer_as_the_plain_ones_do(plain: dict[str, Any]) -> 
 
 
 @pytest.mark.parametrize("family", [families.hall(5), families.drops(3), families.hub(6),
-                                    families.chain(12), families.switches(5)])  # fmt: skip
+                                    families.chain(12), families.switches(5),
+                                    families.late_choice(12)])  # fmt: skip
 def test_families_answer_alike_small(family: ukemi.Level) -> None:
     by_whole = report_on(Cases(Case(family)))
     by_parts = report_on(parts.PartCases(Case(family, Limits(1)), Limits().begin()))
@@ -235,6 +258,20 @@ def test_a_choice_that_does_not_matter_leaves_nothing_to_lose() -> None:
     cases = parts.PartCases(Case(level, Limits(1)), Limits(positions=500).begin())
     assert cases.all_is_free == "no"
     assert (cases.goal.complete, cases.goal.finish, cases.goal.stuck) == (False, "yes", "never")
+
+
+def test_a_late_choice_costs_no_more_than_one() -> None:
+    level = families.late_choice(90)  # of a million positions
+    report = ukemi.check(level, max_positions=30_000)
+    assert report.search.complete
+    assert mistakes_of(report) == {
+        json.dumps({"do": "unlock", "name": "store-door", "with": {"iron-key": 1}}): 85 * 3 + 2
+    }
+    (finding,) = report.with_code("can-get-stuck")
+    assert "Missing to finish: 1 iron-key to unlock mill-door" in finding.why
+    assert report.answers.doors["store-door"] == "only-when-stuck"
+    assert report.routes["finish"].steps == 87 * 3 + 3
+    assert report.shortest == {"finish", "all-rewards"}
 
 
 def test_what_is_not_kept_is_searched_again(monkeypatch: pytest.MonkeyPatch) -> None:
