@@ -98,7 +98,7 @@ class Without:
             if not can:
                 continue
             done |= self._nodes(region.position, region.rooms)
-            for room in region.rooms:
+            for room in () if region.over else region.rooms:
                 for move in self.free.rules.moves_at(room):
                     after = (
                         whole.after(list(region.position), move, room)
