@@ -59,7 +59,7 @@ def first_answers(level: ukemi.Level) -> tuple[object, object]:
             whole = Case(level, rules=case.rules, found=found)
             return whole.finish, whole.stuck
     assert parts.settled
-    if parts.free.everything == "yes":
+    if parts.free.all_is_free == "yes":
         return bool(parts.free.regions.finished), "never"
     return parts.goal.finish, parts.goal.stuck
 

@@ -11,8 +11,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..level import Has, HasAll
+from ..level import Has, HasAll, Passage
 from ..level.conditions import atoms
+from ..search import Route
 from .answers import Answer
 from .case import Case
 from .cases import Cases
@@ -38,12 +39,14 @@ def check_bypassed(cases: Cases, doors: dict[str, Answer]) -> Iterator[Finding]:
             continue
         if not cases.may_bypass(passage):
             continue
-        case = cases.about_door(passage)
-        sides = [_cheapest_without(case, passage.thing, room) for room in passage.ends]
-        if len(set(passage.ends)) < 2 or None in sides:
+        if len(set(passage.ends)) < 2:
             continue
-        far = max((side for side in sides if side is not None), key=case.found.costs.__getitem__)
-        room = case.rules.places[case.found.places[far]]
+        way = _way_round(cases.about_door(passage), passage)
+        shortest = way is not None
+        way = way or cases.way_round(passage)
+        if way is None:
+            continue
+        room, route = way
         yield Finding(
             "bypassed",
             "warning",
@@ -52,8 +55,18 @@ def check_bypassed(cases: Cases, doors: dict[str, Answer]) -> Iterator[Finding]:
             "There is a way round",
             f"close the way round, or take the lock off {passage.thing}",
             passage.place,
-            case.route_to(far),
+            route,
+            shortest=shortest,
         )
+
+
+def _way_round(case: Case, door: Passage) -> tuple[str, Route] | None:
+    """The side of a door that takes longer to come to without opening it, and a shortest way there."""
+    sides = [_cheapest_without(case, door.thing, room) for room in door.ends]
+    if None in sides:
+        return None
+    far = max((side for side in sides if side is not None), key=case.found.costs.__getitem__)
+    return case.rules.places[case.found.places[far]], case.route_to(far)
 
 
 def _cheapest_without(case: Case, door: str, room: str) -> int | None:

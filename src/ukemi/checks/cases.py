@@ -118,6 +118,10 @@ class Cases:
         """Whether both sides of a door can be come to without it, as far as the passages tell."""
         return True
 
+    def way_round(self, door: Passage) -> tuple[str, Route] | None:
+        """A side of a door, and a way there without opening it, found without all positions."""
+        return None
+
     def status_of_item(self, item: str) -> Answer:
         """The status of getting a unit of an item: from the floor, from chests or from acts."""
         return self.status_of_any(*item_sources(self.level, item))

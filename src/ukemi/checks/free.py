@@ -61,7 +61,7 @@ class Free:
         return self.finder.nothing_is_lost(self.rules.start())
 
     @cached_property
-    def everything(self) -> Answer:
+    def all_is_free(self) -> Answer:
         """Whether nothing that can be done is ever lost, whatever the player does."""
         if not self.finder.safety.able:
             return Answer.UNKNOWN
@@ -74,7 +74,7 @@ class Free:
     @cached_property
     def landmarks(self) -> Landmarks | None:
         """What every run must do, where nothing is ever lost."""
-        if self.everything != Answer.YES:
+        if self.all_is_free != Answer.YES:
             return None
         safety = self.finder.safety
         (playing,) = [one for one in self.regions.regions if not one.over]

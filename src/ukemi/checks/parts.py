@@ -6,28 +6,24 @@ from collections.abc import Callable, Hashable, Iterable
 from functools import cached_property
 
 from ..level import Condition, Passage
-from ..rules import Rules
 from ..rules.names import Names
 from ..rules.reads import rooms_named, variables
 from ..search import Limits, Route
 from ..search.reduced.alike import find_alike
 from ..search.reduced.bounds import takes_at_least
-from ..search.reduced.commuting import commutes
-from ..search.reduced.landmarks import Landmarks
 from ..search.reduced.regions import Regions
-from ..search.reduced.runs import run_to
-from .answers import Answer, settled
+from ..search.reduced.runs import run_into, run_to
+from .answers import Answer
 from .case import Case
 from .cases import Cases
 from .free import Free
+from .goal import Goal
 from .keys import units
 from .losses import Losses
 from .order import Pairs, ordered
 from .slices import MOST_COMPARED, Slices, size
 from .statuses import status
 from .subjects import Subject, item_sources
-from .without import Without
-from .wrong import wrong_choices
 
 
 class PartCases(Cases):
@@ -44,6 +40,7 @@ class PartCases(Cases):
         super().__init__(whole)
         self.free = Free(whole, whole.rules, limits)
         self.slices = Slices(whole, limits, self.free)
+        self.of_goal = Goal(whole, self.slices, self.free)
         self.losses = Losses(self.slices)
         self._like: dict[tuple[str, Hashable], Answer] = {}
         self._runs: dict[tuple[str, ...], Route | None] = {}
@@ -52,7 +49,7 @@ class PartCases(Cases):
     def positions(self) -> int:
         """How many positions and regions were looked at, all questions together."""
         looked = self.slices.positions + self.free.looked + self.losses.looked
-        looked += self._goal_free.looked + self._without.looked
+        looked += self.of_goal.free.looked + self.of_goal.without.looked
         return len(self.whole.found.positions) + looked
 
     # -- parts of the level -------------------------------------------------------------------
@@ -66,81 +63,15 @@ class PartCases(Cases):
         """The variable of each door, chest, act and placed item."""
         return {subject.name: subject.variable for subject in self.whole.subjects}
 
-    @cached_property
+    @property
     def goal(self) -> Case:
         """What matters to finishing and to getting stuck."""
-        case = self.slices.case(self._goal_rules)
-        if case.finish == Answer.UNKNOWN:
-            free = self.all_is_free == Answer.YES
-            found = self.free.regions if free else self._goal_free.regions
-            case.finish = settled(bool(found.finished), found.complete)
-        if case.stuck == Answer.UNKNOWN and case.finish == Answer.YES:
-            case.stuck = self._stuck
-        if case.stuck == Answer.POSSIBLE and not case.complete and self._goal_free.known:
-            case.wrong, case.all_wrong = wrong_choices(self._goal_free)
-        return case
-
-    @property
-    def _stuck(self) -> Answer:
-        """Whether anyone can get stuck, as far as regions tell."""
-        if self._nothing_is_lost:
-            return Answer.NEVER
-        if not self._goal_free.known:
-            return Answer.UNKNOWN
-        found = self._goal_free.regions
-        able = found.reaching(found.finished)
-        if any(not can and not one.over for can, one in zip(able, found.regions, strict=True)):
-            return Answer.POSSIBLE
-        return Answer.NEVER if commutes(self._goal_free.finder) else Answer.UNKNOWN
-
-    @property
-    def _nothing_is_lost(self) -> bool:
-        """Whether nothing that matters to finishing is ever lost."""
-        if self.all_is_free == Answer.YES:
-            return True
-        return self._goal_free.plainly
-
-    @cached_property
-    def _goal_free(self) -> Free:
-        """The regions of what matters to the goal."""
-        return Free(self.whole, self._goal_rules, self.slices.limits)
-
-    @cached_property
-    def _marks(self) -> Landmarks | None:
-        """What every finishing run must do, where nothing that matters to finishing is ever lost."""
-        if self.all_is_free == Answer.YES:
-            return self.free.landmarks
-        return self._goal_free.landmarks if self._goal_free.plainly else None
-
-    @property
-    def _goal_rules(self) -> Rules:
-        return self.slices.goal_rules
-
-    def _marked(self, variable: int) -> bool:
-        """Whether what every finishing run must do, and regions of the goal, tell a variable."""
-        return self.all_is_free == Answer.YES or variable in self._goal_tracked
-
-    @cached_property
-    def _goal_changes(self) -> frozenset[int]:
-        """The variables that moves which matter to finishing change."""
-        kept = {move.number for move in self._goal_rules.moves}
-        moves = (move for move in self.whole.rules.moves if move.number in kept)
-        return frozenset(variable for move in moves for variable in move.changes)
-
-    @cached_property
-    def _goal_tracked(self) -> frozenset[int]:
-        """Those of them that matter to finishing themselves, so that regions tell them."""
-        return frozenset(v for move in self._goal_rules.moves for v in move.changes)
-
-    @cached_property
-    def _goal_reads(self) -> frozenset[int]:
-        """The variables that matter to finishing, so that positions tell them apart."""
-        return frozenset(variable for move in self._goal_rules.moves for variable in move.reads)
+        return self.of_goal.case
 
     @property
     def all_is_free(self) -> Answer:
         """Whether nothing that can be done is ever lost, whatever the player does."""
-        return self.free.everything
+        return self.free.all_is_free
 
     @property
     def settled(self) -> bool:
@@ -204,6 +135,23 @@ class PartCases(Cases):
         parts = self.slices.slicer.ground.parts
         return len({parts[self._names.places[room]] for room in door.ends}) == 1
 
+    def way_round(self, door: Passage) -> tuple[str, Route] | None:
+        """A side of a door and a way there, where both can be come to in runs that never open it."""
+        if not self.free.known:
+            return None
+        opened = self._variables[door.thing]
+        opening = [move.number for move in self.whole.rules.moves if opened in move.changes]
+        finder = self.free.finder.but(without=opening)
+        found = self.free.explore(finder)
+        start = self.whole.rules.start()
+        sides = []
+        for room in door.ends:
+            run = run_into(finder, found, self._names.places[room], start)
+            if run is None:
+                return None
+            sides.append((room, self.whole.replay(run)))
+        return max(sides, key=lambda side: side[1].steps)
+
     def status_of(self, subject: Subject) -> Answer:
         """The status of a door, chest, act or placed item."""
         key = ("status", self._in_first(subject.variable))
@@ -256,8 +204,8 @@ class PartCases(Cases):
 
     def _status_of(self, subject: Subject) -> Answer:
         number = subject.variable
-        in_goal = number in self._goal_changes
-        free = self._goal_free if number in self._goal_tracked else self.free
+        in_goal = number in self.of_goal.changes
+        free = self.of_goal.free if number in self.of_goal.tracked else self.free
         if free.known:
             found = free.regions
             before = subject.before
@@ -267,16 +215,16 @@ class PartCases(Cases):
                 return status(False, False, reached, True)
             if not in_goal:
                 return Answer.OPTIONAL
-            marks = self._marks if self._marked(number) else None
+            marks = self.of_goal.marks if self.of_goal.marked(number) else None
             if marks is not None and marks.finish is not None:
                 needed = marks.finish & self.whole.bits[subject.name]
                 return Answer.REQUIRED if needed else Answer.OPTIONAL
-            tells = number in self._goal_reads and self.goal.tells(number)
+            tells = number in self.of_goal.reads and self.goal.tells(number)
             if self.goal.complete and tells:  # all who finish are in it
                 bit = self.whole.bits[subject.name]
                 missing = any(not self.goal.did[n] & bit for n in self.goal.finished)
                 return Answer.OPTIONAL if missing else Answer.REQUIRED
-            without = self._without.finishes(number)
+            without = self.of_goal.without.finishes(number)
             if without.proven:
                 return Answer.OPTIONAL if without == Answer.YES else Answer.REQUIRED
         told = self._status_in(self.about(subject.name), subject.name)
@@ -303,7 +251,7 @@ class PartCases(Cases):
             if not some:
                 reached = any(place in one.rooms for one in found.regions)
                 return status(False, False, reached, True)
-            marks = self._marks
+            marks = self.of_goal.marks
             if marks is not None and marks.finish is not None:
                 return Answer.REQUIRED if marks.finish & marks.rooms[place] else Answer.OPTIONAL
             if place == self.whole.found.places[0]:
@@ -311,7 +259,7 @@ class PartCases(Cases):
             if self.goal.complete and self.goal.tells_room(place):
                 ways = (self.goal.entered[n] >> place & 1 for n in self.goal.finished)
                 return Answer.REQUIRED if all(ways) else Answer.OPTIONAL
-            without = self._without.finishes(self._without.room(place))
+            without = self.of_goal.without.finishes(self.of_goal.without.room(place))
             if without.proven:
                 return Answer.OPTIONAL if without == Answer.YES else Answer.REQUIRED
         told = self._room_status_in(self.about_room(room), place)
@@ -327,22 +275,11 @@ class PartCases(Cases):
         complete = case.sees_all or (case.complete and some)
         return status(some, any(finished), reached, complete)
 
-    @cached_property
-    def _without(self) -> Without:
-        """What can be done without some one thing."""
-        things = {
-            one.variable: one.before
-            for one in self.whole.subjects
-            if one.variable in self._goal_tracked
-        }
-        prospects = self.slices.prospects(self._goal_rules)
-        return Without(self._goal_free, self.whole.rules, things, prospects.finishes)
-
     def order(self, statuses: dict[str, Answer], rooms: dict[str, Answer]) -> Pairs | None:
         """What must come before what, where landmarks or regions tell."""
-        marks = self._marks
+        marks = self.of_goal.marks
         required = [one for one in self.whole.subjects if statuses[one.name] == Answer.REQUIRED]
-        if not all(self._marked(one.variable) for one in required):
+        if not all(self.of_goal.marked(one.variable) for one in required):
             return None
         if marks is None:
             return None if self.goal.complete else self._order_by_regions(required, rooms)
@@ -363,14 +300,14 @@ class PartCases(Cases):
     ) -> Pairs | None:
         """What comes first in every finishing run: what nothing else can be done before it without."""
         nodes = {one.name: one.variable for one in required}
-        if not self._goal_free.known:
+        if not self.of_goal.free.known:
             return None
         for room, answer in rooms.items():
             if answer == Answer.REQUIRED:
-                nodes[room + "\0"] = self._without.room(self._names.places[room])
+                nodes[room + "\0"] = self.of_goal.without.room(self._names.places[room])
         before = dict.fromkeys(nodes, 0)
         for node in nodes.values():
-            possible = self._without.before(node)
+            possible = self.of_goal.without.before(node)
             if possible is None:
                 return None
             for name, other in nodes.items():
@@ -409,7 +346,7 @@ class PartCases(Cases):
     def takes_at_least(self, *subjects: str) -> int:
         """The steps that a finishing run which does some things takes at least; 0 if not known."""
         asked = {self._variables[name] for name in subjects}
-        marks = self._marks
+        marks = self.of_goal.marks
         if marks is not None and marks.finish is not None:
             done = marks.finish
             for variable in asked:
@@ -419,7 +356,7 @@ class PartCases(Cases):
             }
             rooms = [place for place, bit in enumerate(marks.rooms) if done & bit]
             ends = marks.ends
-        elif marks is None and not self.goal.complete and self._goal_free.known:
+        elif marks is None and not self.goal.complete and self.of_goal.free.known:
             asked |= {
                 one.variable
                 for one in self.whole.subjects
@@ -430,7 +367,7 @@ class PartCases(Cases):
                 for room, place in self._names.places.items()
                 if self.status_of_room(room) == Answer.REQUIRED
             ]
-            found = self._goal_free.regions
+            found = self.of_goal.free.regions
             ends = {room for number in found.finished for room in found.regions[number].rooms}
         else:
             return 0

@@ -81,7 +81,7 @@ class Slices:
             rooms: the rooms asked for; their wings are not counted with others.
             prune: Whether what follows where nothing finishes may be left out.
         """
-        prune &= self.free.everything != Answer.YES
+        prune &= self.free.all_is_free != Answer.YES
         key = ("all", *_key(rules))
         case = self._cases.get(key)
         if case is None and not (prune and self.large):
