@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from itertools import count
 from math import hypot
 
 from ..level import Level, Passage
@@ -81,7 +82,7 @@ def _edge(box: Box, towards: Point) -> Point:
 
 
 def place_label(way: Way, size: tuple[float, float], taken: Iterable[Box]) -> Box:
-    """A box for a passage's label: on its line, clear of rooms and other labels where it can be.
+    """A box for a passage's label: as near to its line as it is clear of rooms and other labels.
 
     Args:
         way: The passage's line.
@@ -92,17 +93,28 @@ def place_label(way: Way, size: tuple[float, float], taken: Iterable[Box]) -> Bo
         The box.
     """
     others = list(taken)
+    near = [(t, lift) for t in _ALONG for lift in (0, 1, -1, 2, -2, 3, -3, 4, -4, 6, -6, 8, -8)]
+    # Where much is crowded together, further off is still better than upon something.
+    far = ((t, lift * side) for lift in count(9) for t in _ALONG for side in (1, -1))
     best: tuple[float, Box] | None = None
-    for t in (0.5, 0.42, 0.58, 0.34, 0.66, 0.27, 0.73, 0.2, 0.8):
-        x, y = way.at(t)
-        for lift in (0, 1, -1, 2, -2, 3, -3, 4, -4, 6, -6, 8, -8):
-            box = Box(x, y + lift * size[1] * 0.55, *size)
-            overlap = sum(_shared(box, other) for other in others)
-            worth = overlap * 100 + abs(lift) * 10 + abs(t - 0.5)
-            if best is None or worth < best[0]:
-                best = (worth, box)
-    assert best is not None
-    return best[1]
+    for t, lift in near:
+        box = _at(way, t, lift, size)
+        worth = abs(lift) * 10 + abs(t - 0.5)
+        if (best is None or worth < best[0]) and not any(_shared(box, one) for one in others):
+            best = (worth, box)
+    if best is not None:
+        return best[1]
+    boxes = (_at(way, t, lift, size) for t, lift in far)
+    return next(box for box in boxes if not any(_shared(box, other) for other in others))
+
+
+#: Shares of the way along a passage at which its label may stand, the best first.
+_ALONG = (0.5, 0.42, 0.58, 0.34, 0.66, 0.27, 0.73, 0.2, 0.8)
+
+
+def _at(way: Way, t: float, lift: float, size: tuple[float, float]) -> Box:
+    x, y = way.at(t)
+    return Box(x, y + lift * size[1] * 0.55, *size)
 
 
 def _shared(a: Box, b: Box) -> float:
