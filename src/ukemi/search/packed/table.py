@@ -16,6 +16,9 @@ _MIX = np.uint64(0x9E3779B97F4A7C15)  # 2^64 over the golden ratio: Knuth, TAOCP
 #: The rows to enter at once in a larger table: as many as a processor keeps close by.
 AT_ONCE = 1 << 15
 
+#: Up to two to this power of slots, the table grows fourfold, so that it is seldom filled anew.
+QUICKLY = 24
+
 
 def larger(array: npt.NDArray[Any], size: int) -> npt.NDArray[Any]:
     """A larger array that begins with the same; what comes after is not set yet."""
@@ -120,16 +123,21 @@ class Table:
             self.rows = [larger(row, max(count, 2 * capacity)) for row in self.rows]
         if 2 * count > len(self._slots):
             while 2 * count > 1 << self._bits:
-                self._bits += 1
+                self._bits += 2 if self._bits < QUICKLY else 1
+            held = self._slots[self._slots >= 0]
             self._slots = np.full(1 << self._bits, -1, dtype=np.int32)
-            self._enter_anew()
+            self._enter_anew(held)
 
-    def _enter_anew(self) -> None:
-        """Enter all rows in a larger table: they are all unlike."""
-        for first in range(0, self.count, AT_ONCE):
-            last = min(first + AT_ONCE, self.count)
-            left = np.arange(first, last, dtype=np.int64)
-            at = self._hash([row[first:last] for row in self.rows])
+    def _enter_anew(self, held: npt.NDArray[np.int32]) -> None:
+        """Enter all rows in a larger table: they are all unlike.
+
+        Args:
+            held: Their numbers, in the order of their old slots: of those beside each other, the
+                new slots are so too, and a processor has them close by.
+        """
+        for first in range(0, len(held), AT_ONCE):
+            left = held[first : first + AT_ONCE]
+            at = self._hash([row.take(left) for row in self.rows])
             while len(left):
                 free = np.flatnonzero(self._slots.take(at) < 0)
                 self._slots[at.take(free)] = left.take(free)
