@@ -18,7 +18,7 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
-from ukemi.checks import parts, slices
+from ukemi.checks import case, parts, slices
 from ukemi.checks.case import Case
 from ukemi.checks.cases import Cases
 from ukemi.checks.check import report_on
@@ -201,14 +201,17 @@ def test_packed_positions_are_those_of_the_plain_search(plain: dict[str, Any]) -
         assert sum(move.cost for move in other.route_to(number)) == other.costs[number]
 
 
-@given(st.one_of(plain_levels(), alike_levels(), map_levels()))
+@given(st.one_of(plain_levels(), alike_levels(), map_levels()), st.sampled_from([0, 0, 500]))
 @settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
-def test_packed_positions_answer_as_the_plain_ones_do(plain: dict[str, Any]) -> None:
+def test_packed_positions_answer_as_the_plain_ones_do(plain: dict[str, Any], few: int) -> None:
     level = readable(plain)
     whole = Case(level, Limits(1_500))
     assume(whole.complete)
     expected = report_on(Cases(whole))
-    told = report_on(Cases(Case(level, rules=whole.rules, found=packed_or_skipped(whole.rules))))
+    packed = Case(level, rules=whole.rules, found=packed_or_skipped(whole.rules))
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(case, "FEW_FOR_EACH", few)  # few or many for so many things
+        told = report_on(Cases(packed))
     for path, answer in answers_of(told).items():
         if not path.startswith("/measures") or path.endswith("steps"):  # else of another run
             assert answer == answers_of(expected)[path], path

@@ -18,6 +18,9 @@ if TYPE_CHECKING:  # what only large levels need is loaded for those alone
     from ..search.reduced.prospects import Prospects
     from .wrong import Wrong
 
+#: So many positions for each thing and room are looked at in the time it takes to ask about one.
+FEW_FOR_EACH = 500
+
 
 class Case:
     """What every check looks at; each part is worked out once, when first asked for.
@@ -202,6 +205,16 @@ class Case:
                         ahead.append(after)
         return entered
 
+    @property
+    def in_one_walk(self) -> bool:
+        """Whether what comes before what is told best by one walk over all positions.
+
+        It is told for everything at once then. Many positions are asked about one thing after
+        another, a frontier at a time, unless they are few for so many things.
+        """
+        asked = len(self.subjects) + len(self.rules.places)
+        return not self.found.at_once or len(self.found.positions) < FEW_FOR_EACH * asked
+
     def tells(self, variable: int) -> bool:
         """Whether positions tell a variable's own value: not where it is one of a counted wing."""
         return self.counting is None or self.counting.tells(variable)
@@ -218,7 +231,7 @@ class Case:
     @cached_property
     def always_entered(self) -> int:
         """The rooms that every finishing run found has entered, as bits."""
-        if self.found.at_once:
+        if not self.in_one_walk:
             entered = 0
             for place in set(self.found.places):
                 without = self.found.reached_without(self.found.having(PLACE, place))

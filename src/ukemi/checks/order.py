@@ -36,7 +36,7 @@ def required_order(
     for place, room in enumerate(case.rules.places):
         if rooms.get(room) == Answer.REQUIRED:
             bits[_room_key(room)] = 1 << shift + place
-    find = _earlier_at_once if case.found.at_once else _earlier
+    find = _earlier if case.in_one_walk else _earlier_at_once
     earlier = find(case, shift, sum(bits.values()))
     return ordered({name: earlier.get(bit, 0) for name, bit in bits.items()}, bits)
 
@@ -132,11 +132,11 @@ def _earlier_at_once(case: Case, shift: int, wanted: int) -> dict[int, int]:
     earlier = dict.fromkeys(_each_bit(wanted), 0)
     for bit in _each_bit(wanted):
         number = bit.bit_length() - 1
-        if number < shift:
-            banned = found.having(*done[number]).translate(_OTHERS)
+        if number < shift:  # what is done stays done
+            reached = found.having(*done[number])
         else:
-            banned = found.having(PLACE, number - shift)
-        after = found.following(found.reached_without(banned))
+            reached = found.reached_without(found.having(PLACE, number - shift))
+        after = found.following(reached)
         after[0] = 1
         after = bytearray(map(and_, after, case.can_finish))
         without = found.changed_in(after, done)
@@ -145,10 +145,6 @@ def _earlier_at_once(case: Case, shift: int, wanted: int) -> dict[int, int]:
         for other in _each_bit(wanted & ~without & ~bit):
             earlier[other] |= bit
     return earlier
-
-
-#: What is not marked is, and the other way about.
-_OTHERS = bytes([1, 0]) + bytes(254)
 
 
 def _each_bit(mask: int) -> list[int]:
