@@ -13,7 +13,6 @@ from collections.abc import Iterator
 
 from ..level import Has, HasAll, Passage
 from ..level.conditions import atoms
-from ..search import Route
 from .answers import Answer
 from .case import Case
 from .cases import Cases
@@ -41,12 +40,15 @@ def check_bypassed(cases: Cases, doors: dict[str, Answer]) -> Iterator[Finding]:
             continue
         if len(set(passage.ends)) < 2:
             continue
-        way = _way_round(cases.about_door(passage), passage)
-        shortest = way is not None
-        way = way or cases.way_round(passage)
-        if way is None:
-            continue
-        room, route = way
+        case = cases.about_door(passage)
+        far = _far_side(case, passage)
+        if far is not None:
+            room, route = case.rules.places[case.found.places[far]], case.route_to(far)
+        else:
+            way = cases.way_round(passage)
+            if way is None:
+                continue
+            room, route = way
         yield Finding(
             "bypassed",
             "warning",
@@ -56,17 +58,16 @@ def check_bypassed(cases: Cases, doors: dict[str, Answer]) -> Iterator[Finding]:
             f"close the way round, or take the lock off {passage.thing}",
             passage.place,
             route,
-            shortest=shortest,
+            shortest=far is not None and case.found.exact(far),
         )
 
 
-def _way_round(case: Case, door: Passage) -> tuple[str, Route] | None:
-    """The side of a door that takes longer to come to without opening it, and a shortest way there."""
+def _far_side(case: Case, door: Passage) -> int | None:
+    """The cheapest position on the side of a door that takes longer to come to without opening it."""
     sides = [_cheapest_without(case, door.thing, room) for room in door.ends]
     if None in sides:
         return None
-    far = max((side for side in sides if side is not None), key=case.found.costs.__getitem__)
-    return case.rules.places[case.found.places[far]], case.route_to(far)
+    return max((side for side in sides if side is not None), key=case.found.costs.__getitem__)
 
 
 def _cheapest_without(case: Case, door: str, room: str) -> int | None:

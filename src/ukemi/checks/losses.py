@@ -39,6 +39,8 @@ class Losses:
 
     def _look(self, variable: int) -> Slip:
         slices = self.slices
+        if slices.limits.over:
+            return Slip(None)
         rules = slices.slicer.slice([variable])
         if not slices.large or slices.counted(rules, [variable], ()) is not None:
             return Slip(None)

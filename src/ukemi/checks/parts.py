@@ -80,6 +80,8 @@ class PartCases(Cases):
             return True
         return self.goal.finish.proven and self.goal.stuck.proven
 
+    # Once the time is over, what was seen of the whole level has to do.
+
     def about(self, *subjects: str) -> Case:
         """What matters to finishing with or without some subjects."""
         return self._about(subjects)
@@ -87,6 +89,8 @@ class PartCases(Cases):
     def _about(
         self, subjects: Iterable[str], rooms: Iterable[str] = (), prune: bool = True
     ) -> Case:
+        if self.slices.limits.over:
+            return self.whole
         wanted = [self._variables[name] for name in subjects]
         places = [self._names.places[room] for room in rooms]
         rules = self.slices.slicer.slice(wanted, places)
@@ -94,7 +98,7 @@ class PartCases(Cases):
 
     def about_all(self, *subjects: str) -> Case:
         """What matters to finishing with all of some subjects together."""
-        if not subjects or not self.slices.large:
+        if not subjects or not self.slices.large or self.slices.limits.over:
             return self.about(*subjects)
         wanted = [self._variables[name] for name in subjects]
         return self.slices.together(self.slices.slicer.slice(wanted), wanted)
@@ -113,6 +117,8 @@ class PartCases(Cases):
 
     def about_units(self, item: str) -> Case:
         """What matters to how many units of an item a run leaves."""
+        if self.slices.limits.over:
+            return self.whole
         sources = [self._variables[name] for name in item_sources(self.level, item)]
         named = [n for n, variable in enumerate(self.whole.rules.variables) if variable[-1] == item]
         rules = self.slices.slicer.slice([*sources, *named])
@@ -124,6 +130,8 @@ class PartCases(Cases):
 
     def about_condition(self, condition: Condition) -> Case:
         """What matters to whether a condition can come to hold."""
+        if self.slices.limits.over:
+            return self.whole
         asked = self._names.guard(condition)
         rules = self.slices.slicer.slice((), (), [asked])
         return self.slices.case(rules, variables(asked), rooms_named(asked), prune=False)
@@ -227,6 +235,8 @@ class PartCases(Cases):
             without = self.of_goal.without.finishes(number)
             if without.proven:
                 return Answer.OPTIONAL if without == Answer.YES else Answer.REQUIRED
+        if self.slices.limits.over:
+            return Answer.UNKNOWN
         told = self._status_in(self.about(subject.name), subject.name)
         if told.proven or not self.goal.complete:
             return told
@@ -262,6 +272,8 @@ class PartCases(Cases):
             without = self.of_goal.without.finishes(self.of_goal.without.room(place))
             if without.proven:
                 return Answer.OPTIONAL if without == Answer.YES else Answer.REQUIRED
+        if self.slices.limits.over:
+            return Answer.UNKNOWN
         told = self._room_status_in(self.about_room(room), place)
         if told.proven or not self.goal.complete:
             return told

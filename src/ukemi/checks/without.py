@@ -45,6 +45,8 @@ class Without:
 
     def finishes(self, node: Node) -> Answer:
         """Whether a run finishes without a thing, or without entering a room."""
+        if self.free.limits.over:
+            return Answer.UNKNOWN
         finder, _ = self._but(node)
         found = self._explore(finder, lambda position: position[END] == FINISHED)
         if not found.finished and found.complete:
