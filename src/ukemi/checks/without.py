@@ -47,10 +47,10 @@ class Without:
         """Whether a run finishes without a thing, or without entering a room."""
         if self.free.limits.over:
             return Answer.UNKNOWN
-        finder, _ = self._but(node)
+        finder, doing = self._but(node)
         found = self._explore(finder, lambda position: position[END] == FINISHED)
         if not found.finished and found.complete:
-            self._before[node] = self._done(node, found)
+            self._before[node] = self._done(found, doing)
         return settled(bool(found.finished), found.complete)
 
     def before(self, node: Node) -> int | None:
@@ -65,7 +65,8 @@ class Without:
             if begins >> node & 1:
                 self._before[node] = begins
             else:
-                self._before[node] = self._done(node, self._explore(self._but(node)[0]))
+                finder, doing = self._but(node)
+                self._before[node] = self._done(self._explore(finder), doing)
         return self._before[node]
 
     def _explore(
@@ -76,22 +77,21 @@ class Without:
         self.looked += len(found.regions)
         return found
 
-    def _but(self, node: Node) -> tuple[Regions, list[int]]:
+    def _but(self, node: Node) -> tuple[Regions, set[int]]:
         """What finds regions without a thing or a room, and the moves that are left out of them."""
         finder = self.free.finder
         if node < self._first_room:
-            doing = [move.number for move in self.whole.moves if node in move.changes]
+            doing = {move.number for move in self.whole.moves if node in move.changes}
             return finder.but(without=doing), doing
         place = node - self._first_room
-        doing = [move.number for move in self.free.rules.moves if finder.leads(move) == place]
+        doing = {move.number for move in self.free.rules.moves if finder.leads(move) == place}
         return finder.but(closed=[place]), doing
 
-    def _done(self, node: Node, found: Explored) -> int | None:
+    def _done(self, found: Explored, doing: set[int]) -> int | None:
         """What is done in the regions that were found, and by the moves that lead on from them."""
         if not found.complete:
             return None
         whole = self.free.finder
-        doing = set(self._but(node)[1])
         done = 0
         for region in found.regions:
             can = self._can_finish(region.position)
@@ -102,11 +102,9 @@ class Without:
             done |= self._nodes(region.position, region.rooms)
             for room in () if region.over else region.rooms:
                 for move in self.free.rules.moves_at(room):
-                    after = (
-                        whole.after(list(region.position), move, room)
-                        if move.number in doing
-                        else None
-                    )
+                    if move.number not in doing:
+                        continue
+                    after = whole.after(list(region.position), move, room)
                     if after is None:
                         continue
                     can = self._can_finish(tuple(after))
