@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from functools import cached_property
 
-from ..rules import Rules
+from ..rules import Position, Rules
 from ..search.reduced.commuting import commutes
 from ..search.reduced.landmarks import Landmarks
+from ..search.reduced.prospects import Prospects
 from .answers import Answer, settled
 from .case import Case
 from .free import Free
@@ -107,5 +108,11 @@ class Goal:
         things = {
             one.variable: one.before for one in self.whole.subjects if one.variable in self.tracked
         }
-        prospects = self.slices.prospects(self.rules)
-        return Without(self.free, self.whole.rules, things, prospects.finishes)
+        return Without(self.free, self.whole.rules, things, self._can_finish)
+
+    def _can_finish(self, position: Position) -> bool | None:
+        return self._prospects.finishes(position)
+
+    @cached_property
+    def _prospects(self) -> Prospects:
+        return self.slices.prospects(self.rules)
