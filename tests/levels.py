@@ -11,6 +11,8 @@ from hypothesis import strategies as st
 ROOMS = ["quay", "mill", "loft", "pit"]
 ITEMS = ["iron", "oak", "grain"]
 FLAGS = ["low", "lit"]
+#: Symbols of random maps, beside floor, walls and one-way tiles.
+SYMBOLS = "k*DGhc!os"
 
 
 class Drawer:
@@ -194,6 +196,52 @@ class Drawer:
         return act
 
 
+class MapDrawer(Drawer):
+    """Draws small levels on one or two floors, with or without rooms beside them."""
+
+    def map_level(self) -> dict[str, Any]:
+        random = self.random
+        plain = self.level()
+        plain["rooms"] = {"yard": {"items": {item: 1 for item in self.items if self.maybe(0.3)}}}
+        plain["goal"] = random.choice(["far", "far", "at far and iron", "iron", "yard"])
+        plain.pop("start")
+        width, height = random.randint(3, 5), random.randint(2, 4)
+        cells = [random.choice("....##^<") for _ in range(width * height)]
+        spots = random.sample(range(width * height), min(width * height, random.randint(3, 7)))
+        cells[spots[0]], cells[spots[1]] = "@", "z"
+        for spot in spots[2:]:
+            cells[spot] = random.choice(SYMBOLS)
+        self.rooms = ["far", "yard"]
+        self.doors, self.chests, self.acts = ["door"] * (cells.count("D") == 1), [], []
+        plain["passages"] = [{f"far {random.choice(['<->', '->'])} yard": {}}]
+        plain["flags"] = {flag: self.maybe(0.3) for flag in ("low", "lit")}
+        shared = {"needs": self.condition()}
+        plain["locks"] = {"shared": shared}
+        lock = self.lock(False)
+        for one in (lock, plain["items"][self.items[0]].get("on-pickup", {})):
+            if isinstance(one, dict):
+                one.pop("opens", None)
+        plain["legend"] = {
+            "k": {"item": {self.items[0]: {"count": 1}}},
+            "*": {"items": self.some(self.items)},
+            "D": {"lock": lock, "name": "door", **({"gate": self.condition()} if self.maybe(0.2) else {})},
+            "G": {"gate": self.condition(), "steps": random.randint(0, 3)},
+            "h": {"name": "hazard", "loses": self.some(self.items), **({"once": True} if self.maybe(0.4) else {})},
+            "c": {"chest": {"name": "bin", "holds": self.some(self.items), "lock": self.condition()}},
+            "!": {"switch": {"name": "lever", **self.act("once")}},
+            "o": {"act": {"name": "heap", **self.act("repeat")}, "solid": False},
+            "z": {"room": "far"},
+            "s": {"one-way": random.choice(["up", "down", "left", "right"])},
+        }  # fmt: skip
+        for legend, kind in (("!", "switch"), ("o", "act")):
+            plain["legend"][legend][kind].pop("opens", None)
+        rows = ["".join(cells[n * width : (n + 1) * width]) for n in range(height)]
+        plain["maps"] = {"ground": rows}
+        used = {symbol for row in rows for symbol in row}
+        plain["legend"] = {symbol: one for symbol, one in plain["legend"].items() if symbol in used}
+        return plain
+
+
 class AlikeDrawer(Drawer):
     """Draws levels with side rooms and chests that are alike but for their names."""
 
@@ -294,3 +342,8 @@ def plain_levels() -> st.SearchStrategy[dict[str, Any]]:
 def alike_levels() -> st.SearchStrategy[dict[str, Any]]:
     """Levels with wings that are alike; a few of them cannot be read."""
     return st.randoms(use_true_random=False).map(lambda random: AlikeDrawer(random).level())
+
+
+def map_levels() -> st.SearchStrategy[dict[str, Any]]:
+    """Small levels on tile maps; a few of them cannot be read."""
+    return st.randoms(use_true_random=False).map(lambda random: MapDrawer(random).map_level())

@@ -17,12 +17,14 @@ import pytest
 from hypothesis import HealthCheck, assume, given, settings
 
 import ukemi
+from ukemi.demo import starter
 from ukemi.play.around import around
 from ukemi.play.crowd import interval, play_crowd
 from ukemi.play.replaying import replay_session
+from ukemi.play.talk import Talk
 
 from .helpers import DEMO, ROOT, readable, run
-from .levels import plain_levels
+from .levels import map_levels, plain_levels
 from .naive import Naive
 
 WASTED = DEMO / "wasted-key.yaml"
@@ -101,6 +103,74 @@ def test_a_play_from_python() -> None:
         play.undo(3)
 
 
+# -- by what it says itself ------------------------------------------------------------------
+
+
+def play_by_hints(level: ukemi.Level) -> Talk:
+    """A play in which each hint is typed as it was said."""
+    talk = Talk(level)
+    for _ in range(200):
+        if talk.play.can_finish == "no" or talk.play.over:
+            break
+        (hint,) = talk.answer("hint")
+        line, _, far = hint.text.partition(" (finishing takes ")
+        steps, before = talk.play.steps, talk.play.position
+        shown = talk.answer(line)
+        assert not talk.failed, (line, shown)
+        assert talk.play.position != before
+        assert shown[0].text.rstrip(".")  # what was done is said
+        assert talk.play.steps - steps >= 0
+        assert int(far.split()[0]) >= 0
+    return talk
+
+
+@pytest.mark.parametrize("file", [*sorted(DEMO.glob("*.yaml")), "map", "rooms"])
+def test_hints_can_be_typed_to_the_end(file: Path | str) -> None:
+    level = ukemi.load(file) if isinstance(file, Path) else ukemi.loads(starter(file))
+    talk = play_by_hints(level)
+    assert talk.play.ends == "finished"
+    assert talk.play.steps == ukemi.check(level).routes["finish"].steps
+
+
+@given(map_levels())
+@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+def test_hints_can_be_typed_on_random_maps(plain: dict[str, Any]) -> None:
+    talk = play_by_hints(readable(plain))
+    assert talk.play.over or talk.play.can_finish == "no"
+    offered = [option.asked for option in talk.play.moves()]
+    assert len(set(offered)) == len(offered)
+    for line in offered[:3]:
+        talk.answer(line)
+        assert not talk.failed, line
+        talk.answer("undo")
+
+
+def test_an_open_door_on_a_map_is_walked_through(tmp_path: Path) -> None:
+    level = write(tmp_path / "mill.yaml", starter("map"))
+    done = piped(
+        level, "go mill-door", "1", "take iron-key", "go mill-door", "go ground@5,3", "unlock mill-door",
+        "go mill-door", "go ledger", "go ground@2,2", "walk to ground@6,3", "go ground@5,2",
+        "go ground@6,2", "walk to bell-loft", "go bell-loft",
+    )  # fmt: skip
+    text = done.stdout
+    assert "go ground@10,3 (5 steps): ledger\n           2  go bell-loft (9 steps)\n" in text
+    assert text.count("you are at ground@5,3 already") == 1
+    assert "your move: go mill-door\nyou are at mill-door already\n" in text
+    assert "Walk to ground@6,3 (5 steps)." in text
+    assert "ground@5,2 is floor with nothing on it to walk to" in text
+    assert "nothing is called 'ground@6,2'" in text
+    assert "you are at bell-loft already" in text
+    assert "can do    nothing" not in text
+
+
+def test_one_way_tiles_are_offered_where_they_lead_nowhere_else() -> None:
+    level = ukemi.loads("goal: at ground@5,1\nmaps:\n  ground: |\n    @.>..\n")
+    talk = play_by_hints(level)
+    assert [turn.option.asked for turn in talk.play.turns] == [
+        "go ground@3,1", "go ground@5,1", "finish",
+    ]  # fmt: skip
+
+
 # -- from a pipe ------------------------------------------------------------------------------
 
 
@@ -116,7 +186,7 @@ def test_without_the_key_with_the_wrong_one_and_with_the_right_one() -> None:
     assert "(iron-key: 1 in the level, 1 spent on store-door)" in text
     assert "the last good position is 1 move back: `undo`" in text
     assert "  oak-key 1 in wheel-pit" in text
-    assert "hint      unlock pit-door with iron-key (finishing takes 6 steps" in text
+    assert "hint      unlock pit-door (finishing takes 6 steps" in text
     assert "Finished in bell-loft after 11 moves, 10 steps." in text
     assert "The shortest finishing run takes 8 steps." in text
     assert "rooms entered: 4 of 5; not yet: store-room" in text

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 
+from ..level.maps.tilemap import BUILT_IN, cell_of
 from ..level.names import nearest
 from ..rules import PLACE
-from ..rules.words import some
+from ..rules.words import move_words, some
 from .options import Option
 from .play import Play
 
@@ -88,29 +89,43 @@ def find_option(play: Play, verb: str, name: str, whole: bool = False) -> Option
     Raises:
         NotUnderstoodError: There is none, with the reason, or there are several.
     """
-    offered = play.moves()
-    if verb == "finish":
-        names = {"": [option for option in offered if option.asked == "finish"]}
-        names = names if names[""] else {}
-    else:
-        names = _names(play, verb, offered)
-    found = _matching(names, name, whole)
+    name = _as_asked(verb, name)
+    names = _names(play, verb)
+    if verb == "go" and name not in names:
+        _refuse_here(play, name)
+    # A name that is one, though not to be had now, is not taken for the beginning of another.
+    found = _matching(names, name, whole or name in _all_names(play, verb))
     unlike = {option.asked: option for option in found}
     if len(unlike) == 1:
         return next(iter(unlike.values()))
     if unlike:
-        raise NotUnderstoodError(f"`{verb} {name}` could be {' or '.join(map(repr, unlike))}")
-    raise NotUnderstoodError(_why_not(play, verb, name, names))
+        could = " or ".join(f"`{asked}`" for asked in unlike)
+        raise NotUnderstoodError(f"`{f'{verb} {name}'.strip()}` could be {could}")
+    raise NotUnderstoodError(_why_not(play, verb, name))
 
 
-def _names(play: Play, verb: str, offered: list[Option]) -> dict[str, list[Option]]:
+def _refuse_here(play: Play, name: str) -> None:
+    """Say so where a player asks to walk to where they are."""
+    here = {play.room, _label(play, play.room) or play.room, *play.choices.things(play.position)}
+    if name.casefold() in {one.casefold() for one in here}:
+        raise NotUnderstoodError(f"you are at {name} already")
+
+
+def _as_asked(verb: str, name: str) -> str:
+    """A name without the word that routes put before it: `walk to quay`, `put down lantern`."""
+    word = {"go": "to ", "drop": "down "}.get(verb, "")
+    return name.removeprefix(word)
+
+
+def _names(play: Play, verb: str) -> dict[str, list[Option]]:
     """What a verb's options may be called by."""
     names: dict[str, list[Option]] = {}
 
     def call(name: str, option: Option) -> None:
-        names.setdefault(name, []).append(option)
+        if option not in names.setdefault(name, []):
+            names[name].append(option)
 
-    for option in offered:
+    for option in play.moves():
         word, _, rest = option.asked.partition(" ")
         same = {word, "open" if word == "unlock" else "unlock" if word == "open" else word}
         if verb in same:
@@ -119,10 +134,16 @@ def _names(play: Play, verb: str, offered: list[Option]) -> dict[str, list[Optio
             call(option.what["name"], option)
             for thing in play.choices.things_at(option):
                 call(thing, option)
+    asked = dict.fromkeys(names)
     if verb == "go":
         for option in play.choices.reachable(play.position).values():
-            if option.what["to"] not in names:
+            if option.what["to"] not in asked:
                 call(option.what["to"], option)
+    else:  # as routes say it: what it spends besides
+        for option in [one for found in names.values() for one in found]:
+            words = _as_asked(verb, move_words(option.what).partition(" ")[2])
+            if words not in asked and move_words(option.what).startswith(option.asked):
+                call(words, option)
     for name, options in list(names.items()):
         label = _label(play, name)
         if label:
@@ -155,9 +176,11 @@ def _matching(names: Mapping[str, list[Option]], name: str, whole: bool) -> list
     return starting or inside
 
 
-def _why_not(play: Play, verb: str, name: str, names: Iterable[str]) -> str:
+def _why_not(play: Play, verb: str, name: str) -> str:
     if play.over:
         return f"the run has ended; `undo` or `restart`, or `quit` ({verb} cannot be done)"
+    if verb == "finish" and name:
+        return "`finish` stands alone"
     if verb == "finish":
         return f"cannot finish yet: the goal is `{play.level.goal}`"
     if not name:
@@ -170,6 +193,8 @@ def _why_not(play: Play, verb: str, name: str, names: Iterable[str]) -> str:
         if name.casefold() == thing.casefold():
             return f"{thing}: {why}"
     known = _all_names(play, verb)
+    if verb == "go" and name not in known and _is_floor(play, name):
+        return f"{name} is floor with nothing on it to walk to"
     if name not in known:
         near = nearest(name, known)
         hint = f"; did you mean {near!r}?" if near else ""
@@ -184,6 +209,16 @@ def _why_not(play: Play, verb: str, name: str, names: Iterable[str]) -> str:
            for move in play.rules.moves_at(play.position[PLACE])):  # fmt: skip
         return f"{name}: there is nothing left to {verb}"
     return f"{name}: not in {play.room}; `why {name}` tells where it is"
+
+
+def _is_floor(play: Play, name: str) -> bool:
+    """Whether a name is that of a cell one can stand on."""
+    cell = cell_of(name)
+    floor = play.level.maps.get(cell.map) if cell else None
+    if cell is None or floor is None:
+        return False
+    tile = {**BUILT_IN, **play.level.legend}[floor.symbol(cell.column, cell.row)]
+    return tile.ground not in ("wall", "void") and not tile.is_solid
 
 
 def _all_names(play: Play, verb: str) -> set[str]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from heapq import heappop, heappush
 from typing import Any
@@ -94,6 +94,7 @@ class Choices:
         return sorted(unlike.values(), key=lambda one: one.what["do"] == "walk")
 
     def _merged(self, move: Move) -> bool:
+        """Whether a move is a walk over a map, which is offered as part of a longer one."""
         return move.what["do"] == "walk" and self._passages[move.what["name"]].on_map
 
     def asked(self, move: Move, position: Position, after: Position) -> str:
@@ -119,7 +120,7 @@ class Choices:
         if what["do"] == "walk":
             words += f" ({option.steps} steps)" if option.steps > 1 else ""
             things = self.things_at(option) if self._merged(option.moves[-1]) else []
-            things = [thing for thing in things if thing != what["to"]]
+            things = [thing for thing in things if thing not in (what["to"], "finish")]
             words += f": {some(things)}" if things else ""
         if shared and what["do"] == "walk":
             asked = f"go {what['to']} by {what['name']}"
@@ -134,9 +135,8 @@ class Choices:
     def reachable(self, position: Position) -> dict[int, Option]:
         """Where walking leads without asking anything of the player on the way.
 
-        A walk goes on over free ground only: what changes anything but where the player is, one-way
-        passages, and cells of a map with a gate, a door or an effect end it, so that nobody is
-        walked through what cannot be walked back. Dijkstra's search.
+        A walk goes on only where it changes nothing but where the player is and can be walked back
+        at once, so that nobody is walked past what cannot be walked back. Dijkstra's search.
 
         Args:
             position: The position.
@@ -144,6 +144,25 @@ class Choices:
         Returns:
             For each room, by number, the cheapest walk there.
         """
+        free, ends = self._walks(position)
+        return ends | free
+
+    def _walks(self, position: Position) -> tuple[dict[int, Option], dict[int, Option]]:
+        """The cheapest walks that can be walked back, and those whose last passage cannot be."""
+        walks: dict[int, list[tuple[Move, Position]]] = {}
+
+        def walks_from(here: Position) -> list[tuple[Move, Position]]:
+            place = here[PLACE]
+            if place not in walks:
+                walks[place] = [
+                    one for one in self.rules.successors(here) if one[0].what["do"] == "walk"
+                ]
+            return walks[place]
+
+        def goes_on(here: Position, after: Position) -> bool:
+            rest = position[PLACE + 1 :]
+            return after[PLACE + 1 :] == rest and here in (back for _, back in walks_from(after))
+
         free: dict[int, tuple[int, tuple[Move, ...], Position]] = {
             position[PLACE]: (0, (), position)
         }
@@ -156,61 +175,97 @@ class Choices:
                 continue
             done.add(place)
             _, moves, here = free[place]
-            for move, after in self.rules.successors(here):
-                if move.what["do"] != "walk":
-                    continue
+            for move, after in walks_from(here):
                 reached, there = cost + move.cost, after[PLACE]
-                goes_on = after[PLACE + 1 :] == position[PLACE + 1 :] and self._free(move)
-                known = free if goes_on else ends
+                further = goes_on(here, after)
+                known = free if further else ends
                 if there not in known or reached < known[there][0]:
                     known[there] = (reached, (*moves, move), after)
-                    if goes_on:
+                    if further:
                         heappush(ahead, (reached, there))
-        return {
-            place: Option(moves, after, f"go {self.rules.places[place]}", "")
-            for place, (_, moves, after) in {**ends, **free}.items()
-            if moves
-        }
-
-    def _free(self, move: Move) -> bool:
-        passage = self._passages[move.what["name"]]
-        return passage.two_way and passage.part_of is None
+        told = [
+            {
+                place: self._told(Option(moves, after, f"go {self.rules.places[place]}", ""), False)
+                for place, (_, moves, after) in known.items()
+                if moves
+            }
+            for known in (free, ends)
+        ]
+        return told[0], told[1]
 
     def _map_walks(self, position: Position) -> Iterator[Option]:
         """The walks over a tile map: of those to the same thing, the shortest."""
         if not any(self._merged(move) for move in self.rules.moves_at(position[PLACE])):
             return
-        told: set[str] = set()
-        for option in sorted(self.reachable(position).values(), key=lambda one: one.steps):
-            if not all(self._merged(move) for move in option.moves):
-                continue  # offered already, or once the first passage has been walked
+        told = set(self._interests(position))
+        free, ends = self._walks(position)
+        for option in sorted(free.values(), key=lambda one: one.steps):
             interests = self._interests(option.after)
-            if set(interests) - told or (
-                option.after[PLACE + 1 :] != position[PLACE + 1 :]  # it changes something
-            ):
+            if self._on_map(option) and interests.keys() - told:
                 told.update(interests)
                 yield option
+        for place, option in ends.items():
+            if self._on_map(option) and place not in free:
+                yield option
 
-    def _interests(self, position: Position) -> list[str]:
-        """What there is at a place, by name: what a player would walk there for."""
+    def _on_map(self, option: Option) -> bool:
+        """Whether a walk is over a map alone; other passages are offered as what they are."""
+        return all(self._merged(move) for move in option.moves)
+
+    def _interests(self, position: Position) -> dict[tuple[str, ...], str]:
+        """What a player would walk to a place for, with its name."""
         place = position[PLACE]
         room = self.level.rooms[self.rules.places[place]]
-        found = [] if room.cell is not None and str(room.cell) == room.name else [room.name]
-        lying = self._lying.get(room.name, [])
-        found += [f"{room.name}/{item}" for item, number in lying if position[number]]
+        found: dict[tuple[str, ...], str] = {}
+        if room.cell is None or str(room.cell) != room.name:
+            found["room", room.name] = room.name
+        for item, number in self._lying.get(room.name, []):
+            if position[number]:
+                found["item", room.name, item] = item
         for move in self.rules.moves_at(place):
             match move.what["do"]:
-                case "unlock" | "open":
+                case "unlock" | "open" as verb:
                     if not position[self.rules.index["opened", move.what["name"]]]:
-                        found.append(move.what["name"])
+                        found[verb, move.what["name"]] = move.what["name"]
                 case "act":
-                    found.append(move.what["name"])
+                    found["act", move.what["name"]] = move.what["name"]
                 case "walk":
                     passage = self._passages[move.what["name"]]
                     if passage.part_of is not None or not passage.on_map:
-                        found.append(passage.thing)
-        return list(dict.fromkeys(found))
+                        found["walk", passage.thing] = passage.thing
+                case "finish":
+                    if self.rules.after(position, move) is not None:
+                        found["finish",] = "finish"
+        return found
+
+    def beginning(self, position: Position, moves: Sequence[Move]) -> Option:
+        """The option that a run begins with; over a map, the walk as far as it goes.
+
+        Args:
+            position: The position.
+            moves: The run, which can be made from there.
+
+        Returns:
+            The option.
+        """
+        if not self._merged(moves[0]):
+            return next(one for one in self.options(position) if one.moves == (moves[0],))
+        walks, steps, here = self.reachable(position), 0, position
+        found = walks[self.rules.places.index(moves[0].what["to"])]
+        for move in moves:
+            after = self.rules.after(here, move)
+            if after is None or not self._merged(move):
+                break
+            steps, here = steps + move.cost, after
+            walk = walks.get(here[PLACE])
+            if walk is not None and (walk.after, walk.steps) == (here, steps):
+                found = walk
+        return found
 
     def things_at(self, option: Option) -> list[str]:
         """What there is where a walk over a map leads, in the words of the level."""
-        return [name.partition("/")[2] or name for name in self._interests(option.after)]
+        return self.things(option.after)
+
+    def things(self, position: Position) -> list[str]:
+        """What there is where the player is, in the words of the level."""
+        return list(dict.fromkeys(self._interests(position).values()))

@@ -182,14 +182,9 @@ class Play:
                     return option
             for option in self.choices.reachable(self.position).values():
                 if option.asked == wanted:
-                    return self._walk(option)
+                    return option
             raise CannotDoError(f"{wanted!r} cannot be done now")
         return self._by_what(wanted)
-
-    def _walk(self, option: Option) -> Option:
-        words = f"walk to {option.what['to']}"
-        words += f" ({option.steps} steps)" if option.steps > 1 else ""
-        return Option(option.moves, option.after, option.asked, words)
 
     def _by_what(self, wanted: Mapping[str, Any]) -> Option:
         """The single move that a session or a report writes so."""
@@ -276,17 +271,18 @@ class Play:
                 return back
         return None
 
-    def hint(self) -> Move | None:
-        """The next move of a shortest finishing run from here.
+    def hint(self) -> Option | None:
+        """What to do next in a shortest finishing run from here.
 
         Returns:
-            The move; ``None`` where nothing finishes.
+            A move, or the walk as far as it changes nothing and can be walked back; ``None`` where
+            nothing finishes.
 
         Raises:
             OutOfBudgetError: The search was cut short before it found one.
         """
-        moves = [] if self.over else self.outlook.shortest(self.position)
-        return moves[0] if moves else None
+        moves = None if self.over else self.outlook.shortest(self.position)
+        return self.choices.beginning(self.position, moves) if moves else None
 
     # -- keeping ------------------------------------------------------------------------------
 

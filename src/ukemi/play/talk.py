@@ -8,7 +8,7 @@ from pathlib import Path
 from ..checks import Answer
 from ..level import Level
 from ..rules import END, FINISHED
-from ..rules.words import move_words, some
+from ..rules.words import some
 from ..search import OutOfBudgetError
 from .around import around
 from .commands import COMMANDS, VERBS, NotUnderstoodError, find_option, find_verb
@@ -182,19 +182,19 @@ class Talk:
         return [Said("back", f"{which} back: `undo{'' if back == 1 else f' {back}'}`")]
 
     def _hint(self) -> list[Said]:
+        play = self.play
+        if play.over:
+            return [Said("hint", "the run has ended", "bad")]
         try:
-            moves = [] if self.play.over else self.play.outlook.shortest(self.play.position)
+            option = play.hint()
         except OutOfBudgetError:
             return [Said("hint", "not settled: the search was cut short", "bad")]
-        if self.play.over:
-            return [Said("hint", "the run has ended", "bad")]
-        if not moves:
-            return [Said("hint", "nothing finishes from here; `undo`", "bad"), *self._way_back(
-                self.play.turns_since_good()
-            )]  # fmt: skip
-        steps = sum(move.cost for move in moves)
+        if option is None:
+            nothing = Said("hint", "nothing finishes from here; `undo`", "bad")
+            return [nothing, *self._way_back(play.turns_since_good())]
+        steps = sum(move.cost for move in play.outlook.shortest(play.position) or ())
         far = f"finishing takes {steps} step{'' if steps == 1 else 's'} from here at least"
-        return [Said("hint", f"{move_words(moves[0].what)} ({far})", "good")]
+        return [Said("hint", f"{option.asked} ({far})", "good")]
 
     # -- what has been tried ------------------------------------------------------------------
 
