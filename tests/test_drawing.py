@@ -244,7 +244,8 @@ def test_a_colour_that_is_none_is_told_with_its_place(tmp_path: Path) -> None:
     )
     done = run("draw", file, "-o", tmp_path / "map.png")
     assert done.returncode == 2
-    assert f"{file}:5:3: 'slatgray' is not a colour (did you mean 'slategray'?)" in done.stderr
+    assert f"{file}:5:16: 'slatgray' is not a colour: " in done.stderr
+    assert "(did you mean 'slategray'?)" in done.stderr
     assert not (tmp_path / "map.png").exists()
 
 

@@ -233,7 +233,7 @@ def test_the_alarm_can_be_turned_off() -> None:
         ("map", "quay is on no map"),
         ("go bell-loft", "no way to bell-loft is open from quay"),
         ("go oak-key", "no walk from quay leads to oak-key"),
-        ("load nothing.json", "nothing.json: cannot be read: no such file or directory"),
+        ("load nothing.json", "nothing.json: cannot read this file: no such file or directory"),
         ("\x00\x1b[31m", "there is no command"),
     ],
 )
@@ -297,7 +297,7 @@ def test_sessions_are_kept_and_never_over_another_file(tmp_path: Path) -> None:
         WASTED, "1", "save notes.json", "save play.json", "go granary", "save play.json", "restart",
         "load play.json", cwd=tmp_path,
     )  # fmt: skip
-    assert "notes.json: there is a file of that name; choose another" in done.stdout
+    assert "notes.json: there is a file of that name, left as it is; choose another" in done.stdout
     assert other.read_text() == "mine"
     kept = json.loads((tmp_path / "play.json").read_text())
     assert [move["do"] for move in kept["moves"]] == ["take", "walk"]
@@ -307,22 +307,25 @@ def test_sessions_are_kept_and_never_over_another_file(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("text", "says"),
     [
-        ("{", "play.json:1:2: a damaged session: expecting property name"),
+        ("{", "play.json:1:2: a damaged session: broken JSON: Expecting property name"),
         ("[1]", "play.json: not a session: it has no `ukemi-session`"),
         ('{"ukemi-session": 9}', "version 9"),
         (
             '{"ukemi-session": 1, "level": "The Tide Mill", "moves": []}',
             "of the level 'The Tide Mill'",
         ),
-        ('{"ukemi-session": 1, "level": "x", "moves": {}}', "`moves`, a list"),
+        ('{"ukemi-session": 1, "level": "x", "moves": {}}', "`moves` is a list, not a mapping"),
         ('{"ukemi-session": 1, "level": "x", "moves": [{"do": "tak"}]}', "did you mean 'take'?"),
         (
-            '{"ukemi-session": 1, "level": "x", "moves": [{"do": "walk", "to": 3}]}',
-            "move 1 (walk) needs",
+            '{"ukemi-session": 1, "level": "x", "moves": [{"do": "walk", "to": "quay"}]}',
+            "play.json:1:46: a damaged session: move 1 (walk) needs `name`",
         ),
-        ('{"ukemi-session": 1, "level": "x", "ends": "no", "moves": []}', "`ends` is 'no'"),
+        (
+            '{"ukemi-session": 1, "level": "x", "ends": "no", "moves": []}',
+            "'no' must be playing, finished, dead or stuck",
+        ),
         ("[" * 100_000, "a damaged session"),
-        ("\udcff", "it is not text"),
+        ("\udcff", "the byte 0xff is not UTF-8 text"),
     ],
 )
 def test_a_session_that_cannot_be_read_says_where(tmp_path: Path, text: str, says: str) -> None:

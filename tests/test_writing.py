@@ -29,7 +29,7 @@ VALIDATOR = jsonschema.Draft202012Validator(SCHEMA)
 @settings(max_examples=60, deadline=None)
 def test_a_level_is_written_and_read_again(plain: dict[str, Any]) -> None:
     plain["expect"] = {"never": ["iron", "low"], "required": "quay", "shortest": {"at-most": 9}}
-    plain["items"]["iron"] |= {"color": "", "note": "two\nlines: # and 'quotes'"}
+    plain["items"]["iron"] |= {"color": "peru", "note": "two\nlines: # and 'quotes'"}
     level = readable(plain)
     level.text = None  # as if it had been built in code
     written = ukemi.dumps(level)

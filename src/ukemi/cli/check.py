@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import sys
 from collections.abc import Iterable, Iterator, Sized
 from enum import StrEnum
@@ -12,12 +11,13 @@ import typer
 
 from ..checks import Report, check_level
 from ..files import load
+from ..files.json_text import json_text
 from ..level import LevelError
 from ..report import report_dict, report_lines, summary_lines
 from ..report.as_json import unreadable_dict
 from ..report.on_console import print_lines
 from ..search import MAX_POSITIONS, Limits
-from .output import CANNOT_READ, complain, fail
+from .output import CANNOT_READ, complain, fail, tell
 from .searching import MaxMemory, memory_limit, searching
 
 Checked = Report | LevelError
@@ -81,7 +81,7 @@ def check(
     checked: list[Checked] = []
     for one in _check_all(levels, limits, knowing, jobs):
         if isinstance(one, LevelError):
-            complain("\n".join(one.lines()))
+            complain(*one.lines())
         checked.append(one.only(only) if only and isinstance(one, Report) else one)
     codes = {_exit_code(one, strict) for one in checked}
     match format:
@@ -95,7 +95,7 @@ def check(
             from .. import __version__
             from ..report.as_sarif import sarif
 
-            print(json.dumps(sarif(checked, __version__), indent=2, ensure_ascii=False))
+            print(json_text(sarif(checked, __version__)))
         case Format.JUNIT:
             from ..report.as_junit import junit
 
@@ -166,7 +166,7 @@ def _print_text(checked: list[Checked], full: bool, quiet: bool, strict: bool) -
 def _tell_unknowable(checked: list[Checked]) -> None:
     for one in checked:
         if isinstance(one, Report) and one.knowing is None:
-            print(f"{one.level.name}: no act teaches a code, so there is nothing to know before.")
+            tell(f"{one.level.name}: no act teaches a code, so there is nothing to know before.")
 
 
 def _document(one: Checked) -> dict[str, Any]:
@@ -175,4 +175,4 @@ def _document(one: Checked) -> dict[str, Any]:
 
 def _print_json(documents: list[dict[str, Any]]) -> None:
     shown: Any = documents if len(documents) > 1 else documents[0]
-    print(json.dumps(shown, indent=2, ensure_ascii=False))
+    print(json_text(shown))

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
 from ..files import load
+from ..files.json_text import json_text
 from ..level import LevelError
-from .output import fail, fail_reading
+from .output import fail, fail_reading, tell
 from .play import Level
 
 if TYPE_CHECKING:
@@ -36,7 +36,7 @@ def crowd(
         Path | None,
         typer.Option("-o", "--output", help="A picture too: a .png, .svg or .pdf file."),
     ] = None,
-    as_json: Annotated[bool, typer.Option("--json", help="Print values for tools.")] = False,
+    json: Annotated[bool, typer.Option("--json", help="Print values for tools.")] = False,
 ) -> None:
     """Let simulated players play a level: how often they finish, get stuck or die.
 
@@ -56,18 +56,18 @@ def crowd(
         outcomes = play_crowd(loaded, runs, seed, player or tuple(PLAYERS), patience)
     except LevelError as error:
         fail_reading(error)
-    if as_json:
+    if json:
         document = {
             "ukemi": 1, "level": loaded.name, "seed": seed, "sampled": True,
             "players": [_plain(one) for one in outcomes],
         }  # fmt: skip
-        print(json.dumps(document, indent=2, ensure_ascii=False))
+        print(json_text(document))
     else:
         _print(loaded.name, outcomes, runs, seed, level)
     if output is not None:
-        _draw(loaded.name, outcomes, output)
-        if not as_json:
-            print(f"wrote {output}")
+        _draw(loaded.name, outcomes, output, level)
+        if not json:
+            tell(f"wrote {output}")
 
 
 def _plain(one: Outcome) -> dict[str, Any]:
@@ -86,33 +86,33 @@ def _plain(one: Outcome) -> dict[str, Any]:
 
 
 def _print(name: str, outcomes: list[Outcome], runs: int, seed: int, file: str) -> None:
-    print(f"{name}: {runs:,} runs of each kind of player, seed {seed}")
-    print()
-    print("player      finished   stuck   (95 % sure)     died  gave up  steps, usually")
+    tell(f"{name}: {runs:,} runs of each kind of player, seed {seed}")
+    tell()
+    tell("player      finished   stuck   (95 % sure)     died  gave up  steps, usually")
     for one in outcomes:
         least, most = one.stuck_between
         steps = "-" if one.usual_steps is None else f"{one.usual_steps:g}"
         shares = [count / one.runs for count in (one.finished, one.stuck, one.dead, one.gave_up)]
-        print(
+        tell(
             f"{one.player:<10}  {shares[0]:>7.1%}  {shares[1]:>6.1%}  ({least:>6.2%} to {most:>6.2%})"
             f"  {shares[2]:>5.1%}   {shares[3]:>5.1%}  {steps}"
         )
     for one in outcomes:
         if one.lost_by:
-            print()
-            print(f"Where {one.player} players get stuck, by the move that loses the level:")
+            tell()
+            tell(f"Where {one.player} players get stuck, by the move that loses the level:")
             for move, count in one.lost_by.most_common(5):
-                print(f"  {count / one.runs:>6.1%}  {move}")
+                tell(f"  {count / one.runs:>6.1%}  {move}")
         if one.unsure:
-            print(
+            tell(
                 f"Of the {one.player} runs given up, {one.unsure} may have been stuck: not settled."
             )
-    print()
-    print("These are samples: they show what is likely, and prove nothing.")
-    print(f"What is possible is proven by: ukemi check {file}")
+    tell()
+    tell("These are samples: they show what is likely, and prove nothing.")
+    tell(f"What is possible is proven by: ukemi check {file}")
 
 
-def _draw(name: str, outcomes: list[Outcome], output: Path) -> None:
+def _draw(name: str, outcomes: list[Outcome], output: Path, level: str) -> None:
     from ..draw import draw_shares, save
 
     rows = {
@@ -131,8 +131,7 @@ def _draw(name: str, outcomes: list[Outcome], output: Path) -> None:
             lost_by.setdefault(move, {})[one.player] = count / one.runs
     runs = f"{outcomes[0].runs:,} simulated runs of each kind"
     try:
-        save(draw_shares(f"{name}: {runs}", rows, sure, lost_by), output, None)
-    except ValueError as error:
-        fail(str(error))
+        figure = draw_shares(f"{name}: {runs}", rows, sure, lost_by)
+        save(figure, output, inputs=[level])
     except OSError as error:
-        fail(f"{output}: cannot write this file: {(error.strerror or str(error)).lower()}")
+        fail(str(error))

@@ -10,6 +10,7 @@ import typer
 from ..checks import check_level
 from ..demo import DEMO_LEVELS, DemoLevel
 from ..files import load
+from ..files.writing import WriteError, write_file
 from ..level import LevelError
 from ..report import Line, report_lines
 from ..report.on_console import print_lines
@@ -29,7 +30,7 @@ def demo(
     except LevelError as error:
         fail_reading(error)
     except OSError as error:
-        fail(f"{error.filename or folder}: {(error.strerror or str(error)).lower()}")
+        fail(str(error) if isinstance(error, WriteError) else f"{folder}: {error.strerror}")
     wasted = folder / "wasted-key.yaml"
     lines = [
         Line("", f"Levels and pictures are in the folder {folder}.", "bold"),
@@ -47,7 +48,7 @@ def _show(shown: DemoLevel, folder: Path) -> None:
 
     file = folder / shown.file
     if not file.exists():  # one that is there may have been worked on: it is used as it is
-        file.write_text(shown.text(), encoding="utf-8")
+        write_file(file, shown.text(), over=False)
     level = load(file)
     report = check_level(level)
     routes = [finding.route for finding in report.findings if finding.route is not None]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -14,7 +15,7 @@ from ..files import load
 from ..level import Level, LevelError
 from ..search import MAX_POSITIONS, Limits, Route
 from .check import MaxPositions, MaxSeconds
-from .output import fail, fail_reading
+from .output import fail, fail_reading, tell
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
@@ -64,14 +65,12 @@ def draw(
 
         with drawn_dark(dark):
             figure = _figure(load(level), view, route, Limits(max_positions, max_seconds))
-            save(figure, output, size)
+            save(figure, output, size, inputs=[level])
     except LevelError as error:
         fail_reading(error)
-    except ValueError as error:
-        fail(str(error))
     except OSError as error:
-        fail(f"{output}: cannot write this file: {(error.strerror or str(error)).lower()}")
-    print(f"wrote {output}")
+        fail(str(error))
+    tell(f"wrote {output}")
 
 
 def _figure(level: Level, view: View, route: str | None, limits: Limits) -> Figure:
@@ -107,7 +106,7 @@ def choose_route(report: Report, name: str) -> Route:
     if kind in ("finish", "all-rewards") and not number:
         found = report.routes.get(kind)
         what = "finishing route" if kind == "finish" else "run that takes every reward"
-    elif kind == "stuck" and (not number or (number.isdigit() and number != "0")):
+    elif kind == "stuck" and (not number or re.fullmatch("[1-9][0-9]{0,5}", number)):
         routes = [one.route for one in report.with_code("can-get-stuck") if one.route is not None]
         found = next(iter(routes[int(number or 1) - 1 :]), None)
         what = f"mistake number {number} (of {len(routes)})" if routes else "mistake"

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import gc
 import os
+import signal
 import sys
+from types import FrameType
 from typing import Annotated
 
 import typer
@@ -62,11 +64,31 @@ def run() -> None:
     # often as Python does by itself takes as long as the search.
     gc.freeze()
     gc.set_threshold(200_000, 20, 20)
+    _stand_in_for_closed_streams()
     for stream in (sys.stdout, sys.stderr):
         if hasattr(stream, "reconfigure"):
             stream.reconfigure(errors="replace")
+    signal.signal(signal.SIGTERM, _leave)
     try:
-        app()
+        try:
+            app()
+        finally:
+            sys.stdout.flush()
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         sys.exit(1)
+
+
+def _leave(number: int, frame: FrameType | None) -> None:
+    """End as if by an exception, so that half-written files are cleared away."""
+    sys.exit(128 + number)
+
+
+def _stand_in_for_closed_streams() -> None:
+    """Open what the command was started without, so that no file takes its number."""
+    for number, (name, mode) in enumerate([("stdin", "r"), ("stdout", "w"), ("stderr", "w")]):
+        if getattr(sys, name) is None:
+            opened = os.open(os.devnull, os.O_RDWR)
+            if opened != number:
+                os.dup2(opened, number)
+            setattr(sys, name, os.fdopen(number, mode))

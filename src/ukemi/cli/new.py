@@ -8,7 +8,8 @@ from typing import Annotated
 import typer
 
 from ..demo import starter
-from .output import fail
+from ..files.writing import write_file
+from .output import fail, tell
 
 
 def new(
@@ -20,10 +21,7 @@ def new(
     if map == rooms:
         fail("ukemi new: say either --map or --rooms")
     try:
-        with file.open("x", encoding="utf-8") as out:
-            out.write(starter("map" if map else "rooms"))
-    except FileExistsError:
-        fail(f"{file}: there is such a file already; it was left as it is")
+        write_file(file, starter("map" if map else "rooms"), over=False)
     except OSError as error:
-        fail(f"{file}: cannot write this file: {(error.strerror or str(error)).lower()}")
-    print(f"wrote {file}; try `ukemi check {file}`")
+        fail(str(error))
+    tell(f"wrote {file}; try `ukemi check {file}`")

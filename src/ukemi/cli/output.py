@@ -8,14 +8,21 @@ from typing import NoReturn
 import typer
 
 from ..level import LevelError
+from ..level.visible import as_line
 
 #: The exit code of a call or a level that cannot be read.
 CANNOT_READ = 2
 
 
-def complain(message: str) -> None:
-    """Print an error message on standard error."""
-    print(message, file=sys.stderr)
+def tell(line: str = "") -> None:
+    """Print a line on standard output; what is hidden in a name of the level is shown."""
+    print(as_line(line))
+
+
+def complain(*lines: str) -> None:
+    """Print lines of an error message on standard error."""
+    for line in lines:
+        print(as_line(line), file=sys.stderr)
 
 
 def fail(message: str) -> NoReturn:
@@ -26,4 +33,5 @@ def fail(message: str) -> NoReturn:
 
 def fail_reading(error: LevelError) -> NoReturn:
     """Print what is wrong with a level, and end."""
-    fail("\n".join(error.lines()))
+    complain(*error.lines())
+    raise typer.Exit(CANNOT_READ)

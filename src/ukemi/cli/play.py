@@ -13,7 +13,8 @@ import typer
 from ..checks import Answer
 from ..files import load
 from ..level import LevelError
-from .output import CANNOT_READ, complain, fail, fail_reading
+from ..level.visible import as_line
+from .output import CANNOT_READ, complain, fail, fail_reading, tell
 
 if TYPE_CHECKING:
     from ..play.said import Said
@@ -90,7 +91,8 @@ def _from_pipe(talk: Talk) -> None:
     for line in sys.stdin:
         if not line.strip() or line.lstrip().startswith("#"):
             continue
-        print(f"\n{ASKING}{line.strip()}")
+        tell()
+        tell(f"{ASKING}{line.strip()}")
         cut = not line.endswith("\n")
         failed_before, talk.failed = talk.failed, False
         said = talk.answer(line, whole=cut)
@@ -116,7 +118,7 @@ def _show(said: Iterable[Said], on_terminal: bool) -> None:
     styles = {"good": "bold green", "bad": "bold red", "title": "bold"}
     for one in said:
         for line in wrapped(one, width - 1):
-            console.print(Text(line, style=styles.get(one.style, "")), soft_wrap=True)
+            console.print(Text(as_line(line), style=styles.get(one.style, "")), soft_wrap=True)
 
 
 def replay(
@@ -146,14 +148,14 @@ def replay(
     moves = len(recorded.moves)
     if done.failed is not None:
         what = move_words(recorded.moves[done.failed - 1])
-        print(f"{loaded.name}: move {done.failed} of {moves} no longer works: `{what}`")
-        print(f"  why: {done.why}")
+        tell(f"{loaded.name}: move {done.failed} of {moves} no longer works: `{what}`")
+        tell(f"  why: {done.why}")
     else:
-        print(f"{loaded.name}: every move works ({moves} moves, {done.play.steps} steps)")
-        print(f"  it ends {done.play.ends}; recorded: {done.recorded}")
+        tell(f"{loaded.name}: every move works ({moves} moves, {done.play.steps} steps)")
+        tell(f"  it ends {done.play.ends}; recorded: {done.recorded}")
     if done.lost is not None and done.recorded not in ("stuck", "dead"):
         after = f"after move {done.lost}, `{move_words(recorded.moves[done.lost - 1])}`"
-        print(f"  {after if done.lost else 'from the start'}, nothing finishes the level any more")
+        tell(f"  {after if done.lost else 'from the start'}, nothing finishes the level any more")
     if done.works == Answer.UNKNOWN:
-        print("  whether it can still be finished at the end is not settled")
+        tell("  whether it can still be finished at the end is not settled")
     raise typer.Exit({Answer.YES: 0, Answer.UNKNOWN: 3}.get(done.works, 1))

@@ -9,11 +9,11 @@ import typer
 
 from ..checks import check_level
 from ..files import load
-from ..files.replacing import replacing
+from ..files.writing import write_file
 from ..level import LevelError
 from ..search import MAX_POSITIONS, Limits
 from .check import Levels, MaxPositions, MaxSeconds
-from .output import fail, fail_reading
+from .output import fail, fail_reading, tell
 
 
 def report(
@@ -33,10 +33,9 @@ def report(
     try:
         reports = [check_level(load(file), limits) for file in levels]
         page = html_page(reports, {n: svg_map(one.level) for n, one in enumerate(reports)})
-        with replacing(output) as scratch:
-            scratch.write_text(page, encoding="utf-8")
+        write_file(output, page, endings=(".html", ".htm"), inputs=levels)
     except LevelError as error:
         fail_reading(error)
     except OSError as error:
-        fail(f"{output}: cannot write this file: {(error.strerror or str(error)).lower()}")
-    print(f"wrote {output}")
+        fail(str(error))
+    tell(f"wrote {output}")

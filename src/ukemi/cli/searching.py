@@ -44,7 +44,7 @@ def memory_limit(text: str | None) -> int:
         except (ValueError, OSError, AttributeError):  # a system that does not tell
             free = 2 * _UNITS["G"]
         return free // 2
-    found = re.fullmatch(r"(\d+(?:\.\d+)?)([KMG]?)B?", text.strip().upper())
+    found = re.fullmatch(r"([0-9]{1,9}(?:\.[0-9]{1,9})?)([KMG]?)B?", text.strip().upper())
     if not found or not float(found[1]):
         raise ValueError(f"--max-memory {text}: write a size, such as 500M or 2G")
     return int(float(found[1]) * _UNITS[found[2]])

@@ -55,10 +55,11 @@ def columns(level: Level) -> list[list[str]]:
     """
     joined = neighbours(level)
     column: dict[str, int] = {}
-    for first in [level.start, *level.rooms]:
+    start = level.start or next(iter(level.rooms))
+    for first in [start, *level.rooms]:
         if first in column:
             continue
-        column[first] = 0 if first == level.start else max(column.values()) + 1
+        column[first] = 0 if first == start else max(column.values()) + 1
         ahead = [first]
         for room in ahead:
             for other in joined[room]:

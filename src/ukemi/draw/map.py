@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
+from io import BytesIO
 from pathlib import Path
 from typing import Any
 
@@ -14,8 +15,8 @@ from matplotlib.colors import to_rgba
 from matplotlib.figure import Figure
 from matplotlib.patches import FancyArrowPatch, FancyBboxPatch, Rectangle
 
-from ..files.replacing import replacing
-from ..level import At, Level
+from ..files.writing import write_file
+from ..level import At, Level, LevelError, Problem
 from ..search import Route
 from .labels import MARK_WIDTH, Written, passage_lines, room_lines, size_of
 from .layout import Box, place_rooms
@@ -48,9 +49,11 @@ def draw_map(
         The figure.
 
     Raises:
-        LevelError: An item or a lock names a colour that is none.
+        LevelError: The level has no rooms.
         ValueError: Axes are given for a level with several floors.
     """
+    if not level.rooms:
+        raise LevelError([Problem("bad-value", "the level has no rooms: there is nothing to draw")])
     if level.maps:
         from .tiles import draw_tiles
 
@@ -96,29 +99,34 @@ def draw_map(
     return figure
 
 
-def save(figure: Figure, path: str | os.PathLike[str], width: int | None = None) -> None:
+def save(
+    figure: Figure,
+    path: str | os.PathLike[str],
+    width: int | None = None,
+    inputs: Iterable[str | os.PathLike[str]] = (),
+) -> None:
     """Save a picture; the file appears whole or not at all.
 
     Args:
         figure: The picture.
         path: A file that ends in ``.png``, ``.svg`` or ``.pdf``.
         width: The width of a PNG in pixels; ``None`` for the width at which text is easily read.
+        inputs: Files that were read to make it, which it must not be.
 
     Raises:
-        ValueError: The file ends in something else.
-        OSError: The file cannot be written.
+        OSError: The file cannot be written, or ends in something else.
     """
-    target = Path(path)
-    if target.suffix.lower() not in _ENDINGS:
-        endings = ", ".join(_ENDINGS)
-        raise ValueError(f"{str(path)!r}: a picture's file ends in one of {endings}")
+    kind = Path(path).suffix.lower()
+    kind = kind if kind in _ENDINGS else ".png"  # a pipe may be called anything
     # Without its date, the same level gives the same file, byte for byte.
     metadata: dict[str, Any] = {".svg": {"Date": None}, ".pdf": {"CreationDate": None}}.get(
-        target.suffix.lower(), {}
+        kind, {}
     )
-    with replacing(target) as scratch, rc_context({"svg.hashsalt": "ukemi"}):
+    drawn = BytesIO()
+    with rc_context({"svg.hashsalt": "ukemi"}):
         dpi = width / figure.get_figwidth() if width else figure.dpi
-        figure.savefig(scratch, format=target.suffix[1:].lower(), metadata=metadata, dpi=dpi)
+        figure.savefig(drawn, format=kind[1:], metadata=metadata, dpi=dpi)
+    write_file(path, drawn.getvalue(), endings=_ENDINGS, inputs=inputs)
 
 
 def _room_size(lines: list[Written]) -> tuple[float, float]:

@@ -10,12 +10,13 @@ from functools import lru_cache
 
 from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
-from matplotlib.colors import is_color_like, to_rgb
+from matplotlib.colors import to_rgb
 from matplotlib.figure import Figure
 from matplotlib.textpath import TextPath
 
-from ..level import Item, Level, LevelError, Lock, Problem
+from ..level import Level, Lock
 from ..level.conditions import Has, atoms
+from ..level.visible import visible
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,50 +85,34 @@ SMALL = 8.5
 @lru_cache(maxsize=4096)
 def text_width(text: str, size: float = FONT) -> float:
     """The width of a line of text, in points."""
+    text = visible(text)
     if not text.strip():
         return 0.0
     path = TextPath((0, 0), text.replace("$", "S"), size=size)
+    if not len(path.vertices):  # letters that show nothing
+        return size * len(text)
     return float(path.get_extents().width) + 1.0
 
 
 def plain(text: str) -> str:
-    """Text as Matplotlib shows it unchanged: a dollar sign begins no formula."""
-    return text.replace("$", r"\$")
+    """Text as Matplotlib shows it unchanged: a dollar sign begins no formula, nothing hides."""
+    return visible(text).replace("$", r"\$")
 
 
 def item_colors(level: Level) -> dict[str, str]:
-    """A colour for every item: its own, or one of the palette.
-
-    Raises:
-        LevelError: An item or a lock names a colour that is none.
-    """
+    """A colour for every item: its own, or one of the palette."""
     colors: dict[str, str] = {}
     for number, item in enumerate(level.items.values()):
-        _check_color(level, item)
         colors[item.name] = item.color or PALETTE[number % len(PALETTE)]
     return colors
 
 
 def lock_color(level: Level, lock: Lock, colors: dict[str, str]) -> str:
     """The colour of a lock: its own, or that of the first item it needs."""
-    _check_color(level, lock)
     if lock.color:
         return lock.color
     wanted = [atom.name for atom in atoms(lock.needs) if isinstance(atom, Has)]
     return next((colors[name] for name in wanted if name in colors), theme().ink)
-
-
-def _check_color(level: Level, thing: Item | Lock) -> None:
-    if thing.color is None or is_color_like(thing.color):
-        return
-    from matplotlib.colors import CSS4_COLORS
-
-    from ..level.names import nearest
-
-    message = f"{thing.color!r} is not a colour"
-    near = nearest(thing.color, CSS4_COLORS)
-    problem = Problem("bad-value", message, thing.place, thing.color, near)
-    raise LevelError([problem], level.file)
 
 
 def fit(axes: Axes, bounds: tuple[float, float, float, float]) -> tuple[Figure, Axes]:

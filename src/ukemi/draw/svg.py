@@ -8,6 +8,7 @@ from html import escape
 from ..level import ALWAYS, At, Level, Lock, Room
 from ..level.maps.grid import WALL, Grid
 from ..level.maps.tilemap import BUILT_IN, TileMap
+from ..level.visible import visible
 from .labels import initials, key_of, passage_lines, size_of
 from .layout import Box, place_rooms
 from .style import item_colors, lock_color, text_width
@@ -46,13 +47,13 @@ def svg_map(level: Level) -> str:
         parts += drawn
         width, height = max(width, box[0]), height + box[1]
     size = f"0 0 {width + 8:.0f} {height + 8:.0f}"
-    label = escape(f"Map of {level.name}", quote=True)
+    label = escape(visible(f"Map of {level.name}"), quote=True)
     style = f'style="width:{width + 8:.0f}px"'
     return f'<svg viewBox="{size}" {style} role="img" aria-label="{label}">{"".join(parts)}</svg>'
 
 
 def _text(x: float, y: float, text: str, kind: str = "") -> str:
-    return f'<text x="{x:.1f}" y="{y:.1f}" class="{kind}">{escape(text)}</text>'
+    return f'<text x="{x:.1f}" y="{y:.1f}" class="{kind}">{escape(visible(text))}</text>'
 
 
 def _swatch(x: float, y: float, color: str) -> str:

@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import os
+import stat
+from codecs import BOM_UTF16_BE, BOM_UTF16_LE
+from errno import EISDIR
+from functools import partial
 from pathlib import Path
 
 from ..level import Level, LevelError, Place, Problem
@@ -12,6 +16,8 @@ from .yaml_nodes import compose
 
 #: A level file larger than this (in bytes) is not one that somebody wrote.
 LARGEST_FILE = 32 * 1024 * 1024
+#: The same for a map in a CSV file.
+LARGEST_MAP = 8 * 1024 * 1024
 
 
 def load(path: str | os.PathLike[str]) -> Level:
@@ -28,7 +34,7 @@ def load(path: str | os.PathLike[str]) -> Level:
             everything that is wrong with file, line and column.
     """
     file = os.fspath(path)
-    return loads(_text(Path(path), file), file)
+    return loads(read_text(path), file)
 
 
 @without_collector
@@ -53,7 +59,7 @@ def loads(text: str, file: str | None = None) -> Level:
     """
     name = Path(file).stem if file else "level"
     folder = Path(file).parent if file else None
-    read_csv = (lambda path: load_csv_map(folder / path)) if folder is not None else None
+    read_csv = partial(_csv_beside, folder) if folder is not None else None
     level = read_level(compose(text, file), file, name, read_csv)
     level.file = file
     level.text = text
@@ -73,11 +79,10 @@ def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:
         OSError: The file cannot be read.
         ValueError: It is no CSV, or too large for a map.
     """
-    path = Path(path)
     import csv
 
-    if path.stat().st_size > LARGEST_FILE:
-        raise ValueError("it is too large for a map")
+    path = Path(path)
+    _refuse(path, LARGEST_MAP)
     with path.open(encoding="utf-8-sig", newline="") as file:
         try:
             return [tuple(cell or " " for cell in row) for row in csv.reader(file)]
@@ -85,25 +90,63 @@ def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:
             raise ValueError(str(error)) from None
 
 
-def _text(path: Path, file: str) -> str:
+def _csv_beside(folder: Path, name: str) -> list[tuple[str, ...]]:
+    """Read a map that a level names: a level from somebody else must not read what is not its own.
+
+    Raises:
+        ValueError: It does not lie in the level's folder or below it.
+    """
+    path = (folder / name).resolve()
+    if not path.is_relative_to(folder.resolve()):
+        raise ValueError("a map lies in the level's folder or below it")
+    return load_csv_map(path)
+
+
+def _refuse(path: Path, most: int) -> None:
+    """Refuse what has no end, and what is too large.
+
+    Raises:
+        OSError: There is no such file.
+        ValueError: It is no file, or too large.
+    """
+    found = path.stat()
+    if stat.S_ISDIR(found.st_mode):
+        raise IsADirectoryError(EISDIR, os.strerror(EISDIR))
+    if not stat.S_ISREG(found.st_mode):
+        raise ValueError("it is no regular file")
+    if found.st_size > most:
+        raise ValueError(f"it has {found.st_size:,} bytes; {most:,} are the most")
+
+
+def read_text(path: str | os.PathLike[str]) -> str:
+    """Read a text file.
+
+    Args:
+        path: The file; UTF-8, or UTF-16 with its mark.
+
+    Returns:
+        The text.
+
+    Raises:
+        LevelError: It cannot be read, is no text, or is too large.
+    """
+    file = os.fspath(path)
     try:
-        size = path.stat().st_size
-        if size > LARGEST_FILE:
-            raise _unreadable(
-                f"the file has {size} bytes; a level has {LARGEST_FILE} at most", file
-            )
-        raw = path.read_bytes()
-    except OSError as error:
-        reason = error.strerror or "it cannot be read"
+        _refuse(Path(path), LARGEST_FILE)
+        raw = Path(path).read_bytes()
+    except (OSError, ValueError) as error:
+        reason = getattr(error, "strerror", None) or str(error)
         raise _unreadable(f"cannot read this file: {reason.lower()}", file) from None
-    if b"\0" in raw[:65536]:
-        raise _unreadable("this is a binary file, not a level", file)
+    coding = "utf-16" if raw[:2] in (BOM_UTF16_LE, BOM_UTF16_BE) else "utf-8-sig"
+    if coding == "utf-8-sig" and b"\0" in raw[:65536]:
+        raise _unreadable("this is a binary file, not text", file)
     try:
-        return raw.decode("utf-8-sig")
+        return raw.decode(coding)
     except UnicodeDecodeError as error:
         line = raw.count(b"\n", 0, error.start) + 1
         column = error.start - (raw.rfind(b"\n", 0, error.start) + 1) + 1
-        message = f"the byte 0x{raw[error.start]:02x} is not UTF-8 text"
+        name = "UTF-16" if coding == "utf-16" else "UTF-8"
+        message = f"the byte 0x{raw[error.start]:02x} is not {name} text"
         raise _unreadable(message, file, Place(line, column)) from None
 
 

@@ -8,10 +8,11 @@ from io import StringIO
 from pathlib import Path
 from typing import Any
 
-from ..level import Level
+from ..level import Level, LevelError, Problem
+from .json_text import json_text
 from .plain import level_dict
 from .read import loads
-from .replacing import replacing
+from .writing import write_file
 
 
 def dumps(level: Level) -> str:
@@ -26,10 +27,14 @@ def dumps(level: Level) -> str:
     Returns:
         YAML; JSON for a level that was read from a ``.json`` file.
 
+    Raises:
+        LevelError: The level has no start or no goal.
+
     Example:
         >>> print(dumps(loads("{start: quay, goal: quay, rooms: [quay]}  # a lone quay")))
         {start: quay, goal: quay, rooms: [quay]}  # a lone quay
     """
+    _refuse_unfinished(level)
     as_json = level.file is not None and level.file.endswith(".json")
     new = level_dict(level)
     if level.text is not None:
@@ -49,8 +54,10 @@ def save(level: Level, path: str | os.PathLike[str]) -> None:
         path: The file; one that ends in ``.json`` is written as JSON, any other as YAML.
 
     Raises:
+        LevelError: It has no start or no goal, or could not be read again from that file.
         OSError: The file cannot be written.
     """
+    _refuse_unfinished(level)
     target = Path(path)
     came_as_json = level.file is not None and level.file.endswith(".json")
     to_json = target.suffix == ".json"
@@ -58,12 +65,31 @@ def save(level: Level, path: str | os.PathLike[str]) -> None:
         text = dumps(level)
     else:
         text = _json(level_dict(level)) if to_json else _yaml(level_dict(level))
-    with replacing(target) as scratch:
-        scratch.write_text(text, encoding="utf-8")
+    _try_reading(level, text, target)
+    write_file(path, text)
+
+
+def _refuse_unfinished(level: Level) -> None:
+    for missing in (what for what in ("start", "goal") if not getattr(level, what)):
+        raise LevelError([Problem("bad-value", f"the level has no {missing} yet: no level file")])
+
+
+def _try_reading(level: Level, text: str, target: Path) -> None:
+    """See that what is to be saved can be read again as what it is."""
+    try:
+        same = loads(text, os.fspath(target)) == level
+    except LevelError as error:
+        why = f"{error.problems[0]}; it was not saved"
+        raise LevelError(
+            [Problem("bad-value", f"saved as {target}, it could not be read: {why}")]
+        ) from None
+    if not same:
+        message = f"a level file cannot say all of this level; {target} was not written"
+        raise LevelError([Problem("bad-value", message)])
 
 
 def _json(said: dict[str, Any]) -> str:
-    return json.dumps(said, indent=2, ensure_ascii=False) + "\n"
+    return json_text(said) + "\n"
 
 
 def _round_trip() -> Any:

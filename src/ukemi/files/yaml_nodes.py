@@ -41,12 +41,13 @@ class _Loader(_Base):  # type: ignore[misc]
 _MAPPING, _SEQUENCE = "tag:yaml.org,2002:map", "tag:yaml.org,2002:seq"
 
 
-def compose(text: str, file: str | None = None) -> Node:
+def compose(text: str, file: str | None = None, as_json: bool | None = None) -> Node:
     """Parse YAML (or JSON, which is part of it) into nodes.
 
     Args:
         text: The text of a level file.
         file: Its name, for messages.
+        as_json: Whether it has to be JSON; ``None``: as the file's name says.
 
     Returns:
         The root node.
@@ -54,8 +55,13 @@ def compose(text: str, file: str | None = None) -> Node:
     Raises:
         LevelError: The text is not YAML, is empty, or holds more than one document.
     """
-    if file is not None and file.endswith(".json"):
+    if as_json or (as_json is None and file is not None and file.endswith(".json")):
         text = _check_json(text, file)
+    hidden = _not_in_yaml(text)
+    if hidden:
+        place = _place(text, hidden.start())
+        message = f"the character U+{ord(hidden[0]):04X} cannot stand in a level file"
+        raise LevelError([Problem("syntax", message, place)], file)
     if _too_deep(text):
         message = "lists or mappings are nested too deeply to read"
         raise LevelError([Problem("syntax", message)], file)
@@ -63,13 +69,15 @@ def compose(text: str, file: str | None = None) -> Node:
         node: Any = yaml.compose(text, Loader=_Loader)
     except yaml.MarkedYAMLError as error:
         raise LevelError([_yaml_problem(error, text)], file) from None
-    except yaml.reader.ReaderError as error:
-        line = text.count("\n", 0, error.position) + 1
-        message = f"the character U+{_code(error.character):04X} cannot stand in a level file"
-        raise LevelError([Problem("syntax", message, Place(line, 1))], file) from None
     if node is None or node.tag == NULL:
         hint = "begin with a line such as `start: quay`"
         raise LevelError([Problem("syntax", f"there is no level here; {hint}", Place(1, 1))], file)
+    size, deep = _expanded(node, {}) if "*" in text else (0, 0)
+    if (size > MOST_EXPANDED and size > text.count("\n") * 100) or deep > _DEEPEST:
+        message = f"its aliases (`*`) make more than {MOST_EXPANDED:,} values of it"
+        if size <= MOST_EXPANDED:
+            message = "lists or mappings are nested too deeply to read"
+        raise LevelError([Problem("syntax", message)], file)
     _mark_indents(node, text)
     return node  # type: ignore[no-any-return]
 
@@ -92,31 +100,63 @@ def _mark_indents(node: Any, text: str) -> None:
 
 #: Far deeper than a level goes, and far from where the C parser would overrun its stack.
 _DEEPEST = 200
-_deeply_indented = re.compile(r"^[ \t?:-]{1000}", re.MULTILINE).search
+_deeply_indented = re.compile(r"^[ \t?:-]{400}", re.MULTILINE).search
+
+#: How many values the aliases of a file may make of it: a short file can say as much as it likes
+#: with them.
+MOST_EXPANDED = 100_000
+
+#: What neither YAML nor a terminal can hold.
+_not_in_yaml = re.compile(
+    "[^\t\n\r\x20-\x7e\x85\xa0-\ud7ff\ue000-\ufefe\uff00-\ufffd\U00010000-\U0010ffff]"
+).search
 
 
 def _too_deep(text: str) -> bool:
-    if _deeply_indented(text):
-        return True
-    if text.count("[") + text.count("{") < _DEEPEST:
+    """Whether the text nests deeper than a level does; a map's symbols may look like it."""
+    if text.count("[") + text.count("{") < _DEEPEST and not _deeply_indented(text):
         return False
     depth = 0
-    for bracket in re.finditer(r"[\[\]{}]", text):
-        depth += 1 if bracket[0] in "[{" else -1
-        if depth > _DEEPEST:
-            return True
+    try:
+        for event in yaml.parse(text, Loader=_Loader):
+            if isinstance(event, yaml.CollectionStartEvent):
+                depth += 1
+                if depth > _DEEPEST:
+                    return True
+            elif isinstance(event, yaml.CollectionEndEvent):
+                depth -= 1
+    except yaml.YAMLError as error:
+        return "nesting depth" in str(error)  # any other is told, with its place, on reading
     return False
 
 
-def _code(character: Any) -> int:
-    return ord(character) if isinstance(character, str) else int(character)
+def _expanded(node: Any, known: dict[int, tuple[int, int]]) -> tuple[int, int]:
+    """How many values a node stands for, aliases counted each time, and how deep they nest."""
+    if node.id == "scalar":
+        return 1, 1
+    if id(node) not in known:
+        known[id(node)] = MOST_EXPANDED + 1, 1  # what holds itself has no end
+        parts = (
+            node.value if node.id == "sequence" else [one for pair in node.value for one in pair]
+        )
+        sizes = [_expanded(one, known) for one in parts] or [(0, 0)]
+        known[id(node)] = 1 + sum(size for size, _ in sizes), 1 + max(deep for _, deep in sizes)
+    return known[id(node)]
 
 
-def _check_json(text: str, file: str) -> str:
+def _place(text: str, offset: int) -> Place:
+    line_start = text.rfind("\n", 0, offset) + 1
+    return Place(text.count("\n", 0, offset) + 1, offset - line_start + 1)
+
+
+def _check_json(text: str, file: str | None) -> str:
     import json
 
-    try:
-        json.loads(text)
+    def refuse(constant: str) -> None:
+        raise LevelError([Problem("syntax", f"broken JSON: {constant} is no number")], file)
+
+    try:  # numbers stay text: nobody asks yet how long they are
+        json.loads(text, parse_int=str, parse_float=str, parse_constant=refuse)
     except json.JSONDecodeError as error:
         place = Place(error.lineno, error.colno)
         raise LevelError([Problem("syntax", f"broken JSON: {error.msg}", place)], file) from None

@@ -23,13 +23,13 @@ GRAMMAR = rf"""
            | "at" NAME -> at
            | "opened" NAME -> opened
            | "done" NAME -> done
-    COUNT: /\d+/
+    COUNT: /[0-9]+/
     NAME: /{ROOM_PATTERN}/
     %ignore /\s+/
 """
 
 # Nearly every lock and gate is a lone item; those need no grammar, and no time to load one.
-_lone_item = re.compile(rf"\s*(?:(\d+)\s+)?({ROOM_PATTERN})\s*").fullmatch
+_lone_item = re.compile(rf"\s*(?:([0-9]+)\s+)?({ROOM_PATTERN})\s*").fullmatch
 
 #: Deeper nesting than anyone writes, yet far from where Python's own recursion ends.
 _DEEPEST = 100

@@ -11,7 +11,7 @@ from .language.nodes import Node
 from .language.notes import Notes, bad
 from .language.resolve import named_cells
 from .lock import Lock
-from .maps.tilemap import Tile, TileMap
+from .maps.tilemap import Tile, TileMap, cell_of
 from .passage import Passage
 from .place import Place
 from .problems import Problem
@@ -104,6 +104,8 @@ class Contents:
                 message = f"{name!r} is both a room and {other}; for the room, write `at {name}`"
                 raise bad("duplicate-name", message, node)
             return At(name)
+        if isinstance(condition, Has) and condition.count == 1 and cell_of(condition.name):
+            condition = At(condition.name)  # a cell is a room, too
         notes.conditions.append((condition, node))
         return condition
 

@@ -15,8 +15,8 @@ from .language.parts import ACTS, CHESTS, SWITCHES, Named, Placements, Rooms
 from .language.passages import Passages
 from .language.resolve import named_cells, resolve
 from .language.tiles import Legend, Maps
-from .language.types import FlagTurned, name_of
-from .language.whole import ExpectType, Goal
+from .language.types import name_of
+from .language.whole import ExpectType, Flags, Goal
 from .lock import Lock
 from .maps.tilemap import Tile, TileMap
 from .passage import Passage
@@ -84,8 +84,10 @@ class Level(Contents):
             LevelError: The name is taken or cannot be one.
         """
         notes = Notes()
-        self._try(notes, lambda: FlagTurned().read(notes, plain_node(name)))
-        self.flags[name] = on
+        if name in self.flags:
+            raise LevelError([Problem("duplicate-name", f"there is a flag {name!r} already")])
+        fields = {name: on}
+        self.flags |= self._try(notes, lambda: Flags().read(notes, plain_node(fields)))
 
     def lock(self, name: str, **fields: Unpack[given.LockFields]) -> None:
         """Describe a lock once, for many doors and chests.

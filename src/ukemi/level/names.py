@@ -7,13 +7,17 @@ from collections.abc import Iterable
 
 NAME_PATTERN = r"[^\W\d_][\w-]*"
 #: The name of a room: a name, or a cell of a tile map such as ``ground@5,2``.
-ROOM_PATTERN = rf"{NAME_PATTERN}(?:@\d+,\d+)?"
+ROOM_PATTERN = rf"{NAME_PATTERN}(?:@[0-9]{{1,6}},[0-9]{{1,6}})?"
 #: The same for JSON Schema, whose patterns know letters beyond ASCII only by their code.
 NAME_SCHEMA = r"[A-Za-z\u0080-\uffff][A-Za-z0-9_\-\u0080-\uffff]*"
 is_name = re.compile(NAME_PATTERN).fullmatch
 
 #: Words of the condition language, which no item, flag, room or thing may take as its name.
 RESERVED = frozenset({"and", "or", "not", "all", "at", "opened", "done", "nothing"})
+
+
+#: Longer names are told apart by so many characters.
+LONGEST_NAME = 80
 
 
 def nearest(name: str, known: Iterable[str]) -> str | None:
@@ -32,11 +36,17 @@ def nearest(name: str, known: Iterable[str]) -> str | None:
         >>> nearest("windmill", ["oak-key"]) is None
         True
     """
-    import difflib
+    from difflib import SequenceMatcher
 
-    by_folded = {one.casefold(): one for one in known}
-    found = difflib.get_close_matches(name.casefold(), by_folded, n=1, cutoff=0.6)
-    return by_folded[found[0]] if found else None
+    matcher = SequenceMatcher(None, "", name[:LONGEST_NAME].casefold())
+    found, best = None, 0.6
+    for one in known:
+        matcher.set_seq1(one[:LONGEST_NAME].casefold())
+        if matcher.real_quick_ratio() >= best and matcher.quick_ratio() >= best:
+            ratio = matcher.ratio()
+            if ratio > best or (found is None and ratio == best):
+                found, best = one, ratio
+    return found
 
 
 def in_list(names: Iterable[str]) -> str:

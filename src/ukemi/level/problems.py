@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from .place import Place
+from .visible import visible
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,12 +32,20 @@ class Problem:
         return f"{self.message}{hint} [{self.code}]"
 
 
+#: Of how many problems a message tells each, and how many are kept for other programs.
+MOST_TOLD, MOST_KEPT = 20, 1_000
+
+
 class LevelError(ValueError):
     """A level that cannot be read or built.
 
     Args:
         problems: Everything that is wrong, in the order of the file.
         file: The file it was read from, if any.
+
+    Attributes:
+        problems: What is wrong; of more than :data:`MOST_KEPT`, the first.
+        count: How many problems there are.
 
     Example:
         >>> from ukemi.level import Problem
@@ -44,23 +54,33 @@ class LevelError(ValueError):
     """
 
     def __init__(self, problems: list[Problem], file: str | None = None) -> None:
-        self.problems = problems
+        self.problems = problems[:MOST_KEPT]
+        self.count = len(problems)
         self.file = file
         super().__init__("\n".join(self.lines()))
 
-    def __reduce__(self) -> tuple[type[LevelError], tuple[list[Problem], str | None]]:
-        return type(self), (self.problems, self.file)
+    def __reduce__(self) -> tuple[Any, tuple[list[Problem], str | None, int]]:
+        return _again, (self.problems, self.file, self.count)
 
     def lines(self) -> list[str]:
         """Each problem on one line, with its file, line and column.
 
         Returns:
-            The lines, in the order of :attr:`problems`.
+            The lines, in the order of :attr:`problems`; of many, the first and how many more.
         """
-        return [self._where(problem) + str(problem) for problem in self.problems]
+        told = [visible(self._where(one) + str(one)) for one in self.problems[:MOST_TOLD]]
+        more = self.count - len(told)
+        return [*told, f"{self.file or 'level'}: and {more:,} more like these"] if more else told
 
     def _where(self, problem: Problem) -> str:
         parts = [self.file] if self.file else []
         if problem.place:
             parts += [str(problem.place.line), str(problem.place.column)]
         return ":".join(parts) + ": " if parts else ""
+
+
+def _again(problems: list[Problem], file: str | None, count: int) -> LevelError:
+    """The error that another process had."""
+    error = LevelError(problems, file)
+    error.count = count
+    return error

@@ -46,8 +46,9 @@ def read_level(
         setattr(level, attribute, value)
     keys = [key for key, _ in node.value if key.id == "scalar"]
     level.places = {key.value: place for key in keys if (place := place_of(key))}
-    notes.problems += level.adopt(notes, goal[0] if goal else None)
-    if level.cut is not None and level.cut.problems:
+    if not notes.map_unread:
+        notes.problems += level.adopt(notes, goal[0] if goal else None)
+    if notes.map_unread or (level.cut is not None and level.cut.problems):
         # A map that cannot be read has no cells: every name of one would be told as unknown.
         raise LevelError(sorted(notes.problems, key=_in_file_order), file)
     if goal is not None:

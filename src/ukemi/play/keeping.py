@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
-import json
 from pathlib import Path
 
-from ..files.replacing import replacing
+from ..files.json_text import json_text
+from ..files.read import read_text
+from ..files.writing import WriteError
+from ..files.writing import write_file as write
+from ..files.yaml_nodes import compose
+from ..level import LevelError
 from .session import Session, SessionError, read_session
 
 
@@ -23,20 +27,20 @@ def read_file(path: Path, level: str | None = None) -> Session:
         SessionError: There is no such file, it is damaged, or it is of another level.
     """
     try:
-        plain = json.loads(path.read_text(encoding="utf-8"))
-    except json.JSONDecodeError as error:
-        where = f"{path}:{error.lineno}:{error.colno}"
-        raise SessionError(f"{where}: a damaged session: {error.msg.lower()}") from error
-    except UnicodeDecodeError as error:
-        raise SessionError(f"{path}: not a session: it is not text") from error
-    except OSError as error:
-        raise SessionError(f"{path}: cannot be read: {(error.strerror or '').lower()}") from error
-    except RecursionError as error:
-        raise SessionError(f"{path}: a damaged session: too deeply nested") from error
+        text = read_text(path)
+    except LevelError as error:
+        raise SessionError(f"{path}: {error.problems[0].message}") from None
     try:
-        return read_session(plain, level)
+        node = compose(text, str(path), as_json=True)
+    except LevelError as error:
+        (problem,) = error.problems
+        where = ":".join(map(str, (path, *(problem.place or ()))))
+        raise SessionError(f"{where}: a damaged session: {problem.message}") from None
+    try:
+        return read_session(node, level)
     except SessionError as error:
-        raise SessionError(f"{path}: {error}") from None
+        joined = "" if str(error)[:1].isdigit() else " "
+        raise SessionError(f"{path}:{joined}{error}") from None
 
 
 def write_file(path: Path, session: Session, over: bool = False) -> None:
@@ -50,13 +54,8 @@ def write_file(path: Path, session: Session, over: bool = False) -> None:
     Raises:
         SessionError: There is a file already, or it cannot be written.
     """
-    if path.exists() and not over:
-        raise SessionError(f"{path}: there is a file of that name; choose another")
+    text = json_text(session.plain(), indent=1) + "\n"
     try:
-        with replacing(path) as scratch:
-            text = json.dumps(session.plain(), indent=1, ensure_ascii=False)
-            scratch.write_text(text + "\n", encoding="utf-8")
-    except OSError as error:
-        raise SessionError(
-            f"{path}: cannot be written: {(error.strerror or '').lower()}"
-        ) from error
+        write(path, text, over=over)
+    except WriteError as error:
+        raise SessionError(str(error)) from None

@@ -214,12 +214,10 @@ class Play:
             if why is not None:
                 return f"{move_words({**move.what, 'with': {}})}: {why}"
         words = move_words({**wanted, "with": {}})
+        about = ("do", "name", "item")
         if not any(
-            wanted.items() - {("with",)} and move.what.get("do") == wanted["do"]
-            and move.what.get("name") == wanted.get("name")
-            and move.what.get("item") == wanted.get("item")
-            for move in self.rules.moves
-        ):  # fmt: skip
+            all(move.what.get(key) == wanted.get(key) for key in about) for move in self.rules.moves
+        ):
             return f"{words}: the level has no such move"
         return f"{words}: not from {self.room}" if not alike else f"{words}: there is none left"
 

@@ -6,6 +6,8 @@ import textwrap
 from collections.abc import Iterable
 from typing import NamedTuple
 
+from ..level.visible import as_line, visible
+
 #: The columns a label takes.
 LABEL = 10
 
@@ -37,11 +39,12 @@ def as_text(said: Iterable[Said], width: int | None = None) -> str:
                   sluice
         done
     """
-    return "\n".join(line for one in said for line in wrapped(one, width))
+    return "\n".join(as_line(line) for one in said for line in wrapped(one, width))
 
 
 def wrapped(one: Said, width: int | None) -> list[str]:
     """The lines of text one line takes at a width."""
+    one = one._replace(label=visible(one.label), text=visible(one.text))
     first = f"{one.label:<{LABEL - 1}} " if one.label else ""
     if width is None or one.style == "drawn":
         return [first + one.text]

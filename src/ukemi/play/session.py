@@ -6,7 +6,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..checks import Answer
-from ..level.names import nearest
+from ..level.language.fields import Field, Fields
+from ..level.language.nodes import WHOLE, Node, plain_node, shown
+from ..level.language.notes import Notes, bad
+from ..level.language.types import BoolType, OneOf, Schema, TextType, WholeType
 
 #: The version of the form in which sessions are kept.
 VERSION = 1
@@ -24,6 +27,31 @@ _FIELDS = {
     "drop": ("item", "in"),
     "finish": (),
 }
+
+
+class _Spent:
+    """What a move spent: items, with how many of each."""
+
+    def read(self, notes: Notes, node: Node) -> dict[str, int]:
+        if node.id != "mapping":
+            raise bad("bad-value", f"`with` is a mapping to counts, not {shown(node)}", node)
+        return {TextType().read(notes, key): WholeType(1).read(notes, n) for key, n in node.value}
+
+    def schema(self) -> Schema:
+        return {"type": "object", "additionalProperties": WholeType(1).schema()}
+
+
+_MOVE = Fields(
+    "a move",
+    Field("do", OneOf(tuple(_FIELDS)), "What is done."),
+    Field("name", TextType(), "The passage, door, chest, switch or act."),
+    Field("to", TextType(), "The room walked to."),
+    Field("item", TextType(), "The item."),
+    Field("in", TextType(), "The room it is taken or put down in.", attr="in"),
+    Field("with", _Spent(), "What was spent.", attr="with"),
+    Field("steps", WholeType(), "What it costs."),
+    Field("again", BoolType(), "Whether it takes up what was put down."),
+)
 
 
 class SessionError(ValueError):
@@ -58,7 +86,7 @@ def read_session(plain: Any, level: str | None = None) -> Session:
     """A session from the values of its JSON.
 
     Args:
-        plain: The values.
+        plain: The values, or their nodes, which know their places.
         level: The name of the level it has to be of; ``None`` for any.
 
     Returns:
@@ -75,33 +103,67 @@ def read_session(plain: Any, level: str | None = None) -> Session:
         Traceback (most recent call last):
         ukemi.play.session.SessionError: a session of the level 'Mill', not of 'Quay'
     """
-    if not isinstance(plain, dict) or "ukemi-session" not in plain:
+    node = plain if hasattr(plain, "start_mark") else plain_node(plain)
+    pairs = node.value if node.id == "mapping" else []
+    if "ukemi-session" not in {key.value for key, _ in pairs if key.id == "scalar"}:
         raise SessionError("not a session: it has no `ukemi-session`")
-    if plain["ukemi-session"] != VERSION:
-        raise SessionError(f"a session of version {plain['ukemi-session']!r}; known is {VERSION}")
-    name, moves, ends = plain.get("level"), plain.get("moves"), plain.get("ends", "playing")
-    if not isinstance(name, str) or not isinstance(moves, list):
-        raise SessionError("a damaged session: it needs `level`, a text, and `moves`, a list")
-    if ends not in ENDS:
-        raise SessionError(f"a damaged session: `ends` is {ends!r}, not one of {', '.join(ENDS)}")
-    for number, move in enumerate(moves, 1):
-        _check_move(number, move)
-    if level is not None and name != level:
-        raise SessionError(f"a session of the level {name!r}, not of {level!r}")
-    return Session(name, tuple(moves), ends)
+    notes = Notes()
+    values = _SESSION.read(notes, node)
+    if notes.problems:
+        problem = notes.problems[0]
+        where = f"{problem.place.line}:{problem.place.column}: " if problem.place else ""
+        hint = f"; did you mean {problem.near!r}?" if problem.near else ""
+        raise SessionError(f"{where}a damaged session: {problem.message}{hint}")
+    for needed in ("level", "moves"):
+        if needed not in values:
+            raise SessionError(f"a damaged session: it has no `{needed}`")
+    if level is not None and values["level"] != level:
+        raise SessionError(f"a session of the level {values['level']!r}, not of {level!r}")
+    return Session(values["level"], values["moves"], values.get("ends", "playing"))
 
 
-def _check_move(number: int, move: Any) -> None:
-    if not isinstance(move, dict) or not isinstance(move.get("do"), str):
-        raise SessionError(f"a damaged session: move {number} is {move!r}, which has no `do`")
-    fields = _FIELDS.get(move["do"])
-    if fields is None:
-        near = nearest(move["do"], _FIELDS)
-        hint = f"; did you mean {near!r}?" if near else ""
-        raise SessionError(f"a damaged session: move {number} does {move['do']!r}{hint}")
-    for field in fields:
-        if not isinstance(move.get(field), str):
-            raise SessionError(f"a damaged session: move {number} ({move['do']}) needs `{field}`")
+class _Version:
+    """The version of the form."""
+
+    def read(self, notes: Notes, node: Node) -> int:
+        if node.id == "scalar" and node.tag == WHOLE and node.value == str(VERSION):
+            return VERSION
+        raise bad("bad-value", f"it is of version {node.value}; known is {VERSION}", node)
+
+    def schema(self) -> Schema:
+        return {"const": VERSION}
+
+
+class _Moves:
+    """The moves, one after another."""
+
+    def read(self, notes: Notes, node: Node) -> tuple[dict[str, Any], ...]:
+        if node.id != "sequence":
+            raise bad("bad-value", f"`moves` is a list, not {shown(node)}", node)
+        return tuple(self._move(notes, number, one) for number, one in enumerate(node.value, 1))
+
+    def _move(self, notes: Notes, number: int, node: Node) -> dict[str, Any]:
+        before = len(notes.problems)
+        values = _MOVE.read(notes, node)
+        if len(notes.problems) == before:
+            what = values.get("do")
+            needed = ("do",) if what is None else _FIELDS[what]
+            for field in (one for one in needed if one not in values):
+                words = f" ({what})" if what else ""
+                raise bad("bad-value", f"move {number}{words} needs `{field}`", node)
+        return values
+
+    def schema(self) -> Schema:
+        return {"type": "array", "items": _MOVE.schema()}
+
+
+_SESSION = Fields(
+    "a session",
+    Field("ukemi-session", _Version(), "The version of this form."),
+    Field("level", TextType(), "The name of the level."),
+    Field("ends", OneOf(ENDS), "How the play stood at the end."),
+    Field("moves", _Moves(), "The moves."),
+)
 
 
 def how_it_ends(end: int, can_finish: Answer) -> str:

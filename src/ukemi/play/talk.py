@@ -70,7 +70,7 @@ class Talk:
             return [Said("", str(error), "bad")]
 
     def _answer(self, words: list[str], whole: bool) -> list[Said]:
-        if words[0].isdigit():
+        if _is_number(words[0]):
             if words[1:]:
                 raise NotUnderstoodError(f"{' '.join(words)!r}: a number stands alone")
             return self._do(self._numbered(int(words[0])))
@@ -138,7 +138,7 @@ class Talk:
         return standing(self.play)
 
     def _undo(self, count: str) -> list[Said]:
-        if count and not (count.isdigit() and int(count)):
+        if count and not (_is_number(count) and int(count)):
             raise NotUnderstoodError(f"`undo {count}`: write `undo`, or `undo 3` for three moves")
         self.play.undo(int(count or 1))
         self._sounded = self._sounded and self.play.can_finish == Answer.NO
@@ -247,3 +247,8 @@ class Talk:
         level = self.play.level
         for name in (*level.things, *level.items, *sorted(level.all_flags()), *level.rooms, "goal"):
             yield f"why {name}"
+
+
+def _is_number(word: str) -> bool:
+    """Whether a word is a number that a player would type."""
+    return word.isascii() and word.isdigit() and len(word) < 10

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Sequence
 from xml.etree import ElementTree as Xml
 
 from ..checks import Report
 from ..level import LevelError
+from ..level.visible import as_line
 from .as_text import finding_lines, plain_text
-
-_not_in_xml = re.compile("[^\t\n\r\x20-\ud7ff\ue000-\ufffd\U00010000-\U0010ffff]")
 
 
 def junit(checked: Sequence[Report | LevelError], strict: bool = False) -> str:
@@ -37,7 +35,7 @@ def junit(checked: Sequence[Report | LevelError], strict: bool = False) -> str:
 
 
 def _unreadable(root: Xml.Element, error: LevelError) -> None:
-    name = error.file or "level"
+    name = _clean(error.file or "level")
     suite = Xml.SubElement(root, "testsuite", name=name, tests="1", failures="0", errors="1")
     case = Xml.SubElement(suite, "testcase", classname=name, name="can be read")
     wrong = Xml.SubElement(case, "error", message=_clean(str(error.problems[0])))
@@ -73,5 +71,5 @@ def _question(code: str, subject: str) -> str:
 
 
 def _clean(text: str) -> str:
-    """Text without the characters that XML cannot hold."""
-    return _not_in_xml.sub("?", text)
+    """Text with what XML cannot hold, and what hides, written out."""
+    return "\n".join(as_line(line) for line in text.split("\n"))

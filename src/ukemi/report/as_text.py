@@ -12,6 +12,7 @@ from ..checks.result import Knowing
 from ..checks.route_words import route_words
 from ..level import Level, LevelError
 from ..level.names import in_list
+from ..level.visible import as_line
 from ..rules.words import move_words
 from ..search import Route
 
@@ -286,5 +287,6 @@ def plain_text(lines: Iterable[Line]) -> str:
           Can be finished: yes
     """
     return "\n".join(
-        " " * line.indent + (f"{line.label}: " if line.label else "") + line.text for line in lines
+        as_line(" " * line.indent + (f"{line.label}: " if line.label else "") + line.text)
+        for line in lines
     )

@@ -6,6 +6,7 @@ import os
 import sys
 from collections.abc import Iterable
 
+from ..level.visible import as_line
 from .as_text import Line, plain_text
 
 
@@ -35,6 +36,6 @@ def _print_styled(lines: Iterable[Line]) -> None:
         label = f"{line.label}: " if line.label else ""
         styled_label = bool(label) and line.style.startswith("bold")
         text = Text()
-        text.append(label, style=line.style if styled_label else "bold" if label else "")
-        text.append(line.text, style="" if styled_label else line.style)
+        text.append(as_line(label), style=line.style if styled_label else "bold" if label else "")
+        text.append(as_line(line.text), style="" if styled_label else line.style)
         console.print(Padding(text, (0, 0, 0, line.indent)))

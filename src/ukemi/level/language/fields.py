@@ -17,6 +17,7 @@ from .nodes import NULL, Node, shown
 from .notes import BadValue, Notes, bad
 from .types import (
     BoolType,
+    ColorType,
     ConditionType,
     Counts,
     FlagTurned,
@@ -147,7 +148,7 @@ _FLAGS = Several(FlagTurned())
 _CONDITION = ConditionType()
 LABEL = Field("label", TextType(), "What pictures and messages call it.")
 NOTE = Field("note", TextType(), "A remark for the designer; nothing reads it.")
-_COLOR = Field("color", TextType(), "Its colour in pictures: a CSS name or #rrggbb.")
+_COLOR = Field("color", ColorType(), "Its colour in pictures: a CSS name or #rrggbb.")
 
 _REST_OF_EFFECTS = (
     Field("loses", ITEMS, "Items taken, as far as there are any."),

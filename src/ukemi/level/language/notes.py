@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Container
+from collections.abc import Callable, Container, Iterable
 from dataclasses import dataclass, field
 
 from ..conditions import Condition
-from ..problems import Problem
+from ..names import nearest
+from ..problems import MOST_TOLD, Problem
 from ..room import Cell
 from .nodes import Node, place_of
 
@@ -36,6 +37,7 @@ class Notes:
         locks: The names of the locks described so far.
         read_csv: Reads a CSV file named in the level; ``None`` where there is no file to be beside.
         cells: Cells of tile maps that are named somewhere.
+        map_unread: Whether some map could not be read.
     """
 
     problems: list[Problem] = field(default_factory=list)
@@ -45,6 +47,11 @@ class Notes:
     locks: Container[str] = ()
     read_csv: Callable[[str], list[tuple[str, ...]]] | None = None
     cells: set[Cell] = field(default_factory=set)
+    map_unread: bool = False
+
+    def nearest(self, name: str, known: Iterable[str]) -> str | None:
+        """The known name most like a mistyped one; none where so much is wrong that few are told."""
+        return nearest(name, known) if len(self.problems) < MOST_TOLD else None
 
     def add(self, code: str, message: str, node: Node, near: str | None = None) -> None:
         """Take down a problem at a node."""

@@ -85,7 +85,7 @@ class Passages:
         return bad("bad-value", message, node)
 
     def schema(self) -> Schema:
-        room = rf"{NAME_SCHEMA}(@\d+,\d+)?"
+        room = rf"{NAME_SCHEMA}(@[0-9]{{1,6}},[0-9]{{1,6}})?"
         text = rf"^\s*{room}\s*(<->|->)\s*{room}\s*$"
         full = {
             "type": "object",

@@ -23,6 +23,7 @@ def named_cells(notes: Notes, goal: Condition | None) -> set[Cell]:
     rooms = ("room", "start", "subject")
     names = [name for namespace, name, _ in notes.references if namespace in rooms]
     conditions = [condition for condition, _ in notes.conditions]
+    names += [goal.name] if isinstance(goal, Has) else []
     for condition in [*conditions, goal] if goal is not None else conditions:
         names += [atom.room for atom in atoms(condition) if isinstance(atom, At)]
     return {cell for name in names if "@" in name and (cell := cell_of(name))}
@@ -49,7 +50,7 @@ def resolve(level: Level, notes: Notes) -> None:
         elif name not in names and names is level.rooms and cell_of(name):
             notes.problems.append(_no_such_cell(level, namespace, name, node).problem)
         elif name not in names:
-            near = nearest(name, names)
+            near = notes.nearest(name, names)
             what = {"item": "an item", "start": "a room"}.get(namespace, f"a {namespace}")
             message = f"{name!r} is not the name of {what}"
             notes.problems.append(_bad_name(node, name, message, near).problem)

@@ -124,6 +124,7 @@ class Maps:
                 maps[name] = self.one(notes, name, value)
             except BadValue as error:
                 notes.problems.append(error.problem)
+                notes.map_unread = True
         return maps
 
     def one(self, notes: Notes, name: str, node: Node) -> TileMap:
@@ -144,6 +145,9 @@ class Maps:
 
     def _row(self, node: Node) -> Sequence[str]:
         if node.id == "sequence":
+            for one in node.value:
+                if one.id != "scalar":
+                    raise bad("bad-value", f"a symbol of a map is text, not {shown(one)}", one)
             return tuple(str(one.value) for one in node.value)
         if node.id == "scalar" and node.tag == TEXT:
             return str(node.value)

@@ -8,6 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, Protocol
 
+from ..colors import COLOR_NAMES, is_color
 from ..condition_text import ConditionError, parse_condition
 from ..conditions import Condition
 from ..names import NAME_SCHEMA, is_name, nearest
@@ -60,6 +61,21 @@ class TextType:
 
     def schema(self) -> Schema:
         return {"type": "string"}
+
+
+class ColorType:
+    """A colour."""
+
+    def read(self, notes: Notes, node: Node) -> str:
+        if node.id == "scalar" and node.tag == TEXT and is_color(node.value):
+            return str(node.value)
+        near = notes.nearest(node.value, COLOR_NAMES) if node.id == "scalar" else None
+        rule = 'a colour is a name that browsers know, such as peru, or "#rrggbb" in quotes'
+        raise bad("bad-value", f"{shown(node)} is not a colour: {rule}", node, near)
+
+    def schema(self) -> Schema:
+        named = {"enum": sorted(COLOR_NAMES)}
+        return {"anyOf": [named, {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"}]}
 
 
 class BoolType:

@@ -20,6 +20,7 @@ from ..passage import Passage
 from ..place import Place
 from ..problems import Problem
 from ..room import Cell, Room
+from ..visible import quoted
 from .grid import MATTERS, PLAIN, SOLID, Grid, Walker
 from .tilemap import BUILT_IN, Tile, TileMap
 
@@ -83,17 +84,24 @@ def _all_symbols_known(floor: TileMap, tiles: Mapping[str, Tile], cut: Cut) -> b
     known = True
     reported: set[str] = set()
     for row, symbols in enumerate(floor.rows, 1):
-        for symbol in sorted(set(symbols) - tiles.keys() - reported):
+        unknown = dict.fromkeys(one for one in symbols if one not in tiles and one not in reported)
+        for symbol in unknown:
             known = False
             reported.add(symbol)
             column = list(symbols).index(symbol) + 1
             place = floor.place_of(column, row)
             where = f"{floor.name}@{column},{row}"
+            if floor.csv is not None:  # another's file may have come to be named: little is quoted
+                others = len(unknown) > 1 or row < len(floor.rows)
+                more = ", and perhaps others" if others else ""
+                message = f"the symbol {quoted(symbol, 4)} at {where} is not in the legend{more}"
+                cut.problems.append(Problem("unknown-name", message, place, symbol[:4]))
+                return False
             if symbol == "\t":
                 message = f"there is a tab at {where}; a map is drawn with spaces"
                 cut.problems.append(Problem("bad-value", message, place, symbol))
             else:
-                message = f"the symbol {symbol!r} at {where} is not in the legend"
+                message = f"the symbol {quoted(symbol, 12)} at {where} is not in the legend"
                 cut.problems.append(Problem("unknown-name", message, place, symbol))
     return known
 

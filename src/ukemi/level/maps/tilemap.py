@@ -16,7 +16,7 @@ from ..room import Act, Cell, Chest, Placement
 #: The directions of one-way tiles, as steps in column and row.
 DIRECTIONS = {"up": (0, -1), "down": (0, 1), "left": (-1, 0), "right": (1, 0)}
 
-_cell_name = re.compile(rf"({NAME_PATTERN})@(\d+),(\d+)").fullmatch
+_cell_name = re.compile(rf"({NAME_PATTERN})@([0-9]{{1,6}}),([0-9]{{1,6}})").fullmatch
 
 
 def cell_of(name: str) -> Cell | None:

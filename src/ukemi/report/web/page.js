@@ -1,4 +1,6 @@
 "use strict";
+// An item may have the name of something that every object has.
+const count = (counts, name) => Object.hasOwn(counts, name) ? counts[name] : 0;
 for (const walk of document.querySelectorAll(".walk")) {
   const routes = JSON.parse(walk.querySelector('script[type="application/json"]').textContent);
   if (!routes.length) continue;
@@ -21,13 +23,13 @@ for (const walk of document.querySelectorAll(".walk")) {
     for (const thing of walk.querySelectorAll("[data-opens]"))
       thing.classList.toggle("open", step.open.includes(thing.dataset.opens));
     for (const item of walk.querySelectorAll("[data-lying]"))
-      item.classList.toggle("gone", !(item.dataset.lying in step.lying));
+      item.classList.toggle("gone", !count(step.lying, item.dataset.lying));
     body.replaceChildren();
     for (const item of new Set([...Object.keys(before), ...Object.keys(step.carried)])) {
-      const count = step.carried[item] || 0, change = count - (before[item] || 0);
+      const carried = count(step.carried, item), change = carried - count(before, item);
       const row = body.insertRow();
       row.insertCell().textContent = item;
-      row.insertCell().textContent = count + (change ? ` (${change > 0 ? "+" : "−"}${Math.abs(change)})` : "");
+      row.insertCell().textContent = carried + (change ? ` (${change > 0 ? "+" : "−"}${Math.abs(change)})` : "");
       row.classList.toggle("changed", change !== 0);
     }
     if (!body.rows.length) body.insertRow().insertCell().textContent = "nothing";

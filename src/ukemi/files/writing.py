@@ -1,0 +1,125 @@
+"""Writing a file whole or not at all."""
+
+from __future__ import annotations
+
+import os
+import secrets
+import stat
+from collections.abc import Collection, Iterable
+from pathlib import Path
+
+from ..level.visible import visible
+
+
+class WriteError(OSError, ValueError):
+    """A file that cannot be written; the message names it and says why."""
+
+
+def write_file(
+    path: str | os.PathLike[str],
+    content: str | bytes,
+    *,
+    endings: Collection[str] = (),
+    inputs: Iterable[str | os.PathLike[str]] = (),
+    over: bool = True,
+) -> None:
+    """Write a file: whole or not at all, where a link leads to, with the rights it has.
+
+    What is there but is no regular file, such as a pipe or a device, is written to.
+
+    Args:
+        path: The file.
+        content: What it is to hold; text is written as UTF-8.
+        endings: What its name has to end in, in small letters; none for anything.
+        inputs: Files that were read to make it, which it must not be.
+        over: Whether a file that is there may be replaced.
+
+    Raises:
+        WriteError: It cannot be written; what was there is as it was.
+
+    Example:
+        >>> write_file("mill.txt", "a page", endings=[".html"])
+        Traceback (most recent call last):
+        ukemi.files.writing.WriteError: mill.txt: the name of such a file ends in one of .html
+    """
+    data = content.encode("utf-8", "replace") if isinstance(content, str) else content
+    name = os.fspath(path)
+    try:
+        target = _target(name)
+        mode = target.stat().st_mode if target.exists() else None
+        _refuse(name, target, mode, endings, inputs, over)
+        if mode is not None and not stat.S_ISREG(mode):
+            target.write_bytes(data)
+        else:
+            _replace(target, data, mode, over)
+    except WriteError:
+        raise
+    except (OSError, RuntimeError, ValueError) as error:
+        raise _error(name, getattr(error, "strerror", None) or str(error)) from None
+
+
+def _error(name: str, why: str) -> WriteError:
+    return WriteError(
+        f"{visible(name) or repr(name)}: cannot write this file: {why[:1].lower()}{why[1:]}"
+    )
+
+
+def _target(name: str) -> Path:
+    if not name or not name.strip():
+        raise _error(name, "it has no name")
+    try:
+        name.encode()
+    except UnicodeEncodeError:
+        raise _error(name, "its name is not UTF-8 text") from None
+    return Path(name).resolve()  # where a link leads to: the link stays
+
+
+def _refuse(
+    name: str,
+    target: Path,
+    mode: int | None,
+    endings: Collection[str],
+    inputs: Iterable[str | os.PathLike[str]],
+    over: bool,
+) -> None:
+    if mode is not None and stat.S_ISDIR(mode):
+        raise _error(name, "it is a folder")
+    for other in inputs:
+        if mode is not None and Path(other).exists() and target.samefile(other):
+            raise WriteError(f"{visible(name)}: this is what was read; choose another name")
+    if endings and target.suffix.lower() not in endings and (mode is None or stat.S_ISREG(mode)):
+        listed = ", ".join(endings)
+        raise WriteError(f"{visible(name)}: the name of such a file ends in one of {listed}")
+    if mode is not None and not over:
+        raise WriteError(
+            f"{visible(name)}: there is a file of that name, left as it is; choose another"
+        )
+    if not target.parent.is_dir():
+        raise _error(name, f"there is no folder {visible(str(Path(name).parent))}")
+
+
+def _replace(target: Path, data: bytes, mode: int | None, over: bool) -> None:
+    if mode is not None and not os.access(target, os.W_OK):
+        raise PermissionError(0, "permission denied")
+    scratch = target.with_name(f".ukemi-{secrets.token_hex(8)}.new")
+    try:
+        with os.fdopen(os.open(scratch, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o666), "wb") as file:
+            if mode is not None:
+                scratch.chmod(stat.S_IMODE(mode))
+            file.write(data)
+        if over:
+            scratch.replace(target)
+        else:
+            _put(scratch, target)
+    finally:
+        scratch.unlink(missing_ok=True)
+
+
+def _put(scratch: Path, target: Path) -> None:
+    """Give a new file its name, unless something has come to be there meanwhile."""
+    try:
+        target.hardlink_to(scratch)
+    except FileExistsError:
+        raise
+    except OSError:  # a file system without links
+        scratch.rename(target)
