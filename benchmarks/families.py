@@ -164,3 +164,83 @@ def tower(side: int = 300, doors: int = 40, seed: int = 1) -> ukemi.Level:
     level.map("ground", "\n".join("".join(row) for row in rows))
     level.set_goal("far")
     return level
+
+
+def designed(n: int, seed: int) -> ukemi.Level:
+    """n rooms as designers build them: added one at a time to a recent one, half of the new ways shut.
+
+    What opens a way lies in a room that was there before: a key of its own, the small spent key of
+    the wing, a tool that a gate asks for, a switch, or a key in a chest that takes a small key. Some
+    loops and one-way shortcuts; a reward in every third room, some in chests.
+    """
+    random = Random(1_000 * n + seed)
+    items: dict[str, dict[str, str]] = {}
+    rooms: dict[str, dict[str, dict[str, object]]] = {"room-0": {}}
+    passages: list[object] = []
+
+    def put(item: str, room: int, **fields: str) -> None:
+        items.setdefault(item, dict(fields))
+        lying = rooms[f"room-{room}"].setdefault("items", {})
+        lying[item] = int(str(lying.get(item, 0))) + 1
+
+    def small(room: int) -> str:
+        return f"small-{room // 12}"
+
+    for i in range(1, n):
+        rooms[f"room-{i}"] = {}
+        base = max(0, i - 1 - int(random.expovariate(0.5)))
+        way, fields = f"room-{base} <-> room-{i}", {"name": f"way-{i}"}
+        if random.random() < 0.5:
+            before = random.randint(max(0, i - 8), i - 1)
+            kind = random.choice(["key", "small", "small", "tool", "switch", "chest"])
+            if kind == "key":
+                put(f"key-{i}", before, kind="key")
+                fields["lock"] = f"key-{i}"
+            elif kind == "small":
+                put(small(i), before, kind="key", use="spent")
+                fields["lock"] = small(i)
+            elif kind == "tool":
+                put(f"tool-{i}", before, kind="tool")
+                fields["gate"] = f"tool-{i}"
+            elif kind == "switch":
+                flag = f"flag-{i // 6}"
+                rooms[f"room-{before}"].setdefault("switches", {})[f"switch-{i}"] = {"flips": flag}
+                fields["gate"] = flag if random.random() < 0.6 else f"not {flag}"
+            else:
+                items[f"key-{i}"] = {"kind": "key"}
+                put(small(i), random.randint(max(0, i - 8), i - 1), kind="key", use="spent")
+                chest: dict[str, object] = {"holds": [f"key-{i}"], "lock": small(i)}
+                rooms[f"room-{before}"].setdefault("chests", {})[f"chest-{i}"] = chest
+                fields["lock"] = f"key-{i}"
+        passages.append({way: fields})
+        if random.random() < 0.15 and i > 2:
+            other = random.randrange(max(0, i - 10), i)
+            one_way = random.random() < 0.5
+            passages.append(f"room-{i} {'->' if one_way else '<->'} room-{other}")
+        if i % 3 == 0:
+            reward = f"ledger-{i}"
+            if random.random() < 0.3:
+                items[reward] = {"kind": "reward"}
+                put(small(i), random.randint(max(0, i - 8), i - 1), kind="key", use="spent")
+                held: dict[str, object] = {"holds": [reward], "lock": small(i)}
+                rooms[f"room-{i}"].setdefault("chests", {})[f"bin-{i}"] = held
+            else:
+                put(reward, i, kind="reward")
+    plain = {
+        "name": f"{n} rooms, seed {seed}", "start": "room-0", "goal": f"room-{n - 1}",
+        "items": items, "rooms": rooms, "passages": passages,
+    }  # fmt: skip
+    return ukemi.loads(json.dumps(plain))
+
+
+def ring(n: int) -> ukemi.Level:
+    """n switches on a ring of rooms; the gate at its end asks for a pattern of them."""
+    rooms = {f"room-{i}": {"switches": {f"switch-{i}": {"flips": f"lamp-{i}"}}} for i in range(n)}
+    passages: list[object] = [f"room-{i} <-> room-{(i + 1) % n}" for i in range(n)]
+    pattern = " and ".join(f"{'' if i % 3 else 'not '}lamp-{i}" for i in range(n))
+    passages.append({f"room-{n - 1} <-> loft": {"gate": pattern, "name": "loft-gate"}})
+    plain = {
+        "name": f"ring of {n}", "start": "room-0", "goal": "loft",
+        "rooms": {**rooms, "loft": {}}, "passages": passages,
+    }  # fmt: skip
+    return ukemi.loads(json.dumps(plain))

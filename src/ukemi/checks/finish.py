@@ -9,45 +9,39 @@ A level that passes, and one that fails::
 from __future__ import annotations
 
 from ..rules import PLACE
-from ..search import Route
 from .answers import Answer
-from .case import Case
-from .reason import reasons_of
+from .questions import Questions
 from .result import Finding
 
 
-def finishing_route(case: Case) -> Route | None:
-    """The cheapest finishing route found, or ``None``."""
-    return case.route_to(case.finished[0]) if case.finished else None
-
-
-def check_finish(case: Case) -> list[Finding]:
+def check_finish(questions: Questions) -> list[Finding]:
     """Say so where the level cannot be finished, or where that is not settled.
 
     Args:
-        case: What matters to finishing.
+        questions: Answers for the level.
 
     Returns:
         ``cannot-finish``, ``undecided``, a failed claim, or nothing.
     """
-    claimed = case.level.expected.finish
-    place = case.level.expected.places.get("finish") or case.level.places.get("goal")
-    if case.finish == Answer.UNKNOWN:
+    level, rules = questions.level, questions.rules
+    claimed = level.expected.finish
+    place = level.expected.places.get("finish") or level.places.get("goal")
+    if questions.finish == Answer.UNKNOWN:
         message = "Whether the level can be finished is not settled: the search was cut short."
         mend = "raise --max-positions or --max-seconds"
         return [Finding("undecided", "warning", "finish", message, mend=mend, place=place)]
-    if case.finish == Answer.NO:
+    if questions.finish == Answer.NO:
         severity = "note" if claimed == "impossible" else "error"
-        start = case.rules.places[case.found.positions[0][PLACE]]
+        start = rules.places[rules.start()[PLACE]]
         message = f"Nothing finishes the level from {start}, whatever the player does."
-        if len(case.dead) and not case.is_stuck(0):
+        reason = questions.explained_start()
+        if reason is None:
             why, mend = "The player is dead from the start", "start with more of what is vital"
         else:
-            reason = reasons_of(case).explain(0, case.route_to(0))
             why, mend = reason.why, reason.mend
         return [Finding("cannot-finish", severity, "goal", message, why, mend, place)]
     if claimed == "impossible":
         message = "`finish: impossible` is claimed, but the level can be finished."
-        route = finishing_route(case)
+        route = questions.finishing()
         return [Finding("expectation-failed", "error", "finish", message, place=place, route=route)]
     return []

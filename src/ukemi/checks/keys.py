@@ -10,15 +10,17 @@ A level with none to spare, and one with a spare key::
 from __future__ import annotations
 
 from collections.abc import Iterator
+from typing import TYPE_CHECKING
 
 from ..level import Item, Level
-from ..rules import Position
-from .case import Case
-from .cases import Cases
+from ..rules import Rules
 from .result import Finding, KeyMeasure
 
+if TYPE_CHECKING:
+    from .questions import Questions
 
-def key_measures(cases: Cases) -> dict[str, KeyMeasure]:
+
+def key_measures(questions: Questions) -> dict[str, KeyMeasure]:
     """The slack of each kind of spent key.
 
     A kind that something gives again and again, or that a walk, an unlocking or a pickup gives,
@@ -26,22 +28,19 @@ def key_measures(cases: Cases) -> dict[str, KeyMeasure]:
     the search was cut short and a run not seen may use fewer.
 
     Args:
-        cases: The level under check.
+        questions: Answers for the level.
 
     Returns:
         By item: how many the level has, the fewest a finishing run uses up, and the rest.
     """
     measures: dict[str, KeyMeasure] = {}
-    for item in cases.level.items.values():
-        if item.use != "spent" or not _countable(cases.level, item):
+    level = questions.level
+    for item in level.items.values():
+        if item.use != "spent" or not _countable(level, item):
             continue
-        case = cases.about_units(item.name)
-        if not case.complete or not case.finished:
-            continue
-        total = units(case, item.name, tuple(case.rules.initial))
-        left = max(units(case, item.name, case.values(n)) for n in case.finished)
-        if total:
-            measures[item.name] = KeyMeasure(total, total - left, left)
+        left = questions.most_left(item.name)
+        if left is not None and left[0]:
+            measures[item.name] = KeyMeasure(left[0], left[0] - left[1], left[1])
     return measures
 
 
@@ -78,30 +77,34 @@ def _countable(level: Level, item: Item) -> bool:
     return not any(item.name in effects.gives for effects in gifts)
 
 
-def units(case: Case, item: str, position: Position) -> int:
+def units_as_sum(level: Level, rules: Rules, item: str) -> tuple[int, list[tuple[int, int]]]:
     """The units that are still somewhere: carried, lying, put down, held or still to be given.
 
     Args:
-        case: A case of the level.
+        level: The level.
+        rules: Its rules.
         item: The item.
-        position: The values of the variables, no wings counted.
 
     Returns:
-        Their number.
+        A constant, and variables with how many units each of their values stands for.
     """
-    level, index = case.level, case.rules.index
-    units = position[index["carried", item]]
+    index = rules.index
+    constant, terms = 0, [(index["carried", item], 1)]
     for room in level.rooms.values():
-        if item in room.items:
-            units += position[index["lying", room.name, item]]
-        put_down = index.get(("put-down", room.name, item))
-        units += position[put_down] if put_down is not None else 0
+        terms += [
+            (index[kind, room.name, item], 1)
+            for kind in ("lying", "put-down")
+            if (kind, room.name, item) in index
+        ]
+        held: dict[tuple[str, str], int] = {}
         for chest in room.chests.values():
-            if not position[index["opened", chest.name]]:
-                lock = level.lock_of(chest)
-                units += chest.holds.get(item, 0) + chest.effects.gives.get(item, 0)
-                units += lock.effects.gives.get(item, 0) if lock else 0
+            lock = level.lock_of(chest)
+            inside = chest.holds.get(item, 0) + chest.effects.gives.get(item, 0)
+            held["opened", chest.name] = inside + (lock.effects.gives.get(item, 0) if lock else 0)
         for act in room.all_acts():
-            if not position[index["done", act.name]]:
-                units += act.effects.gives.get(item, 0)
-    return units
+            held["done", act.name] = act.effects.gives.get(item, 0)
+        for name, count in held.items():
+            if count:  # it is there until the chest was opened, or the act done
+                constant += count
+                terms.append((index[name], -count))
+    return constant, terms

@@ -3,31 +3,31 @@
 from __future__ import annotations
 
 from ..search import Route
-from .cases import Cases
 from .choices import choices
 from .keys import key_measures
+from .questions import Questions
 from .result import Measures, RunMeasure
 
 
-def measure(cases: Cases, finish: Route | None, all_rewards: Route | None) -> Measures:
+def measure(questions: Questions, finish: Route | None, all_rewards: Route | None) -> Measures:
     """The figures of a level.
 
     Args:
-        cases: The level under check.
-        finish: The shortest finishing run, if one is proven to be.
-        all_rewards: The shortest finishing run that takes every reward.
+        questions: Answers for the level.
+        finish: A finishing run.
+        all_rewards: One that takes every reward.
 
     Returns:
         The figures; those of a run that was not found, or not proven to be shortest, are left out.
     """
-    if finish is None:
+    if finish is None or not finish.shortest:
         return Measures()
     return Measures(
         _run(finish),
-        _run(all_rewards) if all_rewards is not None else None,
+        _run(all_rewards) if all_rewards is not None and all_rewards.shortest else None,
         walked_again(finish),
-        choices(cases.whole.rules, finish),
-        key_measures(cases),
+        choices(questions.rules, finish),
+        key_measures(questions),
     )
 
 

@@ -13,22 +13,22 @@ from collections.abc import Iterator
 
 from ..level import ALWAYS
 from .answers import Answer
-from .cases import Cases
+from .questions import Questions
 from .result import Answers, Finding
 
 
-def check_never(cases: Cases, answers: Answers) -> Iterator[Finding]:
+def check_never(questions: Questions, answers: Answers) -> Iterator[Finding]:
     """Tell everything that no run does.
 
     Args:
-        cases: The level under check.
+        questions: Answers for the level.
         answers: The statuses.
 
     Yields:
         ``never-opens``, ``never-done``, ``never-taken``, ``never-entered``.
     """
-    level = cases.level
-    rewards = set(cases.whole.rewards.values())
+    level = questions.level
+    rewards = set(questions.rewards.values())
     for name in _never({**answers.doors, **answers.chests}):
         thing = level.things[name]
         lock = level.lock_of(thing.what)  # type: ignore[arg-type]

@@ -9,31 +9,28 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from functools import cached_property
 
 from ..level import Has, Inventory, Level
 from ..level.conditions import atoms
 from ..level.names import in_list
-from ..rules import DEAD, PLACE, Position, Rules, compile_level
+from ..rules import END, FINISHED, PLACE, Move, Position, Rules, compile_level
 from ..rules.words import counted, move_words, some
-from ..search import Limits, OutOfBudgetError, Route, explore, find_finish, reached_from
+from ..search import Limits, OutOfBudgetError, Route, find_finish
+from ..search.reduced.macro import explore_regions
+from ..search.reduced.regions import Regions
+from ..search.reduced.relaxed import Reach, Relaxed
+from ..search.reduced.runs import run_to
 from .accounts import account, used_up
 from .asked import most_asked
-from .case import Case
 from .places import subject_of_move
 
-if TYPE_CHECKING:  # what only large levels need is loaded for those alone
-    from ..search.reduced.relaxed import Reach, Relaxed
-
 #: Positions to look at for each candidate, and for all the reasons of one check.
-BUDGET = 20_000
+NEARBY, BUDGET = 1_000, 20_000
 TOTAL_BUDGET = 1_000_000
 
-#: Positions to look at for the rooms around one, where wings are counted.
-MOST_AROUND = 2_000
-
-#: From so many positions on it pays to look first at what could come to pass at most.
-LARGE = 1_000
+#: Regions to look at for each.
+MOST_REGIONS = 200
 
 #: Extra units of an item to try, at the most.
 MOST_EXTRA = 12
@@ -73,47 +70,45 @@ def _hopeful(position: Position) -> bool:
     return False
 
 
-def reasons_of(case: Case) -> Reasons:
-    """What finds reasons for the positions of a case; one for all questions that ask it."""
-    if case.reasons is None:
-        case.reasons = Reasons(case)
-    assert isinstance(case.reasons, Reasons)
-    return case.reasons
+def _is_finished(position: Position) -> bool:
+    return position[END] == FINISHED
+
+
+def _can_finish(rules: Rules, position: Position) -> bool:
+    """Whether some run was found that finishes by given rules."""
+    try:
+        return find_finish(rules, position, BUDGET) is not None
+    except OutOfBudgetError:
+        return False
 
 
 class Reasons:
-    """Finds reasons for the positions of one case, within a budget for all of them.
+    """Finds reasons for positions of one level, within a budget for all of them.
 
     Args:
-        case: The case.
+        level: The level.
+        rules: Its rules.
+        limits: Says when the time is over.
+        hopeless: Tells positions from which it is known that nothing finishes.
     """
 
-    def __init__(self, case: Case) -> None:
-        self.case = case
-        self.level: Level = case.level
-        self.rules: Rules = case.rules
+    def __init__(
+        self,
+        level: Level,
+        rules: Rules,
+        limits: Limits,
+        hopeless: Callable[[Position], bool] = _hopeful,
+    ) -> None:
+        self.level = level
+        self.rules = rules
+        self.limits = limits
         self.left = TOTAL_BUDGET
-        self.asked = most_asked(case.level)
-        self._moves = {move.number: move for move in case.rules.moves}
-        self._relaxed: Relaxed | None = None
+        self.asked = most_asked(level)
+        self._hopeless = hopeless
+        self._relaxed = Relaxed(rules)
         self._reach: Reach | None = None
 
-    def explain(self, number: int, route: Route) -> Reason:
-        """Why nothing finishes from a position.
-
-        Args:
-            number: The position's number; it is stuck.
-            route: A route to it.
-
-        Returns:
-            The reason.
-        """
-        position = self.case.found.positions[number]
-        closure = reached_from(self.case.found, number)
-        dies = any(self.case.found.ends[one] == DEAD for one in closure)
-        return self.explain_at(position, route, self._within(position, route, closure), dies)
-
-    def explain_at(
+    def explain(
         self, position: Position, route: Route, places: Iterable[int], dies: bool
     ) -> Reason:
         """Why nothing finishes from a position.
@@ -127,11 +122,7 @@ class Reasons:
         Returns:
             The reason.
         """
-        large = len(self.case.found.positions) > LARGE
-        if large or self.case.prospects is not None or self.case.counting is not None:
-            self._relax(position)
-        if self.case.counting is not None:
-            position = self.case.counting.values(position, route.positions[-1])
+        self._reach = self._relaxed.reach(position)
         within = {self.rules.places[place] for place in places}
         found = _Findings()
         self._full(position, found)
@@ -149,75 +140,51 @@ class Reasons:
         cause = tuple(sorted(found.cause))
         return Reason(". ".join(found.why), "; or ".join(found.mend), cause)
 
-    def _relax(self, position: Position) -> None:
-        """Look at what could come to pass at most from a position of a large level."""
-        from ..search.reduced.relaxed import Relaxed
-
-        self._relaxed = self._relaxed or Relaxed(self.rules)
-        self._reach = self._relaxed.reach(position)
-
-    def _within(self, position: Position, route: Route, closure: Iterable[int]) -> set[int]:
-        """The rooms that can be reached from a position."""
-        places = {self.case.found.places[number] for number in closure}
-        counting = self.case.counting
-        if counting is None:
-            return places
-        position = counting.values(position, route.positions[-1])
-        around = explore(counting.original, Limits(MOST_AROUND), position)
-        if around.complete:
-            return set(around.places)
-        return {room for place in places for room in counting.like_rooms(place)}
-
     # -- trying one change --------------------------------------------------------------------
 
-    def _finishes(self, values: Sequence[int]) -> list[int] | None:
-        """The numbers of the moves that finish from given values; None if none were found."""
-        if self.case.counting is not None:
-            counted = self.case.counting.counted(values)
-            if counted is None:
-                return None
-            values = counted
-        if self.left <= 0 or self._changes_nothing(values):
+    def _finishes(self, values: Sequence[int]) -> list[Move] | None:
+        """The moves that finish from given values; None if none were found."""
+        if self.left <= 0 or self.limits.over or self._changes_nothing(values):
             return None
-        prospects = self.case.prospects
-        if prospects is not None:
-            start = self.rules.settle(list(values))
-            able = prospects.finishes(start)
-            if able is not None:
-                return [move.number for move in prospects.run(start)] if able else None
-        return self._found(self.rules, values, self._hopeless)
+        for search in (self._nearby, self._through_regions, self._far):
+            try:
+                return search(values)
+            except OutOfBudgetError:
+                continue
+        return None
 
     def _changes_nothing(self, values: Sequence[int]) -> bool:
         """Whether it is plain that nothing finishes from given values either."""
-        if self._relaxed is None or self._reach is None:
-            return False
-        reach = self._relaxed.with_more(self._reach, values)
-        return not reach.finishes
+        assert self._reach is not None
+        return not self._relaxed.with_more(self._reach, values).finishes
 
-    def _found(
-        self, rules: Rules, values: Sequence[int], hopeless: Callable[[Position], bool]
-    ) -> list[int] | None:
-        """The numbers of the moves of a finishing run, looked for within the budget."""
-        self.left -= BUDGET // 10  # a small search costs little, but not nothing
-        try:
-            moves = find_finish(rules, values, BUDGET, hopeless)
-        except OutOfBudgetError:
-            self.left -= BUDGET
+    def _nearby(self, values: Sequence[int]) -> list[Move] | None:
+        """A finishing run, where few positions have to be looked at for it."""
+        self.left -= NEARBY  # a small search costs little, but not nothing
+        return find_finish(self.rules, values, NEARBY, self._hopeless)
+
+    def _through_regions(self, values: Sequence[int]) -> list[Move] | None:
+        """A finishing run in which all that is free is done at once."""
+        start = self.rules.settle(list(values))
+        found = explore_regions(self._regions, start, MOST_REGIONS, self.limits, _is_finished)
+        if found.finished:
+            return run_to(self._regions, found, found.finished[0], start, ())
+        if found.complete and self._regions.safety.able:
             return None
-        return None if moves is None else [move.number for move in moves]
+        raise OutOfBudgetError
 
-    def _hopeless(self, position: Position) -> bool:
-        if self.case.prospects is not None:
-            return self.case.prospects.lost(position)
-        number = self.case.found.numbers.get(position)
-        return number is not None and not self.case.may_finish[number]
+    @cached_property
+    def _regions(self) -> Regions:
+        return Regions(self.rules)
 
-    def _first_impossible(self, position: Position, moves: list[int]) -> str:
+    def _far(self, values: Sequence[int]) -> list[Move] | None:
+        """A finishing run, looked for as far as the budget allows."""
+        self.left -= BUDGET
+        return find_finish(self.rules, values, BUDGET, self._hopeless)
+
+    def _first_impossible(self, position: Position, moves: list[Move]) -> str:
         """The first of some moves that the position does not allow, in words."""
-        if self.case.counting is not None:
-            position = self.case.counting.counted(position) or position
-        for number in moves:
-            move = self._moves[number]
+        for move in moves:
             after = self.rules.after(position, move)
             if after is None:
                 return move_words({**move.what, "with": {}})
@@ -329,7 +296,7 @@ class Reasons:
         roomy = self.level.copy()
         roomy.inventory = Inventory(self.level.inventory.start, None, self.level.inventory.drop)
         # By other rules, what was hopeless may not be.
-        if self.left <= 0 or self._found(compile_level(roomy), position, _hopeful) is None:
+        if self.left <= 0 or self.limits.over or not _can_finish(compile_level(roomy), position):
             return
         carried = {
             item: position[self.rules.index["carried", item]]

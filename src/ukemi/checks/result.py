@@ -20,12 +20,10 @@ class Mistake:
     Attributes:
         move: The move.
         route: The moves that lead into it, itself the last.
-        shortest: Whether the route is known to be the shortest.
     """
 
     move: dict[str, Any]
     route: Route
-    shortest: bool = True
 
 
 @dataclass(frozen=True, eq=False)
@@ -43,7 +41,6 @@ class Finding:
         route: The moves that show it.
         mistake: The one wrong move, where there is one.
         also: Other mistakes with the same cause.
-        shortest: Whether the route is known to be the shortest into the mistake.
     """
 
     code: str
@@ -56,7 +53,6 @@ class Finding:
     route: Route | None = None
     mistake: dict[str, Any] | None = None
     also: tuple[Mistake, ...] = ()
-    shortest: bool = True
 
     def __repr__(self) -> str:
         where = f" at {self.place.line}:{self.place.column}" if self.place else ""
@@ -145,14 +141,13 @@ class SearchInfo:
         positions: How many positions were looked at.
         complete: Whether every answer is proven.
         seconds: The time it took.
-        in_parts: Whether a large level was searched question by question, so that not all of its
-            positions were looked at.
+        all_seen: Whether every position there is was looked at.
     """
 
     positions: int
     complete: bool
     seconds: float
-    in_parts: bool = False
+    all_seen: bool = True
 
 
 @dataclass(frozen=True, eq=False)
@@ -180,7 +175,6 @@ class Report:
         routes: Routes by name: ``finish``, ``all-rewards``.
         findings: The findings, gravest first.
         search: How far the search went.
-        shortest: The names of the routes that are proven to be shortest ones.
         knowing: The same for a player who knows the level's codes, where that was asked for.
         unreached: The rooms that no run enters, cells that are mere floor included; none where the
             search was cut short.
@@ -191,7 +185,6 @@ class Report:
     routes: dict[str, Route]
     findings: tuple[Finding, ...]
     search: SearchInfo
-    shortest: frozenset[str] = frozenset()
     knowing: Knowing | None = None
     unreached: frozenset[str] = frozenset()
 

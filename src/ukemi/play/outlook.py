@@ -5,12 +5,12 @@ from __future__ import annotations
 from functools import cached_property
 
 from ..checks import Answer
-from ..checks.case import Case
-from ..checks.reason import Reason, Reasons
-from ..checks.stuck import find_mistakes
+from ..checks.over_sets import OverSets
+from ..checks.reason import Reason
 from ..level import Level
 from ..rules import END, FINISHED, PLAYING, Move, Position, Rules
-from ..search import Limits, OutOfBudgetError, Route, find_finish
+from ..search import CutShortError, Limits, OutOfBudgetError, Route, find_finish
+from ..search.explicit import ExplicitSpace
 
 #: How far the whole level is explored for a play, and how far each position beyond that.
 WHOLE = Limits(positions=150_000, seconds=10.0)
@@ -34,21 +34,25 @@ class Outlook:
         self._known: dict[Position, Answer] = {}
 
     @cached_property
-    def case(self) -> Case:
+    def sets(self) -> OverSets:
         """The level, explored as far as :data:`WHOLE` allows."""
-        return Case(self.level, WHOLE)
+        return OverSets(self.level, self.rules, ExplicitSpace(self.rules, WHOLE.begin()))
 
     @cached_property
     def mistakes(self) -> list[Move] | None:
         """Every kind of move that loses the level; ``None`` where not all are known."""
-        return [slip.move for slip in find_mistakes(self.case)] if self.case.complete else None
+        if not self.sets.complete:
+            return None
+        try:
+            return list(self.sets.losing_moves())
+        except CutShortError:
+            return None
 
     @property
     def shortest_of_all(self) -> int | None:
         """The steps of the shortest finishing run of the level, where that is proven."""
-        found = self.case.found
-        proven = [end for end in self.case.finished[:1] if found.exact(end)]
-        return found.costs[proven[0]] if proven else None
+        route = self.sets.finishing()
+        return route.steps if route is not None and route.shortest else None
 
     def can_finish(self, position: Position) -> Answer:
         """Whether the level can still be finished: ``unknown`` where that is not settled.
@@ -67,10 +71,9 @@ class Outlook:
         return known
 
     def _look(self, position: Position) -> Answer:
-        number = self.case.found.numbers.get(position)
-        if number is not None and self.case.can_finish[number]:
+        if self.sets.space.contains(self.sets.can_finish, position):
             return Answer.YES
-        if number is not None and not self.case.may_finish[number]:
+        if self.sets.space.contains(self.sets.lost, position):
             return Answer.NO
         try:
             return Answer.NO if self._search(position) is None else Answer.YES
@@ -94,8 +97,8 @@ class Outlook:
         return self._search(position)
 
     def _search(self, position: Position) -> list[Move] | None:
-        if self.case.complete:
-            return find_finish(self.rules, position, len(self.case.found.positions), self._hopeless)
+        if self.sets.complete:
+            return find_finish(self.rules, position, self.sets.positions, self._hopeless)
         budget = min(EACH, self._left)
         self._left -= budget // 20  # a small search costs little, but not nothing
         try:
@@ -105,8 +108,7 @@ class Outlook:
             raise
 
     def _hopeless(self, position: Position) -> bool:
-        number = self.case.found.numbers.get(position)
-        return number is not None and not self.case.may_finish[number]
+        return bool(self.sets.space.contains(self.sets.lost, position))
 
     def reason(self, route: Route) -> Reason | None:
         """Why nothing finishes from the end of a route.
@@ -117,9 +119,5 @@ class Outlook:
         Returns:
             The reason, or ``None`` where the search did not get that far.
         """
-        number = self.case.found.numbers.get(route.positions[-1])
-        return None if number is None else self._reasons.explain(number, route)
-
-    @cached_property
-    def _reasons(self) -> Reasons:
-        return Reasons(self.case)
+        known = self.sets.space.only(route.positions[-1])
+        return self.sets.explain(route) if known else None

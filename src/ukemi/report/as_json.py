@@ -25,9 +25,7 @@ def report_dict(report: Report) -> dict[str, Any]:
         "level": report.level.name,
         "file": report.level.file,
         "answers": _answers(report.answers),
-        "routes": {
-            name: _route(route, name in report.shortest) for name, route in report.routes.items()
-        },
+        "routes": {name: _route(route) for name, route in report.routes.items()},
         "findings": [_finding(finding) for finding in report.findings],
         "search": {
             "positions": search.positions,
@@ -110,9 +108,9 @@ def _run(run: RunMeasure | None) -> dict[str, int] | None:
     return None if run is None else {"steps": run.steps, "moves": run.moves}
 
 
-def _route(route: Route, shortest: bool) -> dict[str, Any]:
-    told = {"steps": route.steps, "moves": route.whats}
-    return told if shortest else told | {"shortest": False}
+def _route(route: Route) -> dict[str, Any]:
+    said: dict[str, Any] = {"steps": route.steps, "moves": route.whats, "shortest": route.shortest}
+    return said | {"at-least": route.at_least} if route.at_least and not route.shortest else said
 
 
 def _finding(finding: Finding) -> dict[str, Any]:
@@ -127,7 +125,7 @@ def _finding(finding: Finding) -> dict[str, Any]:
     if finding.place is not None:
         said |= {"line": finding.place.line, "column": finding.place.column}
     if finding.route is not None:
-        said["route"] = _route(finding.route, finding.shortest)
+        said["route"] = _route(finding.route)
     if finding.mistake is not None:
         said["mistake"] = finding.mistake
     if finding.also:
@@ -141,7 +139,7 @@ def message_of(finding: Finding) -> str:
 
 
 def _mistake(mistake: Mistake) -> dict[str, Any]:
-    return {"mistake": mistake.move, "route": _route(mistake.route, mistake.shortest)}
+    return {"mistake": mistake.move, "route": _route(mistake.route)}
 
 
 def _sentence(text: str) -> str:

@@ -93,7 +93,7 @@ def verdict_lines(report: Report) -> Iterator[Line]:
     }[answers.finish]
     steps = ""
     if "finish" in report.routes:
-        most = "" if "finish" in report.shortest else "at most "
+        most = "" if report.routes["finish"].shortest else "at most "
         steps = f", in {most}{counted(report.routes['finish'].steps, 'step')}"
     yield Line("Can be finished", finish[0] + steps, finish[1], 2)
     mistakes = len(
@@ -119,7 +119,7 @@ def verdict_lines(report: Report) -> Iterator[Line]:
     search = report.search
     extent = "and not all: the search was cut short"
     if search.complete:
-        extent = "which settle every question" if search.in_parts else "all there are"
+        extent = "all there are" if search.all_seen else "which settle every question"
     yield Line("Looked at", f"{counted(search.positions, 'position')}, {extent}", "", 2)
 
 
@@ -148,7 +148,7 @@ def run_lines(report: Report, full: bool) -> Iterator[Line]:
     measures = report.answers.measures
     if "finish" in report.routes:
         route = report.routes["finish"]
-        label = "Shortest run" if "finish" in report.shortest else "A finishing run"
+        label = "Shortest run" if report.routes["finish"].shortest else "A finishing run"
         yield Line(
             label, f"{counted(route.steps, 'step')}: {route_words(route, report.level, full)}"
         )
@@ -257,7 +257,7 @@ def finding_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
     if finding.mend:
         yield Line("Mend", finding.mend, "", 2)
     if finding.route is not None and finding.route.moves:
-        steps = _steps(finding.route, finding.shortest)
+        steps = _steps(finding.route)
         words = f"{steps}: {route_words(finding.route, level, full)}"
         yield Line("Route", words, "", 2)
     told = {move_words(finding.mistake or {})}
@@ -265,12 +265,15 @@ def finding_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
         if move_words(mistake.move) in told:
             continue  # the same, from another side
         told.add(move_words(mistake.move))
-        also = f"`{move_words(mistake.move)}`, {_steps(mistake.route, mistake.shortest)}: "
+        also = f"`{move_words(mistake.move)}`, {_steps(mistake.route)}: "
         yield Line("Also", also + route_words(mistake.route, level, full), "", 2)
 
 
-def _steps(route: Route, shortest: bool) -> str:
-    return counted(route.steps, "step") + ("" if shortest else ", perhaps not the fewest")
+def _steps(route: Route) -> str:
+    unsure = ", perhaps not the fewest"
+    if route.at_least > 1:
+        unsure = f" (it takes {route.at_least} at least)"
+    return counted(route.steps, "step") + ("" if route.shortest else unsure)
 
 
 def counted(number: int, what: str) -> str:

@@ -44,12 +44,10 @@ _ROUTE = _closed(
     {
         "steps": _COUNT,
         "moves": {"type": "array", "items": _MOVE_REF},
-        "shortest": {
-            "const": False,
-            "description": "The search was cut short before it could tell.",
-        },
+        "shortest": {"type": "boolean", "description": "Whether that is proven; only then true."},
+        "at-least": {"type": "integer", "description": "What any such route costs at least."},
     },
-    optional=("shortest",),
+    optional=("at-least",),
 )
 _ROUTE_REF = {"$ref": "#/$defs/route"}
 _STATUSES = {"type": "object", "additionalProperties": _STATUS}

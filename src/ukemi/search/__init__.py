@@ -1,13 +1,13 @@
 """Exploring positions; knows only variables and moves."""
 
-from .backward import reached_from, reaching
 from .explore import Exploration, explore
 from .find import OutOfBudgetError, find_finish
-from .limits import MAX_POSITIONS, Limits
+from .limits import MAX_POSITIONS, CutShortError, Limits
 from .routes import ReplayError, Route, replay
 
 __all__ = [
     "MAX_POSITIONS",
+    "CutShortError",
     "Exploration",
     "Limits",
     "OutOfBudgetError",
@@ -15,7 +15,5 @@ __all__ = [
     "Route",
     "explore",
     "find_finish",
-    "reached_from",
-    "reaching",
     "replay",
 ]

@@ -5,7 +5,6 @@ Meant to be checked by eye: it is the reference that faster searches are compare
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from heapq import heappop, heappush
@@ -13,30 +12,6 @@ from time import perf_counter
 
 from ..rules import END, PLACE, PLAYING, Move, Position, Rules
 from .limits import Limits
-
-
-def marked_back(before: Sequence[Iterable[int]], targets: Iterable[int]) -> bytearray:
-    """Mark what leads to targets, by breadth-first search.
-
-    Args:
-        before: For each number, those that lead to it at once.
-        targets: Numbers; each leads to itself.
-
-    Returns:
-        A byte for each number: 1 where it leads to a target.
-    """
-    marked = bytearray(len(before))
-    ahead = []
-    for target in targets:
-        if not marked[target]:
-            marked[target] = 1
-            ahead.append(target)
-    while ahead:
-        for earlier in before[ahead.pop()]:
-            if not marked[earlier]:
-                marked[earlier] = 1
-                ahead.append(earlier)
-    return marked
 
 
 def bytes_of(rules: Rules) -> int:
@@ -58,9 +33,6 @@ class Exploration:
         explored: For each position, 1 if its moves are known, or it has none.
         seconds: How long it took.
     """
-
-    #: Whether many positions are asked at once more quickly than one after another.
-    at_once = False
 
     rules: Rules
     positions: list[Position] = field(default_factory=list)
@@ -101,6 +73,11 @@ class Exploration:
                 before[after].append(number)
         return before
 
+    @cached_property
+    def following(self) -> list[list[int]]:
+        """For each position, the positions that a move leads to from it."""
+        return [[after for _, after in moves] for moves in self.moves]
+
     def exact(self, number: int) -> bool:
         """Whether the cost of a position is proven to be the least."""
         return self.costs[number] <= self.bound
@@ -115,71 +92,11 @@ class Exploration:
             came = self.came[number]
         return moves[::-1]
 
-    def reaching(self, targets: Iterable[int]) -> bytearray:
-        """Mark the positions from which at least one target can be reached."""
-        return marked_back(self.before, targets)
-
-    def reached_without(self, banned: bytearray) -> bytearray:
-        """Mark the positions that are reached through none that is banned, nor are so themselves."""
-        marked = bytearray(len(self.positions))
-        ahead = [] if banned[0] else [0]
-        for number in ahead:  # grows as it is walked
-            marked[number] = 1
-            for _, after in self.moves[number]:
-                if not marked[after] and not banned[after]:
-                    marked[after] = 1
-                    ahead.append(after)
-        return marked
-
-    def following(self, marked: bytearray) -> bytearray:
-        """Mark the positions that a move leads to from a marked one."""
-        after = bytearray(len(marked))
-        for number, moves in enumerate(self.moves):
-            if marked[number]:
-                for _, lead in moves:
-                    after[lead] = 1
-        return after
-
-    def between(self, marked: bytearray, others: bytearray) -> Iterator[tuple[int, Move, int]]:
-        """The moves that lead from marked positions to others, with the positions around each."""
-        for number, moves in enumerate(self.moves):
-            if marked[number]:
-                for move, after in moves:
-                    if others[after]:
-                        yield number, move, after
-
-    def having(self, variable: int, value: int) -> bytearray:
-        """Mark the positions in which a variable has a value."""
-        return bytearray(position[variable] == value for position in self.positions)
-
-    def changed_in(self, marked: bytearray, before: Sequence[tuple[int, int]]) -> int:
-        """Which variables have another value than before in a marked position, as bits."""
-        changed = 0
-        for mark, mask in zip(marked, self.changed(before), strict=True):
-            changed |= mask if mark else 0
-        return changed
-
-    def places_in(self, marked: bytearray) -> set[int]:
-        """Where the player is in the marked positions."""
-        return {place for place, mark in zip(self.places, marked, strict=True) if mark}
-
-    def changed(self, before: Sequence[tuple[int, int]]) -> list[int]:
-        """For each position, which variables have another value than before, as bits."""
-        return [
-            sum(
-                1 << bit
-                for bit, (variable, value) in enumerate(before)
-                if position[variable] != value
-            )
-            for position in self.positions
-        ]
-
 
 def explore(
     rules: Rules,
     limits: Limits | None = None,
     start: Position | None = None,
-    lost: Callable[[Position, Move | None], bool] | None = None,
 ) -> Exploration:
     """Explore every position that can be reached, in order of cost.
 
@@ -191,8 +108,6 @@ def explore(
         rules: The variables and moves.
         limits: How far to go.
         start: Where to start, if not where the level does.
-        lost: Tells positions from which nothing finishes, given the move they were come to by from
-            one that could still finish, for all it knows: what follows them is left out.
 
     Returns:
         What was found; :attr:`Exploration.complete` tells whether that is everything.
@@ -238,11 +153,6 @@ def explore(
                 break
             if limits.over:
                 break
-            if lost is not None:
-                came = found.came[number]
-                if lost(position, came[1] if came else None):
-                    found.explored[number] = 1
-                    continue
             for move, after in rules.successors(position):
                 reached = reach(after, cost + move.cost, (number, move))
                 found.moves[number].append((move, reached))

@@ -14,6 +14,10 @@ MAX_POSITIONS = 1_000_000
 MOST_VALUES, LEAST = 40_000_000, 1_000
 
 
+class CutShortError(Exception):
+    """The time or the memory was over before an answer was certain."""
+
+
 class Deadline:
     """When a search ends at the latest.
 
@@ -76,6 +80,15 @@ class Limits:
         if self.memory is None:
             return self.positions
         return min(self.positions, self.memory // 4 // each)
+
+    def check(self) -> None:
+        """Go on only as long as the time is not over.
+
+        Raises:
+            CutShortError: It is.
+        """
+        if self.over:
+            raise CutShortError
 
     @property
     def over(self) -> bool:

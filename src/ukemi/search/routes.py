@@ -22,10 +22,17 @@ class Route:
     Attributes:
         moves: The chosen moves, in order.
         positions: One position more than moves.
+        at_least: What any route to the same end costs at least, as far as that is proven.
     """
 
     moves: tuple[Move, ...]
     positions: Sequence[Position]
+    at_least: int = 0
+
+    @property
+    def shortest(self) -> bool:
+        """Whether it is proven that none costs less."""
+        return self.steps <= self.at_least
 
     @property
     def steps(self) -> int:
@@ -42,13 +49,16 @@ class Route:
         return f"<Route of {self.steps} step{'' if self.steps == 1 else 's'}: {words}>"
 
 
-def replay(rules: Rules, moves: Sequence[Move], start: Position | None = None) -> Route:
+def replay(
+    rules: Rules, moves: Sequence[Move], start: Position | None = None, at_least: int = 0
+) -> Route:
     """Play moves by the rules, one after another.
 
     Args:
         rules: The rules.
         moves: The moves.
         start: Where to start, if not where the level does.
+        at_least: What any route to the same end is proven to cost at least.
 
     Returns:
         The route, which the rules allow.
@@ -64,4 +74,4 @@ def replay(rules: Rules, moves: Sequence[Move], start: Position | None = None) -
             raise ReplayError(f"move {number} of a route cannot be made: {move.what}")
         position = after
         positions.add(position, (*move.changes, *rules.changes_by_itself))
-    return Route(tuple(moves), positions)
+    return Route(tuple(moves), positions, at_least)

@@ -2,13 +2,36 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 
 from ...rules import END, FINISHED, Move, Position
-from ..explore import marked_back
 from ..limits import Limits
 from .regions import Region, Regions
+
+
+def marked_back(before: Sequence[Iterable[int]], targets: Iterable[int]) -> bytearray:
+    """Mark what leads to targets, by breadth-first search.
+
+    Args:
+        before: For each number, those that lead to it at once.
+        targets: Numbers; each leads to itself.
+
+    Returns:
+        A byte for each number: 1 where it leads to a target.
+    """
+    marked = bytearray(len(before))
+    ahead = []
+    for target in targets:
+        if not marked[target]:
+            marked[target] = 1
+            ahead.append(target)
+    while ahead:
+        for earlier in before[ahead.pop()]:
+            if not marked[earlier]:
+                marked[earlier] = 1
+                ahead.append(earlier)
+    return marked
 
 
 @dataclass(eq=False)

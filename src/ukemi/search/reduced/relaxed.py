@@ -12,6 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ...rules import END, FINISHED, PLACE, Rules
+from ...rules.branches import shifted
 from ...rules.expressions import TRUE, AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
 from ...rules.reads import looked_at, variables
 from ...rules.steps import (
@@ -27,7 +28,6 @@ from ...rules.steps import (
     UntilSettled,
     When,
 )
-from .partial import with_known
 
 #: More than any number a level asks for.
 MANY = 1 << 40
@@ -92,7 +92,7 @@ class Relaxed:
                 self._add(place, TRUE, rules.settling)
 
     def _add(self, place: int, asked: Expression, steps: tuple[Step, ...]) -> None:
-        guard = with_known(asked, {PLACE: place})
+        guard = shifted(asked, {PLACE: place}, {})
         if guard is False:
             return
         guard = TRUE if isinstance(guard, bool) else guard

@@ -1,0 +1,430 @@
+"""Every question as a formula over sets of positions, whatever space holds them.
+
+F are the finished positions, W those from which one of them can be reached (may be reached, where the
+search was cut short). Computation tree logic: E. M. Clarke and E. A. Emerson, "Design and synthesis
+of synchronization skeletons using branching time temporal logic", 1981.
+"""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable, Iterator
+from functools import cached_property
+from itertools import combinations
+from typing import Any, TypeVar
+
+from ..level import Condition, Level, Passage
+from ..rules import DEAD, FINISHED, PLACE, PLAYING, Move, Position, Rules
+from ..rules.expressions import Negated, Within
+from ..rules.names import Names
+from ..search import CutShortError, OutOfBudgetError, Route, find_finish, replay
+from ..search.space import Run
+from .answers import Answer, settled
+from .keys import units_as_sum
+from .order import Pairs, ordered
+from .questions import Questions, Statuses
+from .reason import Reason, Reasons
+from .result import Mistake
+from .statuses import counts_as_room, status
+
+Asked = TypeVar("Asked")
+
+#: Sets of rewards to try, at the most, for a smallest one that no run has together.
+MOST_SETS = 20_000
+
+#: Positions to look at for a finishing run that keeps out of a room.
+AROUND = 50_000
+
+
+class OverSets(Questions):
+    """Answers questions from the sets of a space.
+
+    Args:
+        level: The level.
+        rules: Its rules.
+        space: What can come to pass in it.
+    """
+
+    def __init__(self, level: Level, rules: Rules, space: Any) -> None:
+        super().__init__(level, rules)
+        self.space = space
+        self.complete: bool = space.complete
+        self._done: dict[str, Any] = {}
+
+    # -- the sets -----------------------------------------------------------------------------
+
+    @cached_property
+    def playing(self) -> Any:
+        """The positions in which the run goes on."""
+        return self.space.ended(PLAYING)
+
+    @cached_property
+    def finished(self) -> Any:
+        """The finished positions."""
+        return self.space.ended(FINISHED)
+
+    @cached_property
+    def can_finish(self) -> Any:
+        """The positions from which a finishing run was found."""
+        return self.space.before(self.finished)
+
+    @cached_property
+    def lost(self) -> Any:
+        """The positions from which it is proven that nothing finishes, though the run goes on."""
+        if self.complete:
+            return self.playing - self.can_finish
+        return self.playing - self.space.before(self.finished | self.space.unexplored)
+
+    def done(self, name: str) -> Any:
+        """The positions in which a subject was done."""
+        if name not in self._done:
+            subject = next(one for one in self.subjects if one.name == name)
+            self._done[name] = self.space.changed(subject.variable, subject.before)
+        return self._done[name]
+
+    def _at(self, room: str) -> Any:
+        return self.space.at(self.rules.places.index(room))
+
+    def _open(self, positions: Any) -> Any:
+        """Some positions, and those that were not looked into."""
+        return positions if self.complete else positions | self.space.unexplored
+
+    # -- runs ---------------------------------------------------------------------------------
+
+    def _route(self, run: Run, *more: Move, certain: bool = True) -> Route:
+        """A run and further moves, replayed by the rules of the level."""
+        at_least = run.at_least + sum(move.cost for move in more) if certain else 0
+        return replay(self.rules, [*run.moves, *more], at_least=at_least)
+
+    def _route_to(self, positions: Any, certain: bool = True) -> Route | None:
+        run = self.space.run_to(positions)
+        return None if run is None else self._route(run, certain=certain)
+
+    def _quickest(self, leading: dict[Move, Any]) -> tuple[Run, Move] | None:
+        """The cheapest run to one of some moves, the move itself the last."""
+        runs = [(self.space.run_to(sources), move) for move, sources in leading.items()]
+        return min(runs, key=lambda one: (one[0].cost + one[1].cost, one[1].number), default=None)
+
+    # -- who can finish, get stuck, die -------------------------------------------------------
+
+    @property
+    def positions(self) -> int:  # noqa: D102
+        return int(self.space.count(self.space.reachable))
+
+    @property
+    def finish(self) -> Answer:  # noqa: D102
+        return settled(bool(self.finished), self.complete)
+
+    @cached_property
+    def stuck(self) -> Answer:  # noqa: D102
+        try:
+            if self.lost:
+                return Answer.POSSIBLE
+        except CutShortError:
+            return Answer.UNKNOWN
+        return Answer.NEVER if self.complete else Answer.UNKNOWN
+
+    @property
+    def deadly(self) -> Answer:  # noqa: D102
+        if not any(item.vital for item in self.level.items.values()):
+            return Answer.NO
+        return settled(bool(self.space.ended(DEAD)), self.complete)
+
+    def finishing(self) -> Route | None:  # noqa: D102
+        return self._route_to(self.finished)
+
+    def dying(self) -> Route | None:  # noqa: D102
+        return self._route_to(self.space.ended(DEAD))
+
+    @cached_property
+    def _reasons(self) -> Reasons:
+        return Reasons(self.level, self.rules, self.space.limits, self._hopeless)
+
+    def _hopeless(self, position: Position) -> bool:
+        """Whether it is proven that nothing finishes from a position, as far as that is at hand."""
+        return bool(self.space.contains(self.lost, position))
+
+    def explain(self, route: Route) -> Reason:
+        """Why nothing finishes from the end of a route."""
+        position = route.positions[-1]
+        try:
+            ahead = self.space.after(self.space.only(position))
+            places, dies = self.space.places(ahead), bool(ahead & self.space.ended(DEAD))
+        except CutShortError:
+            places, dies = {position[PLACE]}, False
+        return self._reasons.explain(position, route, places, dies)
+
+    def explained_start(self) -> Reason | None:  # noqa: D102
+        start = replay(self.rules, [])
+        return None if start.positions[0][1] == DEAD else self.explain(start)
+
+    def losing_moves(self) -> dict[Move, Any]:
+        """The moves that lose the level, with the positions each does so from.
+
+        Raises:
+            CutShortError: The time was over first.
+        """
+        return self.space.leading(self.can_finish, self.lost)  # type: ignore[no-any-return]
+
+    def mistakes(self) -> Iterator[tuple[Reason, Mistake]]:  # noqa: D102
+        try:
+            kinds: dict[str, dict[Move, Any]] = {}
+            for move, sources in self.losing_moves().items():
+                kinds.setdefault(json.dumps(move.what), {})[move] = sources
+            quickest = [self._quickest(one) for one in kinds.values()]
+        except CutShortError:
+            return
+        told = [one for one in quickest if one is not None]
+        for run, move in sorted(told, key=lambda one: (one[0].cost + one[1].cost, one[1].number)):
+            route = self._route(run, move, certain=self.complete)
+            yield self.explain(route), Mistake(move.what, route)
+
+    @property
+    def knows_mistakes(self) -> bool:  # noqa: D102
+        return self.complete and self.stuck.proven
+
+    def stuck_somewhere(self) -> tuple[Reason, Route] | None:  # noqa: D102
+        route = self._route_to(self.lost, certain=self.complete)
+        return None if route is None else (self.explain(route), route)
+
+    # -- what runs do -------------------------------------------------------------------------
+
+    def statuses(self) -> Statuses:  # noqa: D102
+        found: Statuses = {"door": {}, "chest": {}, "act": {}, "item": {}}
+        for subject in self.subjects:
+            found[subject.kind][subject.name] = self.status_of_any([subject.name])
+        return found
+
+    def status_of_any(self, names: list[str]) -> Answer:  # noqa: D102
+        done = self.done(names[0]) if names else self.finished - self.finished
+        for name in names[1:]:
+            done = done | self.done(name)
+        finished = self.finished
+        return status(bool(finished & done), bool(finished - done), bool(done), self.complete)
+
+    def room_statuses(self) -> dict[str, Answer]:  # noqa: D102
+        return {
+            room: self._or_unknown(lambda room=room: self._room_status(room))  # type: ignore[misc]
+            for room in self.level.rooms
+            if counts_as_room(self.level, room)
+        }
+
+    def _or_unknown(self, ask: Callable[[], Answer]) -> Answer:
+        try:
+            self.space.limits.check()
+            return ask()
+        except CutShortError:
+            return Answer.UNKNOWN
+
+    def _room_status(self, room: str) -> Answer:
+        here = self._at(room)
+        some = bool(here & self.can_finish)
+        around = some and bool(self._before_entering(room) & self.finished)
+        return status(some, around, bool(here), self.complete)
+
+    def _before_entering(self, room: str) -> Any:
+        """The positions on runs that have not entered a room."""
+        key = f"{room}\0before"
+        if key not in self._done:
+            here = self._at(room)
+            start = self.space.start - here
+            self._done[key] = (
+                self.space.after(start, self.space.reachable - here) if start else start
+            )
+        return self._done[key]
+
+    def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
+        left = self.finished
+        for name in names:
+            left = left - self.done(name)
+        return self._route_to(left)
+
+    def finishing_around(self, room: str) -> Route | None:  # noqa: D102
+        place = self.rules.places.index(room)
+        if self.rules.start()[PLACE] == place:
+            return None
+        try:
+            moves = find_finish(
+                self.rules, self.rules.initial, AROUND, lambda position: position[PLACE] == place
+            )
+        except OutOfBudgetError:
+            return None
+        return None if moves is None else replay(self.rules, moves, at_least=_cost(moves))
+
+    # -- order --------------------------------------------------------------------------------
+
+    def order(self, required: list[str], rooms: list[str]) -> Pairs | None:  # noqa: D102
+        if not self.complete:
+            return None
+        try:
+            return self._order(required, rooms)
+        except CutShortError:
+            return None
+
+    def _order(self, required: list[str], rooms: list[str]) -> Pairs:
+        """One thing comes before another where it was done in all positions right before the other.
+
+        Those are the positions from which a move does the other for the first time, on runs that can
+        still finish. A room was entered where no run that keeps out of it gets that far.
+        """
+        names = [*required, *(f"{room}\0" for room in rooms)]
+        bits = {name: 1 << number for number, name in enumerate(names)}
+        started = self.rules.start()
+        before = dict.fromkeys(names, 0)
+        for name in names:
+            room = name.removesuffix("\0") if name.endswith("\0") else None
+            ahead = self._right_before(name, room, started)
+            if ahead is None:
+                continue
+            for other in names:
+                if other == name:
+                    continue
+                if other.endswith("\0"):
+                    missing = ahead & self._before_entering(other.removesuffix("\0"))
+                else:
+                    missing = ahead - self.done(other)
+                if not missing:
+                    before[name] |= bits[other]
+        return ordered(before, bits)
+
+    def _right_before(self, name: str, room: str | None, started: Position) -> Any | None:
+        """The positions from which something is done first; ``None`` where that is at the start."""
+        if room is not None:
+            if started[PLACE] == self.rules.places.index(room):
+                return None
+            sources = self._before_entering(room) & self.can_finish
+            leading = self.space.leading(sources, self._at(room) & self.can_finish)
+        else:
+            subject = next(one for one in self.subjects if one.name == name)
+            if started[subject.variable] != subject.before:
+                return None
+            done = self.done(name)
+            leading = self.space.leading(
+                self.can_finish - done, self.can_finish & done, subject.variable
+            )
+        ahead = self.finished - self.finished
+        for sources in leading.values():
+            ahead = ahead | sources
+        return ahead
+
+    # -- rewards ------------------------------------------------------------------------------
+
+    def with_every_reward(self) -> tuple[Answer, Route | None]:  # noqa: D102
+        every = self.finished
+        for subject in self.rewards.values():
+            every = every & self.done(subject)
+        route = self._route_to(every)
+        return settled(bool(every), self.complete), route
+
+    def missable(self, subject: str) -> tuple[Answer, Route | None]:  # noqa: D102
+        try:
+            self.space.limits.check()
+            return self._missable(subject)
+        except CutShortError:
+            return Answer.UNKNOWN, None
+
+    def _missable(self, subject: str) -> tuple[Answer, Route | None]:
+        taken = self.done(subject)
+        left = (self.can_finish & self.playing) - taken
+        missed = left - self.space.before(self._open(self.finished & taken))
+        if not missed:
+            return settled(False, self.complete), None
+        if missed & self.space.start:
+            return Answer.YES, None
+        leading = self.space.leading(self.space.before(self.finished & taken), missed)
+        found = self._quickest(leading)
+        if found is None:
+            return Answer.YES, None
+        run, move = found
+        return Answer.YES, self._route(run, move, certain=self.complete)
+
+    def taking(self, subject: str) -> tuple[Reason | None, Route | None]:  # noqa: D102
+        route = self._route_to(self.done(subject))
+        if route is None:
+            return None, None
+        stuck = self.space.contains(self.lost, route.positions[-1])
+        return (self.explain(route) if stuck else None), route
+
+    def excluding(self) -> list[str]:  # noqa: D102
+        if not self.complete:
+            return []
+        taken = {name: self.finished & self.done(one) for name, one in self.rewards.items()}
+        names = [name for name, some in taken.items() if some]
+
+        def together(some: tuple[str, ...]) -> bool:
+            left = self.finished
+            for name in some:
+                left = left & taken[name]
+            return bool(left)
+
+        if not names or together(tuple(names)):
+            return []
+        tried = 0
+        for size in range(2, len(names) + 1):
+            for some in combinations(names, size):
+                tried += 1
+                if not together(some):
+                    return list(some)
+                if tried > MOST_SETS or self.space.limits.over:
+                    return _thinned(tuple(names), together)
+        return []
+
+    # -- doors, claims, keys ------------------------------------------------------------------
+
+    def way_round(self, door: Passage) -> tuple[str, Route] | None:  # noqa: D102
+        try:
+            shut = self.can_finish - self.done(door.thing)
+            sides = [(room, shut & self._at(room)) for room in dict.fromkeys(door.ends)]
+            if not all(there for _, there in sides):
+                return None
+            routes = [(room, self._route_to(there, self.complete)) for room, there in sides]
+        except CutShortError:
+            return None
+        room, route = max(routes, key=lambda one: one[1].steps if one[1] else 0)
+        return None if route is None else (room, route)
+
+    def holding(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
+        found = self.space.where(Names(self.level).guard(condition))
+        return settled(bool(found), self.complete), self._route_to(found)
+
+    def losing(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
+        try:
+            holds = self.space.where(Names(self.level).guard(condition))
+            lost = self.playing - self.space.before(self._open(holds))
+        except CutShortError:
+            return Answer.UNKNOWN, None
+        return settled(bool(lost), self.complete), self._route_to(lost, certain=self.complete)
+
+    def most_left(self, item: str) -> tuple[int, int] | None:  # noqa: D102
+        if not self.complete or not self.finished:
+            return None
+        constant, terms = units_as_sum(self.level, self.rules, item)
+        initial = constant + sum(n * self.rules.initial[variable] for variable, n in terms)
+        most, least = initial, -1  # more than `least`, and at most `most`
+        while most - least > 1:
+            middle = (most + least) // 2
+            more = Negated(Within(tuple(terms), middle - constant))
+            if self.finished & self.space.where(more):
+                least = middle
+            else:
+                most = middle
+        return initial, most
+
+    def never_entered(self) -> frozenset[str]:  # noqa: D102
+        if not self.complete:
+            return frozenset()
+        entered = {self.rules.places[place] for place in self.space.places(self.space.reachable)}
+        return frozenset(self.level.rooms.keys() - entered)
+
+
+def _cost(moves: list[Move]) -> int:
+    return sum(move.cost for move in moves)
+
+
+def _thinned(names: tuple[str, ...], together: Callable[[tuple[str, ...]], bool]) -> list[str]:
+    """A set that excludes each other and of which none can be left out, if not a smallest."""
+    for name in names:
+        rest = tuple(one for one in names if one != name)
+        if not together(rest):
+            names = rest
+    return list(names)

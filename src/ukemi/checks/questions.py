@@ -1,0 +1,144 @@
+"""Every question of a check, and what can answer it."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Iterator
+
+from ..level import Condition, Level, Passage
+from ..rules import Rules
+from ..search import Route
+from .answers import Answer
+from .order import Pairs
+from .reason import Reason
+from .result import Mistake
+from .subjects import Subject, rewards, subjects
+
+Statuses = dict[str, dict[str, Answer]]
+
+
+class Questions(ABC):
+    """Answers the questions of a check of one level; what tells of findings asks nothing else.
+
+    Args:
+        level: The level.
+        rules: Its rules.
+
+    Attributes:
+        subjects: The doors, chests, acts and placed items of the level.
+        rewards: For each reward by name, the subject that hands it over.
+    """
+
+    def __init__(self, level: Level, rules: Rules) -> None:
+        self.level = level
+        self.rules = rules
+        self.subjects: list[Subject] = subjects(level, rules)
+        self.rewards: dict[str, str] = rewards(level)
+
+    @property
+    @abstractmethod
+    def positions(self) -> int:
+        """How many positions were looked at."""
+
+    #: Whether answers come from looking at every position there is.
+    all_seen = True
+
+    @property
+    @abstractmethod
+    def finish(self) -> Answer:
+        """Whether the level can be finished."""
+
+    @property
+    @abstractmethod
+    def stuck(self) -> Answer:
+        """Whether anyone can get stuck: possible, never or unknown."""
+
+    @property
+    @abstractmethod
+    def deadly(self) -> Answer:
+        """Whether the player can die."""
+
+    @abstractmethod
+    def finishing(self) -> Route | None:
+        """A finishing run, a cheapest one where that can be told."""
+
+    @abstractmethod
+    def with_every_reward(self) -> tuple[Answer, Route | None]:
+        """Whether one finishing run takes every reward, and such a run."""
+
+    @abstractmethod
+    def statuses(self) -> Statuses:
+        """The status of each door, chest, act and placed item, by kind and name."""
+
+    @abstractmethod
+    def room_statuses(self) -> dict[str, Answer]:
+        """The status of each room that counts as one."""
+
+    @abstractmethod
+    def status_of_any(self, names: list[str]) -> Answer:
+        """The status of doing one at least of some things."""
+
+    @abstractmethod
+    def order(self, required: list[str], rooms: list[str]) -> Pairs | None:
+        """What comes before what in every finishing run, of what each must do and enter."""
+
+    @abstractmethod
+    def mistakes(self) -> Iterator[tuple[Reason, Mistake]]:
+        """Each kind of move that loses the level, with the reason."""
+
+    @property
+    @abstractmethod
+    def knows_mistakes(self) -> bool:
+        """Whether every kind of mistake is known."""
+
+    @abstractmethod
+    def explained_start(self) -> Reason | None:
+        """Why nothing finishes from the start; ``None`` where the player is dead there."""
+
+    @abstractmethod
+    def stuck_somewhere(self) -> tuple[Reason, Route] | None:
+        """A run into a position from which nothing finishes, whichever of its moves is the mistake."""
+
+    @abstractmethod
+    def dying(self) -> Route | None:
+        """A run at the end of which the player is dead."""
+
+    @abstractmethod
+    def missable(self, subject: str) -> tuple[Answer, Route | None]:
+        """Whether a reward can be missed, and the run to the move that misses it."""
+
+    @abstractmethod
+    def taking(self, subject: str) -> tuple[Reason | None, Route | None]:
+        """A run that does something which no finishing run does, and why it cannot finish then."""
+
+    @abstractmethod
+    def excluding(self) -> list[str]:
+        """A smallest set of rewards of which each can be had, but not all in one finishing run."""
+
+    @abstractmethod
+    def way_round(self, door: Passage) -> tuple[str, Route] | None:
+        """The far side of a door, and a run there that never opens it and can still finish."""
+
+    @abstractmethod
+    def holding(self, condition: Condition) -> tuple[Answer, Route | None]:
+        """Whether a condition can come to hold, and a run to where it does."""
+
+    @abstractmethod
+    def losing(self, condition: Condition) -> tuple[Answer, Route | None]:
+        """Whether a condition can become impossible while playing, and a run to where it is."""
+
+    @abstractmethod
+    def finishing_without(self, names: list[str]) -> Route | None:
+        """A finishing run that does none of some things."""
+
+    @abstractmethod
+    def finishing_around(self, room: str) -> Route | None:
+        """A finishing run that never enters a room."""
+
+    @abstractmethod
+    def most_left(self, item: str) -> tuple[int, int] | None:
+        """The units of an item at the start, and the most that a finishing run leaves of them."""
+
+    @abstractmethod
+    def never_entered(self) -> frozenset[str]:
+        """The rooms that no run enters, cells that are mere floor included; none if not settled."""

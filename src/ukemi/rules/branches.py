@@ -1,0 +1,249 @@
+"""Moves worked out symbolically: under which conditions each changes what.
+
+Symbolic execution: J. C. King, "Symbolic execution and program testing", Communications of the ACM
+19 (1976). Guards and steps are interpreted here once; whoever looks at what moves do looks at their
+branches.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from types import MappingProxyType
+
+from .expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within, all_of
+from .position import END, PLACE, PLAYING
+from .reads import each_step
+from .rules import Move, Rules
+from .steps import (
+    Add,
+    AddUpTo,
+    Attempt,
+    ByValue,
+    Flip,
+    Require,
+    Set,
+    Step,
+    TakeUpTo,
+    UntilSettled,
+    When,
+)
+
+#: More ways for one move to turn out than a level that somebody made has.
+MOST_BRANCHES = 2_000
+
+
+class TooManyBranchesError(ValueError):
+    """A move can turn out in more ways than are worth telling apart."""
+
+
+@dataclass(frozen=True, eq=False)
+class Branch:
+    """One way for a move to turn out.
+
+    Attributes:
+        conditions: What must hold before it, all of it.
+        becomes: The values of variables after it, where they do not depend on those before.
+        adds: What is added to the values of others.
+        most: The most that some variables can ever be.
+    """
+
+    conditions: tuple[Expression, ...] = ()
+    becomes: Mapping[int, int] = field(default_factory=dict)
+    adds: Mapping[int, int] = field(default_factory=dict)
+    most: Mapping[int, int] = field(default_factory=dict)
+
+    def given(self, condition: Expression | bool) -> Branch | None:
+        """The branch where one more condition holds; ``None`` where that cannot be."""
+        if condition is False:
+            return None
+        if condition is True:
+            return self
+        return replace(self, conditions=(*self.conditions, condition))
+
+    def where(self, expression: Expression) -> Expression | bool:
+        """What has to hold before the move for an expression to hold at this point of it."""
+        return shifted(expression, self.becomes, self.adds, self.most)
+
+    def set(self, variable: int, value: int) -> Branch:
+        """The branch after a variable is given a value."""
+        adds = {one: amount for one, amount in self.adds.items() if one != variable}
+        return replace(self, becomes={**self.becomes, variable: value}, adds=adds)
+
+    def add(self, variable: int, amount: int) -> Branch:
+        """The branch after something is added to a variable."""
+        if variable in self.becomes:
+            return self.set(variable, self.becomes[variable] + amount)
+        adds = {**self.adds, variable: self.adds.get(variable, 0) + amount}
+        if not adds[variable]:
+            del adds[variable]
+        return replace(self, adds=adds)
+
+    def changes_as(self, other: Branch) -> bool:
+        """Whether it changes what another does."""
+        return self.becomes == other.becomes and self.adds == other.adds
+
+
+def shifted(
+    expression: Expression,
+    becomes: Mapping[int, int],
+    adds: Mapping[int, int],
+    most: Mapping[int, int] = MappingProxyType({}),
+) -> Expression | bool:
+    """An expression about the values after some changes, as one about those before.
+
+    Args:
+        expression: The expression.
+        becomes: Values that variables are given.
+        adds: What is added to others.
+        most: The most that some variables can be before.
+
+    Returns:
+        The expression, or its truth where the changes alone decide it.
+
+    Example:
+        >>> shifted(AtLeast(2, 3), {}, {2: 1}).least
+        2
+        >>> shifted(AllOf((AtLeast(2, 3), Is(4, 1))), {2: 5, 4: 0}, {})
+        False
+    """
+    match expression:
+        case AtLeast(variable, least):
+            if variable in becomes:
+                return becomes[variable] >= least
+            least -= adds.get(variable, 0)
+            if least <= 0 or least > most.get(variable, least):
+                return least <= 0
+            return AtLeast(variable, least)
+        case Is(variable, value):
+            if variable in becomes:
+                return becomes[variable] == value
+            before = value - adds.get(variable, 0)
+            return False if before < 0 else Is(variable, before)
+        case Within(terms, limit):
+            limit -= sum(w * becomes[v] for v, w in terms if v in becomes)
+            limit -= sum(w * adds.get(v, 0) for v, w in terms)
+            left = tuple((v, w) for v, w in terms if v not in becomes)
+            return Within(left, limit) if left else limit >= 0
+        case Negated(part):
+            found = shifted(part, becomes, adds, most)
+            return not found if isinstance(found, bool) else Negated(found)
+        case AllOf(parts):
+            kept = [shifted(part, becomes, adds, most) for part in parts]
+            if any(part is False for part in kept):
+                return False
+            left_over = [part for part in kept if not isinstance(part, bool)]
+            return all_of(*left_over) if left_over else True
+        case AnyOf(parts):
+            kept = [shifted(part, becomes, adds, most) for part in parts]
+            if any(part is True for part in kept):
+                return True
+            open_ = [part for part in kept if not isinstance(part, bool)]
+            return (open_[0] if len(open_) == 1 else AnyOf(tuple(open_))) if open_ else False
+    raise TypeError(f"not a guard: {expression!r}")
+
+
+def _not(condition: Expression | bool) -> Expression | bool:
+    return not condition if isinstance(condition, bool) else Negated(condition)
+
+
+def bounds(rules: Rules) -> dict[int, int]:
+    """The most that variables can ever be which nothing adds to."""
+    most = dict(enumerate(rules.initial))
+    for step in each_step([*rules.settling, *(one for move in rules.moves for one in move.steps)]):
+        match step:
+            case Set(variable, value) if variable in most:
+                most[variable] = max(most[variable], value)
+            case Flip(variable) if variable in most:
+                most[variable] = max(most[variable], 1)
+            case Add(variable, amount) if amount > 0:
+                most.pop(variable, None)
+            case AddUpTo(variable, _, _):
+                most.pop(variable, None)
+    return most
+
+
+def move_branches(
+    rules: Rules, move: Move, place: int, most: Mapping[int, int] | None = None
+) -> list[Branch]:
+    """Every way for a move to turn out in a room, all that happens by itself included.
+
+    Args:
+        rules: The rules.
+        move: The move.
+        place: The room it is made in.
+        most: The :func:`bounds` of the rules, if they are at hand.
+
+    Returns:
+        The branches; no two can come to pass in one position. Each says where the player is and
+        whether the run has ended.
+
+    Raises:
+        TooManyBranchesError: There are too many.
+    """
+    most = bounds(rules) if most is None else most
+    here = Branch(becomes={PLACE: place, END: PLAYING}, most=most)
+    begun = here.given(here.where(move.guard))
+    if begun is None:
+        return []
+    return _run(rules.settling, _run(move.steps, [begun]))
+
+
+def _run(steps: Sequence[Step], branches: Iterable[Branch]) -> list[Branch]:
+    now = list(branches)
+    for step in steps:
+        now = [after for one in now for after in _apply(step, one)]
+        if len(now) > MOST_BRANCHES:
+            raise TooManyBranchesError
+    return now
+
+
+def _apply(step: Step, branch: Branch) -> Iterator[Branch]:
+    match step:
+        case Set(variable, value):
+            yield branch.set(variable, value)
+        case Add(variable, amount):
+            yield branch.add(variable, amount)
+        case Require(expression):
+            yield from _kept(branch.given(branch.where(expression)))
+        case AddUpTo(variable, amount, most):
+            over = branch.where(AtLeast(variable, most - amount + 1))
+            yield from (one.set(variable, most) for one in _kept(branch.given(over)))
+            yield from (one.add(variable, amount) for one in _kept(branch.given(_not(over))))
+        case TakeUpTo(variable, amount):
+            enough = branch.where(AtLeast(variable, amount))
+            yield from (one.add(variable, -amount) for one in _kept(branch.given(enough)))
+            yield from (one.set(variable, 0) for one in _kept(branch.given(_not(enough))))
+        case Flip(variable):
+            on = branch.where(Is(variable, 1))
+            yield from (one.set(variable, 0) for one in _kept(branch.given(on)))
+            yield from (one.set(variable, 1) for one in _kept(branch.given(_not(on))))
+        case When(expression, steps):
+            holds = branch.where(expression)
+            yield from _run(steps, _kept(branch.given(holds)))
+            yield from _kept(branch.given(_not(holds)))
+        case Attempt(steps):
+            yield from _attempt(steps, branch)
+        case UntilSettled(steps):
+            for after in _run(steps, [branch]):
+                if after.changes_as(branch):
+                    yield after
+                else:
+                    yield from _apply(step, after)
+        case ByValue(variable, cases):
+            yield from _run(cases.get(branch.becomes[variable], ()), [branch])
+        case _:
+            raise TypeError(f"not a step: {step!r}")
+
+
+def _attempt(steps: Sequence[Step], branch: Branch) -> Iterator[Branch]:
+    done = _run(steps, [branch])
+    yield from done
+    count = len(branch.conditions)
+    asked = [all_of(*one.conditions[count:]) for one in done]
+    if all(one.conditions[count:] for one in done):
+        yield from _kept(branch.given(Negated(AnyOf(tuple(asked))) if asked else True))
+
+
+def _kept(branch: Branch | None) -> list[Branch]:
+    return [] if branch is None else [branch]

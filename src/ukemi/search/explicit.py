@@ -1,0 +1,155 @@
+"""The explicit space: every position by itself, sets of them as sets of their numbers.
+
+The reference that the symbolic space is compared with, and the one for small levels.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from ..rules import Move, Position, Rules
+from ..rules.expressions import Expression
+from .explore import explore
+from .limits import Limits
+from .space import Run
+
+Numbers = frozenset[int]
+
+
+class ExplicitSpace:
+    """What can come to pass in a level, position by position.
+
+    Args:
+        rules: The rules.
+        limits: How far the search may go.
+
+    Attributes:
+        reachable: The positions that were reached.
+        unexplored: Those of them whose moves were not followed; none where that is everything.
+        start: The one the level begins in.
+    """
+
+    def __init__(self, rules: Rules, limits: Limits) -> None:
+        self.rules = rules
+        self.limits = limits
+        self.found = explore(rules, limits)
+        self.reachable: Numbers = frozenset(range(len(self.found.positions)))
+        self.unexplored: Numbers = frozenset(
+            number for number, explored in enumerate(self.found.explored) if not explored
+        )
+        self.start: Numbers = frozenset((0,))
+
+    @property
+    def complete(self) -> bool:
+        """Whether every position that can be reached has been."""
+        return not self.unexplored
+
+    # -- closures and moves -------------------------------------------------------------------
+
+    def before(self, targets: Numbers, within: Numbers | None = None) -> Numbers:
+        """The positions from which some targets can be reached, the targets themselves included.
+
+        Args:
+            targets: The targets.
+            within: The positions that the ways to them may go through; ``None`` for any reached.
+        """
+        return self._closed(targets, self.found.before, within)
+
+    def after(self, sources: Numbers, within: Numbers | None = None) -> Numbers:
+        """The positions that some positions lead to, themselves included.
+
+        Args:
+            sources: Where to begin.
+            within: The positions that the ways may go through; ``None`` for any reached.
+        """
+        return self._closed(sources, self.found.following, within)
+
+    def _closed(self, begin: Numbers, next_to: list[list[int]], within: Numbers | None) -> Numbers:
+        known = set(begin)
+        ahead = list(begin)
+        while ahead:
+            self.limits.check()
+            for other in next_to[ahead.pop()]:
+                if other not in known and (within is None or other in within):
+                    known.add(other)
+                    ahead.append(other)
+        return frozenset(known)
+
+    def leading(
+        self, sources: Numbers, targets: Numbers, changing: int | None = None
+    ) -> dict[Move, Numbers]:
+        """The moves that lead from some positions to others, and the positions each leads from.
+
+        Args:
+            sources: Where they lead from.
+            targets: Where they lead to.
+            changing: A variable that they change; ``None`` for all of them.
+        """
+        found: dict[Move, set[int]] = {}
+        for number in {one for target in targets for one in self.found.before[target]} & sources:
+            self.limits.check()
+            for move, after in self.found.moves[number]:
+                if after in targets and (
+                    changing is None or self._changes(number, after, changing)
+                ):
+                    found.setdefault(move, set()).add(number)
+        return {move: frozenset(found[move]) for move in sorted(found, key=lambda one: one.number)}
+
+    def _changes(self, before: int, after: int, variable: int) -> bool:
+        positions = self.found.positions
+        return positions[before][variable] != positions[after][variable]
+
+    # -- sets ---------------------------------------------------------------------------------
+
+    def where(self, guard: Expression) -> Numbers:
+        """The positions reached in which a guard holds."""
+        positions = self.found.positions
+        return frozenset(number for number, one in enumerate(positions) if guard.holds(one))
+
+    def ended(self, end: int) -> Numbers:
+        """The positions reached in which the run stands so."""
+        return frozenset(number for number, one in enumerate(self.found.ends) if one == end)
+
+    def at(self, place: int) -> Numbers:
+        """The positions reached in which the player is in a room."""
+        return frozenset(number for number, one in enumerate(self.found.places) if one == place)
+
+    def places(self, positions: Iterable[int]) -> set[int]:
+        """The rooms in which the player is in some positions."""
+        return {self.found.places[number] for number in positions}
+
+    def changed(self, variable: int, value: int) -> Numbers:
+        """The positions reached in which a variable has another value than this."""
+        positions = self.found.positions
+        return frozenset(n for n, one in enumerate(positions) if one[variable] != value)
+
+    def count(self, positions: Numbers) -> int:
+        """How many positions there are in a set."""
+        return len(positions)
+
+    def contains(self, positions: Numbers, position: Position) -> bool:
+        """Whether a position is in a set."""
+        return self.found.numbers.get(position) in positions
+
+    def only(self, position: Position) -> Numbers:
+        """The set of one position; empty where that was not reached."""
+        number = self.found.numbers.get(position)
+        return frozenset(() if number is None else (number,))
+
+    # -- runs ---------------------------------------------------------------------------------
+
+    def run_to(self, targets: Numbers) -> Run | None:
+        """A run from the start into a set, a cheapest one as far as the search went.
+
+        Args:
+            targets: The set.
+
+        Returns:
+            The run, with what any such run costs at least; ``None`` for an empty set.
+        """
+        if not targets:
+            return None
+        costs = self.found.costs
+        number = min(targets, key=lambda one: (costs[one], one))
+        at_least = int(min(costs[number], self.found.bound))
+        return Run(tuple(self.found.route_to(number)), at_least)

@@ -1,0 +1,60 @@
+"""In which order the bits of a diagram stand: what is looked at together stands together."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+
+#: How often things are moved to the middle of what they go with.
+ROUNDS = 60
+
+
+def force_directed(
+    begins: Sequence[Sequence[int]], together: Sequence[Collection[int]]
+) -> list[int]:
+    """An order in which things that go together stand close.
+
+    FORCE: F. A. Aloul, I. L. Markov and K. A. Sakallah, "FORCE: a fast and easy-to-implement
+    variable-ordering heuristic", GLSVLSI 2003.
+
+    Args:
+        begins: Orders of the things, numbered from 0, to begin with.
+        together: The groups of things that go together.
+
+    Returns:
+        The things in order; of the orders that come up, the one with the shortest span.
+
+    Example:
+        >>> force_directed([range(4)], [{0, 3}, {3, 1}, {1, 2}]) in ([0, 3, 1, 2], [2, 1, 3, 0])
+        True
+    """
+    groups = sorted(
+        tuple(sorted(one)) for one in {frozenset(one) for one in together} if len(one) > 1
+    )
+    mine: dict[int, list[int]] = {one: [] for one in begins[0]}
+    for number, group in enumerate(groups):
+        for one in group:
+            mine[one].append(number)
+    best, least = list(begins[0]), _span(begins[0], groups)
+    for begin in begins:
+        order = list(begin)
+        for _ in range(ROUNDS):
+            span = _span(order, groups)
+            if span < least:
+                best, least = order, span
+            spot = {one: place for place, one in enumerate(order)}
+            middle = [sum(spot[one] for one in group) / len(group) for group in groups]
+            pull = {
+                one: sum(middle[number] for number in some) / len(some) if some else spot[one]
+                for one, some in mine.items()
+            }
+            order = sorted(order, key=lambda one: (pull[one], one))
+    return best
+
+
+def _span(order: Sequence[int], groups: Sequence[Sequence[int]]) -> float:
+    spot = {one: place for place, one in enumerate(order)}
+    total = 0.0
+    for group in groups:
+        places = [spot[one] for one in group]
+        total += (max(places) - min(places)) / (len(group) - 1)
+    return total

@@ -1,0 +1,540 @@
+"""The symbolic space: sets of positions as decision diagrams, one a room.
+
+Symbolic model checking: J. R. Burch, E. M. Clarke, K. L. McMillan, D. L. Dill, L. J. Hwang, "Symbolic
+model checking: 10^20 states and beyond", Information and Computation 98 (1992). Where the player is
+tells the sets apart (a disjunctive partition), so that walking keeps a diagram as it is; moves are
+applied one after another to all that is known of a room (chaining: O. Roig, J. Cortadella, E. Pastor,
+"Verification of asynchronous circuits by BDD-based model checking of Petri nets", ICATPN 1995).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from time import perf_counter
+from typing import Any
+
+from oxidd.bdd import BDDFunction
+from oxidd.util import BooleanOperator, DDMemoryError
+
+from ...rules import END, PLACE, Move, Position, Rules
+from ...rules.expressions import TRUE, Expression, all_of
+from ..limits import CutShortError, Limits
+from ..space import Run
+from .effects import Action, Key, actions_of
+from .encoding import Encoding
+
+#: The memory that a node of a diagram takes with what is remembered of it, in bytes.
+BYTES_A_NODE = 32
+
+#: The most nodes to ask for, whatever the memory: more take longer than anyone waits.
+MOST_NODES = 1 << 23
+
+
+#: How long to look for cheapest runs.
+LAYERS_SECONDS = 4.0
+
+
+class Diagrams:
+    """A set of positions: for each room and end of the run, those there, as a diagram.
+
+    Args:
+        parts: The diagrams; empty ones are left out.
+    """
+
+    __slots__ = ("parts",)
+
+    def __init__(self, parts: Mapping[Key, BDDFunction]) -> None:
+        self.parts = {key: one for key, one in parts.items() if one.satisfiable()}
+
+    def __bool__(self) -> bool:
+        return bool(self.parts)
+
+    def __and__(self, other: Diagrams) -> Diagrams:
+        both = self.parts.keys() & other.parts.keys()
+        return Diagrams(
+            {key: self.parts[key] & other.parts[key] for key in self.parts if key in both}
+        )
+
+    def __or__(self, other: Diagrams) -> Diagrams:
+        joined = dict(self.parts)
+        for key, one in other.parts.items():
+            joined[key] = joined[key] | one if key in joined else one
+        return Diagrams(joined)
+
+    def __sub__(self, other: Diagrams) -> Diagrams:
+        return Diagrams(
+            {
+                key: one & ~other.parts[key] if key in other.parts else one
+                for key, one in self.parts.items()
+            }
+        )
+
+    def __le__(self, other: Diagrams) -> bool:
+        return not self - other
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Diagrams) and self.parts == other.parts
+
+    __hash__ = None  # type: ignore[assignment]
+
+
+class _Step:
+    """An action as diagrams."""
+
+    __slots__ = ("action", "asked", "becomes", "changed", "source", "target")
+
+    def __init__(
+        self, action: Action, asked: BDDFunction, becomes: BDDFunction, changed: BDDFunction
+    ):
+        self.action = action
+        self.source, self.target = action.source, action.target
+        self.asked, self.becomes, self.changed = asked, becomes, changed
+
+    def after(self, positions: BDDFunction) -> BDDFunction:
+        """The positions it leads to."""
+        return positions.apply_exists(BooleanOperator.AND, self.asked, self.changed) & self.becomes
+
+    def before(self, positions: BDDFunction) -> BDDFunction:
+        """The positions it leads from."""
+        return positions.apply_exists(BooleanOperator.AND, self.becomes, self.changed) & self.asked
+
+
+class SymbolicSpace:
+    """What can come to pass in a level, as decision diagrams.
+
+    Args:
+        rules: The rules.
+        limits: How far the search may go.
+
+    Attributes:
+        reachable: The positions that were reached.
+        unexplored: Those of them whose moves were not all followed; none where that is everything.
+
+    Raises:
+        TooLargeError: The level has values that diagrams are not good for.
+        TooManyBranchesError: A move turns out in too many ways.
+    """
+
+    def __init__(self, rules: Rules, limits: Limits) -> None:
+        self.rules = rules
+        self.limits = limits
+        actions = actions_of(rules)
+        memory = limits.memory or 2 << 30
+        nodes = max(1 << 16, min(MOST_NODES, memory // 2 // BYTES_A_NODE))
+        self.encoding = Encoding(rules, actions, nodes)
+        self._out: dict[Key, list[_Step]] = {}
+        self._in: dict[Key, list[_Step]] = {}
+        self.steps: list[_Step] = []
+        self._changing: dict[int, list[_Step]] = {}
+        for action in actions:
+            for step in self._steps_of(action):
+                self.steps.append(step)
+                for variable in action.changed:
+                    self._changing.setdefault(variable, []).append(step)
+                self._out.setdefault(step.source, []).append(step)
+                self._in.setdefault(step.target, []).append(step)
+        start = rules.start()
+        self.start = Diagrams(
+            {(start[PLACE], start[END]): self.encoding.cube(dict(enumerate(start)))}
+        )
+        self._born: list[tuple[Key, BDDFunction, _Step | None]] = []
+        self.reachable, self.unexplored = self._closed(
+            self.start, self._out, _forward, None, self._born
+        )
+        self._layers = _Layers(self)
+
+    @property
+    def complete(self) -> bool:
+        """Whether every position that can be reached has been."""
+        return not self.unexplored
+
+    def _steps_of(self, action: Action) -> Iterator[_Step]:
+        """An action as diagrams; where it adds to a number, one for each value of it."""
+        encoding, branch = self.encoding, action.branch
+        asked = encoding.guard(
+            all_of(*branch.conditions) if branch.conditions else TRUE, action.source[0]
+        )
+        changed = [v for v in action.changed if v in encoding.bits]
+        cases = [({}, asked)]  # type: list[tuple[dict[int, int], BDDFunction]]
+        for variable in changed:
+            if variable in branch.becomes:
+                cases = [({**one, variable: branch.becomes[variable]}, what) for one, what in cases]
+                continue
+            amount = branch.adds[variable]
+            cases = [
+                ({**one, variable: value + amount}, what & encoding.cube({variable: value}))
+                for one, what in cases
+                for value in range(max(0, -amount), encoding.most[variable] + 1 - max(0, amount))
+            ]
+        over = encoding.over(changed)
+        for becomes, what in cases:
+            if what.satisfiable():
+                yield _Step(action, what, encoding.cube(becomes), over)
+
+    # -- closures -----------------------------------------------------------------------------
+
+    def _closed(
+        self,
+        begin: Diagrams,
+        steps: Mapping[Key, list[_Step]],
+        ways: Callable[[_Step], tuple[Key, Callable[[BDDFunction], BDDFunction]]],
+        within: Diagrams | None,
+        born: list[tuple[Key, BDDFunction, _Step | None]] | None = None,
+    ) -> tuple[Diagrams, Diagrams]:
+        """All that steps lead to, and what of it was not followed when the limits were met.
+
+        Whole sets are carried along, not what is new in them: those are smaller diagrams.
+        """
+        known = dict(begin.parts)
+        following: dict[Key, tuple[list[Any], list[Any]]] = {}
+        for room, some in steps.items():
+            inside, onward = following[room] = ([], [])
+            for step in some:
+                to, lead = ways(step)
+                (inside if to == room else onward).append((step, to, lead))
+        if born is not None:
+            born += [(key, one, None) for key, one in known.items()]
+        waiting = dict.fromkeys(known)
+        key: Key | None = None
+
+        def grown(step: _Step, to: Key, fresh: BDDFunction) -> bool:
+            """Take up what a step leads to; whether any of it is new."""
+            self.limits.check()
+            if within is not None:
+                fresh = fresh & within.parts.get(to, self.encoding.false)
+            before = known.get(to, self.encoding.false)
+            after = before | fresh
+            if after == before:
+                return False
+            known[to] = after
+            if born is not None:
+                born.append((to, after, step))
+            return True
+
+        try:
+            while waiting:
+                key, _ = waiting.popitem()
+                inside, onward = following.get(key, ([], []))
+                while sum(grown(step, to, lead(known[key])) for step, to, lead in inside):
+                    pass  # each of them once, again and again, until none leads to anything new
+                for step, to, lead in onward:
+                    if grown(step, to, lead(known[key])):
+                        waiting[to] = None
+        except (CutShortError, DDMemoryError):
+            assert key is not None
+            left = {key, *waiting}
+            return Diagrams(known), Diagrams({one: known[one] for one in left})
+        return Diagrams(known), Diagrams({})
+
+    def before(self, targets: Diagrams, within: Diagrams | None = None) -> Diagrams:
+        """The positions from which some targets can be reached, the targets themselves included.
+
+        Args:
+            targets: The targets.
+            within: The positions that the ways to them may go through; ``None`` for any reached.
+        """
+        within = self.reachable if within is None else within
+        found, cut = self._closed(targets, self._in, _backward, within)
+        if cut:
+            raise CutShortError
+        return found
+
+    def after(self, sources: Diagrams, within: Diagrams | None = None) -> Diagrams:
+        """The positions that some positions lead to, themselves included.
+
+        Args:
+            sources: Where to begin.
+            within: The positions that the ways may go through; ``None`` for any reached.
+        """
+        found, cut = self._closed(sources, self._out, _forward, within or self.reachable)
+        if cut:
+            raise CutShortError
+        return found
+
+    # -- single moves -------------------------------------------------------------------------
+
+    def leading(
+        self, sources: Diagrams, targets: Diagrams, changing: int | None = None
+    ) -> dict[Move, Diagrams]:
+        """The moves that lead from some positions to others, and the positions each leads from.
+
+        Args:
+            sources: Where they lead from.
+            targets: Where they lead to.
+            changing: A variable that they change; ``None`` for all of them.
+        """
+        found: dict[Move, Diagrams] = {}
+        steps = self.steps if changing is None else self._changing.get(changing, ())
+        for step in steps:
+            if step.source in sources.parts and step.target in targets.parts:
+                self.limits.check()
+                from_ = step.before(targets.parts[step.target]) & sources.parts[step.source]
+                if from_.satisfiable():
+                    one = Diagrams({step.source: from_})
+                    move = step.action.move
+                    found[move] = found[move] | one if move in found else one
+        return found
+
+    # -- sets ---------------------------------------------------------------------------------
+
+    def where(self, guard: Expression) -> Diagrams:
+        """The positions reached in which a guard holds."""
+        return self.reachable & Diagrams(
+            {(place, end): self.encoding.guard(guard, place) for place, end in self.reachable.parts}
+        )
+
+    def ended(self, end: int) -> Diagrams:
+        """The positions reached in which the run stands so."""
+        return Diagrams({key: one for key, one in self.reachable.parts.items() if key[1] == end})
+
+    def at(self, place: int) -> Diagrams:
+        """The positions reached in which the player is in a room."""
+        return Diagrams({key: one for key, one in self.reachable.parts.items() if key[0] == place})
+
+    def places(self, positions: Diagrams) -> set[int]:
+        """The rooms in which the player is in some positions."""
+        return {place for place, _ in positions.parts}
+
+    def changed(self, variable: int, value: int) -> Diagrams:
+        """The positions reached in which a variable has another value than this."""
+        if variable not in self.encoding.bits:
+            return Diagrams({}) if self.encoding.start[variable] == value else self.reachable
+        if value > self.encoding.most[variable]:
+            return self.reachable
+        other = ~self.encoding.cube({variable: value})
+        return Diagrams({key: one & other for key, one in self.reachable.parts.items()})
+
+    def count(self, positions: Diagrams) -> int:
+        """How many positions there are in a set."""
+        return sum(int(one.sat_count(self.encoding.count)) for one in positions.parts.values())
+
+    def some(self, positions: Diagrams) -> Position:
+        """One position of a set that has any."""
+        key = next(iter(positions.parts))
+        return self.encoding.values(key, positions.parts[key])
+
+    def contains(self, positions: Diagrams, position: Position) -> bool:
+        """Whether a position is in a set."""
+        part = positions.parts.get((position[PLACE], position[END]))
+        return part is not None and self.encoding.holds(part, position)
+
+    def only(self, position: Position) -> Diagrams:
+        """The set of one position; empty where that was not reached."""
+        key = (position[PLACE], position[END])
+        if not self.contains(self.reachable, position):
+            return Diagrams({})
+        return Diagrams({key: self.encoding.cube(dict(enumerate(position)))})
+
+    # -- runs ---------------------------------------------------------------------------------
+
+    def run_to(self, targets: Diagrams) -> Run | None:
+        """A run from the start into a set, a cheapest one as far as the limits allow.
+
+        Args:
+            targets: The set.
+
+        Returns:
+            The run, with what any such run costs at least; ``None`` for an empty set.
+        """
+        if not targets:
+            return None
+        found = self._layers.run_to(targets)
+        return found if found is not None else self._any_run(targets)
+
+    def _any_run(self, targets: Diagrams) -> Run:
+        """A run along which the positions were found, without what is of no use in it."""
+        position = self._first_born(targets)
+        moves: list[Move] = []
+        number = self._number_of(position)
+        while self._born[number][2] is not None:
+            step = self._born[number][2]
+            assert step is not None
+            single = self.only(position).parts[step.target]
+            earlier = step.before(single)
+            for one in range(number):
+                key, positions, _ = self._born[one]
+                if key == step.source and (both := positions & earlier).satisfiable():
+                    position, number = self.encoding.values(key, both), one
+                    break
+            else:
+                raise AssertionError("a position came from nowhere")
+            moves.append(step.action.move)
+        moves.reverse()
+        return Run(tuple(moves), self._layers.bound)
+
+    def _first_born(self, targets: Diagrams) -> Position:
+        for key, positions, _ in self._born:
+            if key in targets.parts and (both := positions & targets.parts[key]).satisfiable():
+                return self.encoding.values(key, both)
+        raise AssertionError("a target that was never reached")
+
+    def _number_of(self, position: Position) -> int:
+        single = self.only(position)
+        ((key, cube),) = single.parts.items()
+        for number, (one, positions, _) in enumerate(self._born):
+            if one == key and (positions & cube).satisfiable():
+                return number
+        raise AssertionError("a position that was never reached")
+
+
+def _forward(step: _Step) -> tuple[Key, Callable[[BDDFunction], BDDFunction]]:
+    return step.target, step.after
+
+
+def _backward(step: _Step) -> tuple[Key, Callable[[BDDFunction], BDDFunction]]:
+    return step.source, step.before
+
+
+class _Layers:
+    """The positions by what the cheapest run to them costs, as far as anybody asked.
+
+    Breadth-first search with a layer for each cost.
+    """
+
+    def __init__(self, space: SymbolicSpace) -> None:
+        self.space = space
+        self.layers: list[Diagrams] = []
+        self._seen = Diagrams({})
+        self._waiting: dict[int, Diagrams] = {0: space.start}
+        self._given_up = False
+        self._seconds = 0.0
+        self._allowed = LAYERS_SECONDS
+
+    @property
+    def bound(self) -> int:
+        """What a run to a position that is in no layer costs at least."""
+        return len(self.layers)
+
+    def run_to(self, targets: Diagrams) -> Run | None:
+        for cost, layer in enumerate(self.layers):
+            if both := layer & targets:
+                return self._back_from(both, cost)
+        while not self._given_up and self._waiting:
+            try:
+                if self._seconds > self._allowed:
+                    raise CutShortError
+                layer = self._next()
+            except (CutShortError, DDMemoryError):
+                self._given_up = True
+                self._waiting = {}
+                self.space.encoding.manager.gc()
+                return None
+            if both := layer & targets:
+                return self._back_from(both, len(self.layers) - 1)
+        return None
+
+    def _next(self) -> Diagrams:
+        """Work out the layer of the next cost."""
+        began = perf_counter()
+        space, cost = self.space, len(self.layers)
+        layer = self._waiting.get(cost, Diagrams({})) - self._seen
+        later: dict[int, Diagrams] = {}
+        ahead = layer
+        while ahead:
+            free: dict[Key, BDDFunction] = {}
+            for key, positions in ahead.parts.items():
+                for step in space._out.get(key, ()):
+                    space.limits.check()
+                    after = step.after(positions)
+                    if not after.satisfiable():
+                        continue
+                    moved = step.action.move.cost
+                    if moved == 0:
+                        free[step.target] = (
+                            free[step.target] | after if step.target in free else after
+                        )
+                    else:
+                        one = Diagrams({step.target: after})
+                        later[moved] = later[moved] | one if moved in later else one
+            ahead = Diagrams(free) - layer - self._seen
+            layer = layer | ahead
+        self._waiting.pop(cost, None)
+        self._seen = self._seen | layer
+        for moved, reached in later.items():
+            fresh = reached - self._seen
+            if fresh:
+                known = self._waiting.get(cost + moved)
+                self._waiting[cost + moved] = known | fresh if known is not None else fresh
+        self.layers.append(layer)
+        self._seconds += perf_counter() - began
+        return layer
+
+    def _back_from(self, targets: Diagrams, cost: int) -> Run:
+        space = self.space
+        position = space.some(targets)
+        moves: list[Move] = []
+        total = cost
+        start = space.rules.start()
+        while cost or position != start:
+            position, cost, move = self._came(position, cost)
+            moves.append(move)
+        moves.reverse()
+        return Run(tuple(moves), total)
+
+    def _came(self, position: Position, cost: int) -> tuple[Position, int, Move]:
+        space = self.space
+        ((key, single),) = space.only(position).parts.items()
+        for step in sorted(space._in.get(key, ()), key=lambda one: -one.action.move.cost):
+            moved = step.action.move.cost
+            if moved == 0 or moved > cost:
+                continue
+            from_ = self.layers[cost - moved].parts.get(step.source)
+            if from_ is not None and (both := step.before(single) & from_).satisfiable():
+                return space.encoding.values(step.source, both), cost - moved, step.action.move
+        return self._came_free(position, cost)
+
+    def _came_free(self, position: Position, cost: int) -> tuple[Position, int, Move]:
+        """The move before one that costs nothing: it comes from within the same layer."""
+        space = self.space
+        layer = self.layers[cost]
+        # Back over moves that cost nothing, to the nearest position that was come to at a cost.
+        rings = [space.only(position)]
+        seen = rings[0]
+        while True:
+            ring = Diagrams({})
+            for step in space.steps:
+                if step.action.move.cost == 0 and step.target in rings[-1].parts:
+                    from_ = layer.parts.get(step.source)
+                    if from_ is not None:
+                        before = step.before(rings[-1].parts[step.target]) & from_
+                        ring = ring | Diagrams({step.source: before})
+            ring = ring - seen
+            assert ring, "a position came from nowhere"
+            seen = seen | ring
+            rings.append(ring)
+            entered = self._entered(ring, cost)
+            if entered:
+                break
+        here = entered
+        for target in reversed(rings[:-1]):
+            for step in space.steps:
+                if (
+                    step.action.move.cost == 0
+                    and step.source in here.parts
+                    and step.target in target.parts
+                ):
+                    source = here.parts[step.source] & step.before(target.parts[step.target])
+                    if source.satisfiable():
+                        if target is rings[0]:
+                            return (
+                                space.encoding.values(step.source, source),
+                                cost,
+                                step.action.move,
+                            )
+                        here = Diagrams({step.target: step.after(source)}) & target
+                        break
+        raise AssertionError("a position came from nowhere")
+
+    def _entered(self, ring: Diagrams, cost: int) -> Diagrams:
+        space = self.space
+        if cost == 0 and (both := ring & space.start):
+            return both
+        for step in space.steps:
+            moved = step.action.move.cost
+            if 0 < moved <= cost and step.target in ring.parts:
+                from_ = self.layers[cost - moved].parts.get(step.source)
+                if from_ is not None:
+                    both_ = step.after(from_) & ring.parts[step.target]
+                    if both_.satisfiable():
+                        return Diagrams({step.target: both_})
+        return Diagrams({})

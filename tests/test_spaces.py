@@ -1,0 +1,223 @@
+"""Every space answers alike: symbolic ones, regions, and searches cut short, against all positions.
+
+``UKEMI_LEVELS=5000 pytest tests/test_spaces.py`` compares that many levels.
+"""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from random import Random
+from typing import Any
+
+import pytest
+from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
+
+import ukemi
+from ukemi.checks.check import answering, report_on
+from ukemi.checks.over_regions import nothing_is_lost
+from ukemi.checks.over_sets import OverSets
+from ukemi.report import report_dict
+from ukemi.rules import compile_level
+from ukemi.search import Limits
+from ukemi.search.explicit import ExplicitSpace
+from ukemi.search.symbolic import symbolic_space
+
+from .helpers import DEMO, readable
+from .levels import alike_levels, choice_levels, map_levels, plain_levels
+from .test_against_naive import LEVELS, closure
+
+ANY = st.one_of(plain_levels(), map_levels(), alike_levels(), choice_levels())
+few = settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
+
+
+def explicit(level: ukemi.Level, most: int = 3_000) -> ukemi.Report:
+    """The report from all positions; levels that have too many are drawn again."""
+    rules = compile_level(level)
+    space = ExplicitSpace(rules, Limits(most).begin())
+    assume(space.complete)
+    return report_on(OverSets(level, rules, space))
+
+
+def symbolic(level: ukemi.Level, limits: Limits | None = None) -> ukemi.Report:
+    """The report from decision diagrams; levels they are not good for are drawn again."""
+    rules = compile_level(level)
+    space = symbolic_space(rules, limits or Limits(memory=1 << 26).begin())
+    assume(space is not None)
+    return report_on(OverSets(level, rules, space))
+
+
+def told(report: ukemi.Report) -> dict[str, Any]:
+    """All that a report says, with routes as what they cost: of equally short ones any will do."""
+    plain = report_dict(report)
+    said = {"answers": plain["answers"], "complete": plain["search"]["complete"]}
+    said["answers"]["order"] = closure({(a, b) for a, b in said["answers"]["order"]})
+    said["answers"]["measures"].pop("choices")  # they are those of one shortest run
+    said["answers"]["measures"].pop("walked-again")
+    for run in ("finish", "all-rewards"):
+        if said["answers"]["measures"][run] is not None:
+            said["answers"]["measures"][run].pop("moves")
+    said["routes"] = {name: cost(route) for name, route in plain["routes"].items()}
+    said["mistakes"] = mistakes(plain)
+    said["findings"] = sorted(
+        (one["code"], one["severity"], one["subject"], cost(one.get("route")))
+        for one in plain["findings"]
+        if one["code"] not in ("can-get-stuck", "can-die", "reward-can-be-missed", "bypassed")
+    )
+    said["ways"] = sorted(  # what comes last in them may differ, what they cost may not
+        (one["code"], cost(one["route"]))
+        for one in plain["findings"]
+        if one["code"] in ("can-die", "reward-can-be-missed", "bypassed") and "route" in one
+    )
+    return said
+
+
+def cost(route: dict[str, Any] | None) -> tuple[int, bool]:
+    return (route["steps"], route["shortest"]) if route else (-1, False)
+
+
+def mistakes(plain: dict[str, Any]) -> dict[str, tuple[int, bool]]:
+    """Each mistake with what the route to it costs, and whether that is proven to be the least."""
+    return {
+        json.dumps(one["mistake"]): cost(one["route"])
+        for finding in plain["findings"]
+        if finding["code"] == "can-get-stuck"
+        for one in [finding, *finding.get("also", [])]
+        if "mistake" in one
+    }
+
+
+@given(ANY)
+@few
+def test_diagrams_answer_as_positions_do(plain: dict[str, Any]) -> None:
+    level = readable(plain)
+    expected, found = explicit(level), symbolic(level)
+    assert told(found) == told(expected)
+    assert found.search.positions == expected.search.positions
+    assert found.unreached == expected.unreached
+
+
+@given(ANY)
+@few
+def test_regions_answer_as_positions_do(plain: dict[str, Any]) -> None:
+    level = readable(plain)
+    free = nothing_is_lost(level, compile_level(level), Limits().begin())
+    assume(free is not None)
+    expected, found = told(explicit(level)), told(report_on(free))  # type: ignore[arg-type]
+    for said in (found, expected):
+        said["answers"].pop("measures")  # those of a run are told only where it is proven shortest
+    assert found["answers"] == expected["answers"]
+    for name, (steps, shortest) in found["routes"].items():
+        least = expected["routes"][name][0]
+        assert steps == least if shortest else steps >= least
+    assert seen(found) == seen(expected)
+
+
+def seen(said: dict[str, Any]) -> set[tuple[str, ...]]:
+    """Findings without routes; keys to spare are told only where a run is proven shortest."""
+    return {one[:3] for one in said["findings"] if one[0] != "spare-keys"}
+
+
+@given(ANY, st.integers(1, 60), st.integers(0, 40))
+@few
+def test_what_is_cut_short_contradicts_nothing(
+    plain: dict[str, Any], most: int, ticks: int
+) -> None:
+    level = readable(plain)
+    whole = told(explicit(level))
+    rules = compile_level(level)
+    space = symbolic_space(rules, Limits(memory=1 << 26, deadline=Ticks(ticks)))
+    reports = [report_on(OverSets(level, rules, ExplicitSpace(rules, Limits(most).begin())))]
+    reports += [] if space is None else [report_on(OverSets(level, rules, space))]
+    for report in reports:
+        cut = report_dict(report)
+        agrees(cut["answers"], whole["answers"])
+        for name, route in cut["routes"].items():
+            least = whole["routes"][name][0]
+            assert route["steps"] >= least >= route.get("at-least", 0)
+            assert not route["shortest"] or route["steps"] == least
+        for mistake, (steps, shortest) in mistakes(cut).items():
+            least = whole["mistakes"][mistake][0]
+            assert steps >= least
+            assert not shortest or steps == least
+
+
+def agrees(cut: Any, whole: Any) -> None:
+    """Whatever is not unknown is as it is when all is known."""
+    for name, value in cut.items():
+        if isinstance(value, dict) and name != "measures":
+            agrees(value, whole[name])
+        elif name == "order" and value != "unknown":
+            assert closure({(a, b) for a, b in value}) == whole[name]
+        elif name not in ("order", "measures") and value != "unknown":
+            assert value == whole[name], name
+
+
+class Ticks:
+    """A deadline that comes after it has been looked at so often."""
+
+    def __init__(self, left: int) -> None:
+        self.left = left
+
+    @property
+    def over(self) -> bool:
+        self.left -= 1
+        return self.left < 0
+
+
+@pytest.mark.parametrize("file", sorted(DEMO.glob("*.yaml")), ids=lambda file: file.stem)
+def test_demo_levels_are_answered_alike(file: Path) -> None:
+    level = ukemi.load(file)
+    assert told(symbolic(level)) == told(explicit(level))
+
+
+@pytest.mark.parametrize("seed", range(3))
+def test_levels_as_designers_build_them_are_settled(seed: int) -> None:
+    from benchmarks.families import designed
+
+    report = ukemi.check(designed(20, seed))
+    assert report.search.complete
+    assert report.routes["finish"].shortest
+
+
+def test_hundreds_of_things_of_which_nothing_is_lost_are_settled() -> None:
+    from benchmarks.families import chain, hall
+
+    for level in (hall(60), chain(300)):
+        report = ukemi.check(level, max_seconds=60)
+        assert report.search.complete
+        assert (report.answers.finish, report.answers.stuck) == ("yes", "never")
+        assert {one.missable for one in report.answers.rewards.values()} <= {"no"}
+    assert report.routes["finish"].shortest
+    assert len(report.answers.order or ()) == 897  # key, door and room, one after another
+
+
+def test_switches_on_a_ring_and_doors_on_a_hub() -> None:
+    from benchmarks.families import hub, ring
+
+    report = ukemi.check(ring(12))
+    assert (report.search.complete, report.answers.stuck) == (True, "never")
+    report = ukemi.check(hub(12))
+    assert report.search.complete
+    assert len(mistakes(report_dict(report))) == 7
+
+
+def test_the_time_is_kept_whatever_is_asked() -> None:
+    from benchmarks.families import designed
+
+    for ticks in (0, 5, 50, 500, 5_000):
+        limits = Limits(deadline=Ticks(ticks))  # type: ignore[arg-type]
+        report = report_on(answering(designed(20, 2), limits))
+        assert report.answers.finish in ("yes", "unknown")
+        assert report.answers.stuck in ("possible", "unknown")
+
+
+def test_a_route_is_called_shortest_only_where_that_is_proven() -> None:
+    random = Random(3)
+    for _ in range(20):
+        level = ukemi.load(DEMO / random.choice(["wasted-key.yaml", "one-way-drop.yaml"]))
+        report = ukemi.check(level, max_positions=random.randint(1, 20))
+        for finding in report.findings:
+            if finding.route is not None and finding.mistake is not None:
+                assert not finding.route.shortest or report.search.complete
