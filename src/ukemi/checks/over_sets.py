@@ -18,12 +18,13 @@ from ..rules import DEAD, FINISHED, PLACE, PLAYING, Move, Position, Rules
 from ..rules.expressions import Negated, Within
 from ..rules.names import Names
 from ..search import CutShortError, OutOfBudgetError, Route, find_finish, replay
+from ..search.explicit import ExplicitSpace
 from ..search.space import Run
 from .answers import Answer, settled
 from .keys import units_as_sum
 from .order import Pairs, ordered
 from .questions import Questions, Statuses
-from .reason import Reason, Reasons
+from .reason import Reason, Reasons, never_hopeless
 from .result import Mistake
 from .statuses import counts_as_room, status
 
@@ -130,15 +131,21 @@ class OverSets(Questions):
             return Answer.NO
         return settled(bool(self.space.ended(DEAD)), self.complete)
 
-    def finishing(self) -> Route | None:  # noqa: D102
+    @cached_property
+    def _finishing(self) -> Route | None:
         return self._route_to(self.finished)
+
+    def finishing(self) -> Route | None:  # noqa: D102
+        return self._finishing
 
     def dying(self) -> Route | None:  # noqa: D102
         return self._route_to(self.space.ended(DEAD))
 
     @cached_property
     def _reasons(self) -> Reasons:
-        return Reasons(self.level, self.rules, self.space.limits, self._hopeless)
+        # Asking a diagram of one position after another takes longer than it saves.
+        hopeless = self._hopeless if isinstance(self.space, ExplicitSpace) else never_hopeless
+        return Reasons(self.level, self.rules, self.space.limits, hopeless)
 
     def _hopeless(self, position: Position) -> bool:
         """Whether it is proven that nothing finishes from a position, as far as that is at hand."""
@@ -219,8 +226,17 @@ class OverSets(Questions):
     def _room_status(self, room: str) -> Answer:
         here = self._at(room)
         some = bool(here & self.can_finish)
-        around = some and bool(self._before_entering(room) & self.finished)
+        around = some and (
+            room not in self._on_the_way or bool(self._before_entering(room) & self.finished)
+        )
         return status(some, around, bool(here), self.complete)
+
+    @cached_property
+    def _on_the_way(self) -> set[str]:
+        """The rooms that a finishing run enters: all others can be done without."""
+        route = self.finishing()
+        positions = [] if route is None else route.positions
+        return {self.rules.places[position[PLACE]] for position in positions}
 
     def _before_entering(self, room: str) -> Any:
         """The positions on runs that have not entered a room."""

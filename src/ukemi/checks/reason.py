@@ -66,7 +66,8 @@ class _Findings:
             self.mend.append(mend)
 
 
-def _hopeful(position: Position) -> bool:
+def never_hopeless(position: Position) -> bool:
+    """What tells positions from which nothing finishes, where none are known."""
     return False
 
 
@@ -97,7 +98,7 @@ class Reasons:
         level: Level,
         rules: Rules,
         limits: Limits,
-        hopeless: Callable[[Position], bool] = _hopeful,
+        hopeless: Callable[[Position], bool] = never_hopeless,
     ) -> None:
         self.level = level
         self.rules = rules

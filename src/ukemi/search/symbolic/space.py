@@ -197,9 +197,16 @@ class SymbolicSpace:
         waiting = dict.fromkeys(known)
         key: Key | None = None
 
-        def grown(step: _Step, to: Key, fresh: BDDFunction) -> bool:
+        followed: dict[_Step, BDDFunction] = {}
+
+        def grown(step: _Step, to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> bool:
             """Take up what a step leads to; whether any of it is new."""
+            assert key is not None
+            if followed.get(step) == known[key]:
+                return False  # nothing has come to be known since it was followed
+            followed[step] = known[key]
             self.limits.check()
+            fresh = lead(known[key])
             if within is not None:
                 fresh = fresh & within.parts.get(to, self.encoding.false)
             before = known.get(to, self.encoding.false)
@@ -215,10 +222,10 @@ class SymbolicSpace:
             while waiting:
                 key, _ = waiting.popitem()
                 inside, onward = following.get(key, ([], []))
-                while sum(grown(step, to, lead(known[key])) for step, to, lead in inside):
+                while sum(grown(step, to, lead) for step, to, lead in inside):
                     pass  # each of them once, again and again, until none leads to anything new
                 for step, to, lead in onward:
-                    if grown(step, to, lead(known[key])):
+                    if grown(step, to, lead):
                         waiting[to] = None
         except (CutShortError, DDMemoryError):
             assert key is not None
