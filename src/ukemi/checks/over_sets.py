@@ -9,9 +9,9 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Iterator
-from functools import cached_property
+from functools import cached_property, wraps
 from itertools import combinations
-from typing import Any, TypeVar
+from typing import Any, ParamSpec, TypeVar
 
 from ..level import Condition, Level, Passage
 from ..rules import DEAD, FINISHED, PLACE, PLAYING, Move, Position, Rules
@@ -29,12 +29,47 @@ from .result import Mistake
 from .statuses import counts_as_room, status
 
 Asked = TypeVar("Asked")
+Given = ParamSpec("Given")
 
 #: Sets of rewards to try, at the most, for a smallest one that no run has together.
 MOST_SETS = 20_000
 
 #: Positions to look at for a finishing run that keeps out of a room.
 AROUND = 50_000
+
+
+def unless_cut(
+    default: Callable[[], Any],
+) -> Callable[[Callable[Given, Asked]], Callable[Given, Asked]]:
+    """Let a question be answered otherwise where time or memory is over before it is settled.
+
+    Args:
+        default: Gives what is said then, which claims nothing.
+    """
+
+    def decorate(ask: Callable[Given, Asked]) -> Callable[Given, Asked]:
+        @wraps(ask)
+        def asked(*args: Given.args, **kwargs: Given.kwargs) -> Asked:
+            try:
+                return ask(*args, **kwargs)
+            except (CutShortError, MemoryError):
+                return default()  # type: ignore[no-any-return]
+
+        return asked
+
+    return decorate
+
+
+def _unknown() -> Answer:
+    return Answer.UNKNOWN
+
+
+def _unknown_and_no_route() -> tuple[Answer, None]:
+    return Answer.UNKNOWN, None
+
+
+def _nothing() -> None:
+    return None
 
 
 class OverSets(Questions):
@@ -118,11 +153,12 @@ class OverSets(Questions):
 
     @cached_property
     def stuck(self) -> Answer:  # noqa: D102
-        try:
-            if self.lost:
-                return Answer.POSSIBLE
-        except CutShortError:
-            return Answer.UNKNOWN
+        return self._stuck()
+
+    @unless_cut(_unknown)
+    def _stuck(self) -> Answer:
+        if self.lost:
+            return Answer.POSSIBLE
         return Answer.NEVER if self.complete else Answer.UNKNOWN
 
     @property
@@ -138,6 +174,7 @@ class OverSets(Questions):
     def finishing(self) -> Route | None:  # noqa: D102
         return self._finishing
 
+    @unless_cut(_nothing)
     def dying(self) -> Route | None:  # noqa: D102
         return self._route_to(self.space.ended(DEAD))
 
@@ -154,12 +191,14 @@ class OverSets(Questions):
     def explain(self, route: Route) -> Reason:
         """Why nothing finishes from the end of a route."""
         position = route.positions[-1]
-        try:
-            ahead = self.space.after(self.space.only(position))
-            places, dies = self.space.places(ahead), bool(ahead & self.space.ended(DEAD))
-        except CutShortError:
-            places, dies = {position[PLACE]}, False
+        places, dies = self._ahead(position) or ({position[PLACE]}, False)
         return self._reasons.explain(position, route, places, dies)
+
+    @unless_cut(_nothing)
+    def _ahead(self, position: Position) -> tuple[set[int], bool] | None:
+        """The rooms that can be come to from a position, and whether the player can die there."""
+        ahead = self.space.after(self.space.only(position))
+        return self.space.places(ahead), bool(ahead & self.space.ended(DEAD))
 
     def explained_start(self) -> Reason | None:  # noqa: D102
         start = replay(self.rules, [])
@@ -174,22 +213,24 @@ class OverSets(Questions):
         return self.space.leading(self.can_finish, self.lost)  # type: ignore[no-any-return]
 
     def mistakes(self) -> Iterator[tuple[Reason, Mistake]]:  # noqa: D102
-        try:
-            kinds: dict[str, dict[Move, Any]] = {}
-            for move, sources in self.losing_moves().items():
-                kinds.setdefault(json.dumps(move.what), {})[move] = sources
-            quickest = [self._quickest(one) for one in kinds.values()]
-        except CutShortError:
-            return
-        told = [one for one in quickest if one is not None]
+        told = self._quickest_mistakes()
         for run, move in sorted(told, key=lambda one: (one[0].cost + one[1].cost, one[1].number)):
             route = self._route(run, move, certain=self.complete)
             yield self.explain(route), Mistake(move.what, route)
+
+    @unless_cut(list)
+    def _quickest_mistakes(self) -> list[tuple[Run, Move]]:
+        kinds: dict[str, dict[Move, Any]] = {}
+        for move, sources in self.losing_moves().items():
+            kinds.setdefault(json.dumps(move.what), {})[move] = sources
+        found = [self._quickest(one) for one in kinds.values()]
+        return [one for one in found if one is not None]
 
     @property
     def knows_mistakes(self) -> bool:  # noqa: D102
         return self.complete and self.stuck.proven
 
+    @unless_cut(_nothing)
     def stuck_somewhere(self) -> tuple[Reason, Route] | None:  # noqa: D102
         route = self._route_to(self.lost, certain=self.complete)
         return None if route is None else (self.explain(route), route)
@@ -202,7 +243,9 @@ class OverSets(Questions):
             found[subject.kind][subject.name] = self.status_of_any([subject.name])
         return found
 
+    @unless_cut(_unknown)
     def status_of_any(self, names: list[str]) -> Answer:  # noqa: D102
+        self.space.limits.check()
         done = self.done(names[0]) if names else self.finished - self.finished
         for name in names[1:]:
             done = done | self.done(name)
@@ -210,20 +253,12 @@ class OverSets(Questions):
         return status(bool(finished & done), bool(finished - done), bool(done), self.complete)
 
     def room_statuses(self) -> dict[str, Answer]:  # noqa: D102
-        return {
-            room: self._or_unknown(lambda room=room: self._room_status(room))  # type: ignore[misc]
-            for room in self.level.rooms
-            if counts_as_room(self.level, room)
-        }
+        rooms = [room for room in self.level.rooms if counts_as_room(self.level, room)]
+        return {room: self._room_status(room) for room in rooms}
 
-    def _or_unknown(self, ask: Callable[[], Answer]) -> Answer:
-        try:
-            self.space.limits.check()
-            return ask()
-        except CutShortError:
-            return Answer.UNKNOWN
-
+    @unless_cut(_unknown)
     def _room_status(self, room: str) -> Answer:
+        self.space.limits.check()
         here = self._at(room)
         some = bool(here & self.can_finish)
         around = some and (
@@ -249,6 +284,7 @@ class OverSets(Questions):
             )
         return self._done[key]
 
+    @unless_cut(_nothing)
     def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
         left = self.finished
         for name in names:
@@ -270,14 +306,10 @@ class OverSets(Questions):
     # -- order --------------------------------------------------------------------------------
 
     def order(self, required: list[str], rooms: list[str]) -> Pairs | None:  # noqa: D102
-        if not self.complete:
-            return None
-        try:
-            return self._order(required, rooms)
-        except CutShortError:
-            return None
+        return self._order(required, rooms) if self.complete else None
 
-    def _order(self, required: list[str], rooms: list[str]) -> Pairs:
+    @unless_cut(_nothing)
+    def _order(self, required: list[str], rooms: list[str]) -> Pairs | None:
         """One thing comes before another where it was done in all positions right before the other.
 
         Those are the positions from which a move does the other for the first time, on runs that can
@@ -325,21 +357,18 @@ class OverSets(Questions):
 
     # -- rewards ------------------------------------------------------------------------------
 
+    @unless_cut(_unknown_and_no_route)
     def with_every_reward(self) -> tuple[Answer, Route | None]:  # noqa: D102
+        self.space.limits.check()
         every = self.finished
         for subject in self.rewards.values():
             every = every & self.done(subject)
         route = self._route_to(every)
         return settled(bool(every), self.complete), route
 
+    @unless_cut(_unknown_and_no_route)
     def missable(self, subject: str) -> tuple[Answer, Route | None]:  # noqa: D102
-        try:
-            self.space.limits.check()
-            return self._missable(subject)
-        except CutShortError:
-            return Answer.UNKNOWN, None
-
-    def _missable(self, subject: str) -> tuple[Answer, Route | None]:
+        self.space.limits.check()
         taken = self.done(subject)
         left = (self.can_finish & self.playing) - taken
         missed = left - self.space.before(self._open(self.finished & taken))
@@ -354,6 +383,7 @@ class OverSets(Questions):
         run, move = found
         return Answer.YES, self._route(run, move, certain=self.complete)
 
+    @unless_cut(lambda: (None, None))
     def taking(self, subject: str) -> tuple[Reason | None, Route | None]:  # noqa: D102
         route = self._route_to(self.done(subject))
         if route is None:
@@ -361,6 +391,7 @@ class OverSets(Questions):
         stuck = self.space.contains(self.lost, route.positions[-1])
         return (self.explain(route) if stuck else None), route
 
+    @unless_cut(list)
     def excluding(self) -> list[str]:  # noqa: D102
         if not self.complete:
             return []
@@ -387,30 +418,28 @@ class OverSets(Questions):
 
     # -- doors, claims, keys ------------------------------------------------------------------
 
+    @unless_cut(_nothing)
     def way_round(self, door: Passage) -> tuple[str, Route] | None:  # noqa: D102
-        try:
-            shut = self.can_finish - self.done(door.thing)
-            sides = [(room, shut & self._at(room)) for room in dict.fromkeys(door.ends)]
-            if not all(there for _, there in sides):
-                return None
-            routes = [(room, self._route_to(there, self.complete)) for room, there in sides]
-        except CutShortError:
+        shut = self.can_finish - self.done(door.thing)
+        sides = [(room, shut & self._at(room)) for room in dict.fromkeys(door.ends)]
+        if not all(there for _, there in sides):
             return None
+        routes = [(room, self._route_to(there, self.complete)) for room, there in sides]
         room, route = max(routes, key=lambda one: one[1].steps if one[1] else 0)
         return None if route is None else (room, route)
 
+    @unless_cut(_unknown_and_no_route)
     def holding(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
         found = self.space.where(Names(self.level).guard(condition))
         return settled(bool(found), self.complete), self._route_to(found)
 
+    @unless_cut(_unknown_and_no_route)
     def losing(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
-        try:
-            holds = self.space.where(Names(self.level).guard(condition))
-            lost = self.playing - self.space.before(self._open(holds))
-        except CutShortError:
-            return Answer.UNKNOWN, None
+        holds = self.space.where(Names(self.level).guard(condition))
+        lost = self.playing - self.space.before(self._open(holds))
         return settled(bool(lost), self.complete), self._route_to(lost, certain=self.complete)
 
+    @unless_cut(_nothing)
     def most_left(self, item: str) -> tuple[int, int] | None:  # noqa: D102
         if not self.complete or not self.finished:
             return None

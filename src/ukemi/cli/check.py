@@ -18,7 +18,7 @@ from ..report.as_json import unreadable_dict
 from ..report.on_console import print_lines
 from ..search import MAX_POSITIONS, Limits
 from .output import CANNOT_READ, complain, fail, tell
-from .searching import MaxMemory, memory_limit, searching
+from .searching import MaxMemory, limits_of, searching
 
 Checked = Report | LevelError
 Item = TypeVar("Item")
@@ -35,7 +35,13 @@ class Format(StrEnum):
 
 Levels = Annotated[list[str], typer.Argument(help="Level files, YAML or JSON.", metavar="LEVEL...")]
 MaxPositions = Annotated[
-    int, typer.Option(help="Look at no more positions than this.", min=1, metavar="N")
+    int,
+    typer.Option(
+        help="Look at no more positions than this one by one; sets of them in diagrams are bounded "
+        "by time and memory.",
+        min=1,
+        metavar="N",
+    ),
 ]
 MaxSeconds = Annotated[
     float | None, typer.Option(help="Search no longer than this.", min=0, metavar="SECONDS")
@@ -74,16 +80,14 @@ def check(
     """
     if only:
         _check_codes(only)
-    try:
-        limits = Limits(max_positions, max_seconds, memory_limit(max_memory))
-    except ValueError as error:
-        fail(str(error))
+    limits = limits_of(max_positions, max_seconds, max_memory)
     checked: list[Checked] = []
+    codes: set[int] = set()
     for one in _check_all(levels, limits, knowing, jobs):
         if isinstance(one, LevelError):
             complain(*one.lines())
+        codes.add(_exit_code(one, strict))  # what is not told counts all the same
         checked.append(one.only(only) if only and isinstance(one, Report) else one)
-    codes = {_exit_code(one, strict) for one in checked}
     match format:
         case Format.TEXT:
             _print_text(checked, full, quiet, strict)

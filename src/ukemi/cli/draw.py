@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -14,11 +15,17 @@ from ..checks.check import unreached_rooms
 from ..files import load
 from ..level import Level, LevelError
 from ..search import MAX_POSITIONS, Limits, Route
+from ..search.limits import Deadline
 from .check import MaxPositions, MaxSeconds
 from .output import fail, fail_reading, tell
+from .searching import MaxMemory, limits_of, searching
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
+
+
+#: How long to look for rooms that nobody can enter, where only a picture is asked for, in seconds.
+BRIEF = 2.0
 
 
 class View(StrEnum):
@@ -56,6 +63,7 @@ def draw(
     ] = None,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
+    max_memory: MaxMemory = None,
 ) -> None:
     """Draw a level, with a route on it if you like."""
     if route is not None and view in (View.ORDER, View.LOCKS):
@@ -63,8 +71,9 @@ def draw(
     try:
         from ..draw import drawn_dark, save
 
-        with drawn_dark(dark):
-            figure = _figure(load(level), view, route, Limits(max_positions, max_seconds))
+        limits = limits_of(max_positions, max_seconds, max_memory)
+        with drawn_dark(dark), searching(limits) as watched:
+            figure = _figure(load(level), view, route, watched)
             save(figure, output, size, inputs=[level])
     except LevelError as error:
         fail_reading(error)
@@ -78,7 +87,7 @@ def _figure(level: Level, view: View, route: str | None, limits: Limits) -> Figu
 
     if view == View.MAP and route is None:
         # Only what is out of reach is asked, and not for long: a picture is wanted at once.
-        brief = limits.at_most(50_000)
+        brief = replace(limits.at_most(50_000), deadline=Deadline(BRIEF))
         return draw_map(level, unreached=unreached_rooms(level, brief))
     report = check_level(level, limits)
     match view:

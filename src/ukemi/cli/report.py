@@ -11,9 +11,10 @@ from ..checks import check_level
 from ..files import load
 from ..files.writing import write_file
 from ..level import LevelError
-from ..search import MAX_POSITIONS, Limits
+from ..search import MAX_POSITIONS
 from .check import Levels, MaxPositions, MaxSeconds
 from .output import fail, fail_reading, tell
+from .searching import MaxMemory, limits_of, searching
 
 
 def report(
@@ -21,6 +22,7 @@ def report(
     output: Annotated[Path, typer.Option("-o", "--output", help="The page: an .html file.")],
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
+    max_memory: MaxMemory = None,
 ) -> None:
     """Write a page with the verdict, the findings and every route to step through.
 
@@ -29,9 +31,10 @@ def report(
     from ..draw.svg import svg_map
     from ..report.page import html_page
 
-    limits = Limits(max_positions, max_seconds)
+    limits = limits_of(max_positions, max_seconds, max_memory)
     try:
-        reports = [check_level(load(file), limits) for file in levels]
+        with searching(limits) as watched:
+            reports = [check_level(load(file), watched) for file in levels]
         page = html_page(reports, {n: svg_map(one.level) for n, one in enumerate(reports)})
         write_file(output, page, endings=(".html", ".htm"), inputs=levels)
     except LevelError as error:

@@ -16,6 +16,7 @@ import typer
 
 from ..search import Limits
 from ..search.limits import Deadline
+from .output import fail
 
 MaxMemory = Annotated[
     str | None,
@@ -48,6 +49,14 @@ def memory_limit(text: str | None) -> int:
     if not found or not float(found[1]):
         raise ValueError(f"--max-memory {text}: write a size, such as 500M or 2G")
     return int(float(found[1]) * _UNITS[found[2]])
+
+
+def limits_of(positions: int, seconds: float | None, memory: str | None) -> Limits:
+    """The limits that the options of a command say; a size that is none ends it with a message."""
+    try:
+        return Limits(positions, seconds, memory_limit(memory))
+    except ValueError as error:
+        fail(str(error))
 
 
 @contextmanager

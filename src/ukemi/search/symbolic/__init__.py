@@ -7,6 +7,9 @@ from typing import TYPE_CHECKING
 from ...rules import Rules
 from ..limits import Limits
 
+#: How many nodes to ask for at first, and where those are too few: more take longer to set up.
+NODES = (1 << 21, 1 << 25)
+
 if TYPE_CHECKING:
     from .space import SymbolicSpace
 
@@ -23,6 +26,10 @@ def symbolic_space(rules: Rules, limits: Limits) -> SymbolicSpace | None:
     from .space import SymbolicSpace
 
     try:
-        return SymbolicSpace(rules, limits)
-    except (TooManyBranchesError, TooLargeError):
+        for nodes in NODES:
+            space = SymbolicSpace(rules, limits, nodes)
+            if space.complete or limits.over or space.nodes < nodes:
+                break  # it is all there, or more nodes would not help
+    except (TooManyBranchesError, TooLargeError, MemoryError):
         return None
+    return space

@@ -224,11 +224,15 @@ class Encoding:
 
     def cube(self, values: Mapping[int, int]) -> BDDFunction:
         """The conjunction that says what some variables are; those without bits are left out."""
+        wanted = {
+            bit: value >> power & 1
+            for variable, value in values.items()
+            for power, bit in enumerate(self.bits.get(variable, ()))
+        }
         found = self.true
-        for variable, value in values.items():
-            for power, bit in enumerate(self.bits.get(variable, ())):
-                one = self.manager.var(bit) if value >> power & 1 else self.manager.not_var(bit)
-                found = found & one
+        # From below, so that each bit is put on top of what is there.
+        for bit in sorted(wanted, key=self._level.__getitem__, reverse=True):
+            found = found & (self.manager.var(bit) if wanted[bit] else self.manager.not_var(bit))
         return found
 
     def over(self, variables: Iterable[int]) -> BDDFunction:

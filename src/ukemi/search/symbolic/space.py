@@ -9,9 +9,11 @@ applied one after another to all that is known of a room (chaining: O. Roig, J. 
 
 from __future__ import annotations
 
+from bisect import bisect_left
 from collections.abc import Callable, Iterator, Mapping
+from itertools import count
 from time import perf_counter
-from typing import Any
+from typing import Any, NamedTuple
 
 from oxidd.bdd import BDDFunction
 from oxidd.util import BooleanOperator, DDMemoryError
@@ -25,9 +27,6 @@ from .encoding import Encoding
 
 #: The memory that a node of a diagram takes with what is remembered of it, in bytes.
 BYTES_A_NODE = 32
-
-#: The most nodes to ask for, whatever the memory: more take longer than anyone waits.
-MOST_NODES = 1 << 23
 
 
 #: How long to look for cheapest runs.
@@ -99,14 +98,25 @@ class _Step:
         return positions.apply_exists(BooleanOperator.AND, self.becomes, self.changed) & self.asked
 
 
+class _Born(NamedTuple):
+    """All that was known of a room at one moment, and the step by which the last of it came."""
+
+    number: int
+    key: Key
+    positions: BDDFunction
+    step: _Step | None
+
+
 class SymbolicSpace:
     """What can come to pass in a level, as decision diagrams.
 
     Args:
         rules: The rules.
         limits: How far the search may go.
+        nodes: How many nodes the diagrams may have, where the memory allows it.
 
     Attributes:
+        nodes: How many they may have.
         reachable: The positions that were reached.
         unexplored: Those of them whose moves were not all followed; none where that is everything.
 
@@ -115,13 +125,13 @@ class SymbolicSpace:
         TooManyBranchesError: A move turns out in too many ways.
     """
 
-    def __init__(self, rules: Rules, limits: Limits) -> None:
+    def __init__(self, rules: Rules, limits: Limits, nodes: int) -> None:
         self.rules = rules
         self.limits = limits
         actions = actions_of(rules)
-        memory = limits.memory or 2 << 30
-        nodes = max(1 << 16, min(MOST_NODES, memory // 2 // BYTES_A_NODE))
-        self.encoding = Encoding(rules, actions, nodes)
+        memory = limits.memory or 4 << 30
+        self.nodes = max(1 << 16, min(nodes, memory // 2 // BYTES_A_NODE))
+        self.encoding = Encoding(rules, actions, self.nodes)
         self._out: dict[Key, list[_Step]] = {}
         self._in: dict[Key, list[_Step]] = {}
         self.steps: list[_Step] = []
@@ -137,7 +147,7 @@ class SymbolicSpace:
         self.start = Diagrams(
             {(start[PLACE], start[END]): self.encoding.cube(dict(enumerate(start)))}
         )
-        self._born: list[tuple[Key, BDDFunction, _Step | None]] = []
+        self._born: dict[Key, list[_Born]] = {}
         self.reachable, self.unexplored = self._closed(
             self.start, self._out, _forward, None, self._born
         )
@@ -179,7 +189,7 @@ class SymbolicSpace:
         steps: Mapping[Key, list[_Step]],
         ways: Callable[[_Step], tuple[Key, Callable[[BDDFunction], BDDFunction]]],
         within: Diagrams | None,
-        born: list[tuple[Key, BDDFunction, _Step | None]] | None = None,
+        born: dict[Key, list[_Born]] | None = None,
     ) -> tuple[Diagrams, Diagrams]:
         """All that steps lead to, and what of it was not followed when the limits were met.
 
@@ -192,8 +202,10 @@ class SymbolicSpace:
             for step in some:
                 to, lead = ways(step)
                 (inside if to == room else onward).append((step, to, lead))
+        moments = count()
         if born is not None:
-            born += [(key, one, None) for key, one in known.items()]
+            for room, one in known.items():
+                born[room] = [_Born(next(moments), room, one, None)]
         waiting = dict.fromkeys(known)
         key: Key | None = None
 
@@ -215,7 +227,7 @@ class SymbolicSpace:
                 return False
             known[to] = after
             if born is not None:
-                born.append((to, after, step))
+                born.setdefault(to, []).append(_Born(next(moments), to, after, step))
             return True
 
         try:
@@ -349,39 +361,39 @@ class SymbolicSpace:
         return found if found is not None else self._any_run(targets)
 
     def _any_run(self, targets: Diagrams) -> Run:
-        """A run along which the positions were found, without what is of no use in it."""
-        position = self._first_born(targets)
+        """A run along which the positions were found."""
+        firsts = [self._first(key, part) for key, part in targets.parts.items()]
+        born = min((one for one in firsts if one is not None), key=lambda one: one.number)
+        position = self.encoding.values(born.key, born.positions & targets.parts[born.key])
         moves: list[Move] = []
-        number = self._number_of(position)
-        while self._born[number][2] is not None:
-            step = self._born[number][2]
-            assert step is not None
-            single = self.only(position).parts[step.target]
-            earlier = step.before(single)
-            for one in range(number):
-                key, positions, _ = self._born[one]
-                if key == step.source and (both := positions & earlier).satisfiable():
-                    position, number = self.encoding.values(key, both), one
-                    break
-            else:
-                raise AssertionError("a position came from nowhere")
+        while born.step is not None:
+            step = born.step
+            earlier = step.before(self.encoding.cube(dict(enumerate(position))))
+            before = self._first(step.source, earlier, born.number)
+            assert before is not None, "a position came from nowhere"
+            position = self.encoding.values(step.source, before.positions & earlier)
+            # What was known there when the step was followed may have come to be known long before.
+            found = self._first(step.source, self.encoding.cube(dict(enumerate(position))))
+            assert found is not None
+            born = found
             moves.append(step.action.move)
         moves.reverse()
         return Run(tuple(moves), self._layers.bound)
 
-    def _first_born(self, targets: Diagrams) -> Position:
-        for key, positions, _ in self._born:
-            if key in targets.parts and (both := positions & targets.parts[key]).satisfiable():
-                return self.encoding.values(key, both)
-        raise AssertionError("a target that was never reached")
-
-    def _number_of(self, position: Position) -> int:
-        single = self.only(position)
-        ((key, cube),) = single.parts.items()
-        for number, (one, positions, _) in enumerate(self._born):
-            if one == key and (positions & cube).satisfiable():
-                return number
-        raise AssertionError("a position that was never reached")
+    def _first(self, key: Key, wanted: BDDFunction, most: int = 1 << 60) -> _Born | None:
+        """When the first of some positions of a room came to be known; they only ever grow."""
+        records = self._born.get(key, [])
+        low, high = 0, bisect_left(records, most, key=lambda one: one.number)
+        if not high or not (records[high - 1].positions & wanted).satisfiable():
+            return None
+        high -= 1
+        while low < high:
+            middle = (low + high) // 2
+            if (records[middle].positions & wanted).satisfiable():
+                high = middle
+            else:
+                low = middle + 1
+        return records[low]
 
 
 def _forward(step: _Step) -> tuple[Key, Callable[[BDDFunction], BDDFunction]]:
