@@ -67,6 +67,7 @@ class OverRegions(Questions):
         self.limits = limits
         self.found = self._explore(finder)
         self._bits = {subject.name: 1 << n for n, subject in enumerate(self.subjects)}
+        self._watched = {one.variable: self._bits[one.name] for one in self.subjects}
 
     def _explore(self, finder: Regions) -> Explored:
         return explore_regions(finder, self.rules.start(), MOST_REGIONS, self.limits)
@@ -92,12 +93,9 @@ class OverRegions(Questions):
         about = {move.number for move, _ in last if move.what["do"] == "walk"}
         about |= self.finder.ways_about(region)
         ending = frozenset(self.finder.ending_in(region))
-        watched: dict[int, int] = {}
-        for subject in self.subjects:
-            watched[subject.variable] = self._bits[subject.name]
         free = self.finder.safety.safe | self.finder.safety.giving
         try:
-            return Landmarks(self.rules, watched, free, about - free, ending)
+            return Landmarks(self.rules, self._watched, free, about - free, ending)
         except UncountedError:
             return None
 
@@ -119,8 +117,12 @@ class OverRegions(Questions):
     def deadly(self) -> Answer:  # noqa: D102
         return Answer.NO
 
-    def finishing(self) -> Route | None:  # noqa: D102
+    @cached_property
+    def _plain(self) -> Route | None:
         return self._finishing([])
+
+    def finishing(self) -> Route | None:  # noqa: D102
+        return self._plain
 
     def _finishing(self, names: list[str]) -> Route | None:
         """A finishing run that does some things, without what is of no use to it."""
@@ -149,7 +151,7 @@ class OverRegions(Questions):
         return Ground(self.rules)
 
     def with_every_reward(self) -> tuple[Answer, Route | None]:  # noqa: D102
-        route = self._finishing(list(self.rewards.values()))
+        route = self._finishing(list(self.rewards.values())) if self.rewards else self._plain
         return settled(route is not None, True), route
 
     def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
@@ -206,8 +208,7 @@ class OverRegions(Questions):
             return Answer.NEVER
         if marks.finish is None:
             return Answer.ONLY_WHEN_STUCK
-        bit = next(self._bits[one.name] for one in self.subjects if one.variable == variable)
-        return Answer.REQUIRED if marks.finish & bit else Answer.OPTIONAL
+        return Answer.REQUIRED if marks.finish & self._watched[variable] else Answer.OPTIONAL
 
     def status_of_any(self, names: list[str]) -> Answer:  # noqa: D102
         some = [one for one in self.subjects if one.name in names]
@@ -215,6 +216,8 @@ class OverRegions(Questions):
         if Answer.REQUIRED in statuses:
             return Answer.REQUIRED
         if Answer.OPTIONAL in statuses:
+            if len(some) == 1:
+                return Answer.OPTIONAL
             return Answer.OPTIONAL if self.finishing_without(names) else Answer.REQUIRED
         return Answer.ONLY_WHEN_STUCK if Answer.ONLY_WHEN_STUCK in statuses else Answer.NEVER
 

@@ -27,6 +27,7 @@ from .questions import Questions, Statuses
 from .reason import Reason, Reasons, never_hopeless
 from .result import Mistake
 from .statuses import counts_as_room, status
+from .ways import Ways
 
 Asked = TypeVar("Asked")
 Given = ParamSpec("Given")
@@ -261,10 +262,20 @@ class OverSets(Questions):
         self.space.limits.check()
         here = self._at(room)
         some = bool(here & self.can_finish)
-        around = some and (
-            room not in self._on_the_way or bool(self._before_entering(room) & self.finished)
-        )
+        around = some and self._can_be_left_out(room)
         return status(some, around, bool(here), self.complete)
+
+    def _can_be_left_out(self, room: str) -> bool:
+        """Whether some finishing run never enters a room, of those found."""
+        if room not in self._on_the_way:
+            return True
+        if not self.space.places(self.finished) & self._ways.around(room):
+            return False
+        return bool(self._before_entering(room) & self.finished)
+
+    @cached_property
+    def _ways(self) -> Ways:
+        return Ways(self.rules)
 
     @cached_property
     def _on_the_way(self) -> set[str]:
@@ -313,47 +324,75 @@ class OverSets(Questions):
         """One thing comes before another where it was done in all positions right before the other.
 
         Those are the positions from which a move does the other for the first time, on runs that can
-        still finish. A room was entered where no run that keeps out of it gets that far.
+        still finish. A room was entered where no run that keeps out of it gets that far. What one
+        finishing run does the other way round needs no proof.
         """
         names = [*required, *(f"{room}\0" for room in rooms)]
         bits = {name: 1 << number for number, name in enumerate(names)}
-        started = self.rules.start()
+        first = self._first_done(names)
         before = dict.fromkeys(names, 0)
         for name in names:
-            room = name.removesuffix("\0") if name.endswith("\0") else None
-            ahead = self._right_before(name, room, started)
-            if ahead is None:
-                continue
-            for other in names:
-                if other == name:
-                    continue
-                if other.endswith("\0"):
-                    missing = ahead & self._before_entering(other.removesuffix("\0"))
-                else:
-                    missing = ahead - self.done(other)
-                if not missing:
+            earlier = [other for other in names if first[other] < first[name]]
+            loose = self._right_before(name) if earlier else None
+            for other in earlier:
+                if self._done_in_all(other, loose) or (
+                    name.endswith("\0") and self._done_in_all(other, self._first_entering(name))
+                ):
                     before[name] |= bits[other]
         return ordered(before, bits)
 
-    def _right_before(self, name: str, room: str | None, started: Position) -> Any | None:
-        """The positions from which something is done first; ``None`` where that is at the start."""
-        if room is not None:
-            if started[PLACE] == self.rules.places.index(room):
-                return None
-            sources = self._before_entering(room) & self.can_finish
-            leading = self.space.leading(sources, self._at(room) & self.can_finish)
+    def _first_done(self, names: list[str]) -> dict[str, int]:
+        """When a finishing run first does each of some things, and enters each of some rooms."""
+        route = self.finishing()
+        positions = [] if route is None else route.positions
+        subjects = {one.name: one for one in self.subjects}
+        first: dict[str, int] = {}
+        for number, position in enumerate(positions):
+            for name in names:
+                if name in first:
+                    continue
+                subject = subjects.get(name)
+                if subject is None:
+                    done = self.rules.places[position[PLACE]] == name.removesuffix("\0")
+                else:
+                    done = position[subject.variable] != subject.before
+                if done:
+                    first[name] = number
+        return first
+
+    def _done_in_all(self, name: str, positions: Any) -> bool:
+        """Whether something was done, or a room entered, on every way to some positions."""
+        if not name.endswith("\0"):
+            return not positions - self.done(name)
+        room = name.removesuffix("\0")
+        if not self.space.places(positions) & self._ways.around(room):
+            return True
+        return not positions & self._before_entering(room)
+
+    def _right_before(self, name: str) -> Any:
+        """The positions from which a move does something, or enters a room, and can still finish."""
+        if name.endswith("\0"):
+            here = self._at(name.removesuffix("\0"))
+            leading = self.space.leading(self.can_finish - here, self.can_finish & here)
         else:
             subject = next(one for one in self.subjects if one.name == name)
-            if started[subject.variable] != subject.before:
-                return None
             done = self.done(name)
             leading = self.space.leading(
                 self.can_finish - done, self.can_finish & done, subject.variable
             )
-        ahead = self.finished - self.finished
+        return self._joined(leading)
+
+    def _first_entering(self, name: str) -> Any:
+        """The positions from which a move enters a room for the first time, and can still finish."""
+        room = name.removesuffix("\0")
+        sources = self._before_entering(room) & self.can_finish
+        return self._joined(self.space.leading(sources, self._at(room) & self.can_finish))
+
+    def _joined(self, leading: dict[Move, Any]) -> Any:
+        found = self.finished - self.finished
         for sources in leading.values():
-            ahead = ahead | sources
-        return ahead
+            found = found | sources
+        return found
 
     # -- rewards ------------------------------------------------------------------------------
 

@@ -11,7 +11,7 @@ MAX_POSITIONS = 1_000_000
 
 #: The most values of variables to look at where a few positions are tried first, and the fewest
 #: positions to try all the same.
-MOST_VALUES, LEAST = 40_000_000, 1_000
+MOST_VALUES, LEAST = 4_000_000, 200
 
 
 class CutShortError(Exception):
