@@ -96,13 +96,13 @@ class _Watch:
         self._on = sys.stderr.isatty()
         self._wide = 0
 
-    def show(self, positions: int, waiting: int) -> None:
+    def show(self, done: int, what: str, waiting: int) -> None:
         now = perf_counter()
         if not self._on or now - self._shown < 0.5:
             return
         self._shown = now
-        rate = positions / (now - self._began)
-        line = f"{positions:,} positions, {waiting:,} waiting, {rate:,.0f} a second"
+        rate = done / (now - self._began)
+        line = f"{done:,} {what}, {waiting:,} waiting, {rate:,.0f} a second"
         print(f"\r{line:<{self._wide}}", end="", file=sys.stderr, flush=True)
         self._wide = len(line)
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Sequence
 
 from .expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
-from .position import PLACE
 from .steps import (
     Add,
     AddUpTo,
@@ -66,13 +65,6 @@ def variables(expression: Expression) -> list[int]:
     if isinstance(expression, Within):
         return [variable for variable, _ in expression.terms]
     raise TypeError(f"not a guard: {expression!r}")
-
-
-def rooms_named(expression: Expression) -> Iterator[int]:
-    """The rooms an expression names."""
-    for leaf, _ in leaves(expression):
-        if isinstance(leaf, Is) and leaf.variable == PLACE:
-            yield leaf.value
 
 
 def each_step(steps: Iterable[Step]) -> Iterator[Step]:

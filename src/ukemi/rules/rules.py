@@ -85,20 +85,6 @@ class Rules:
         """The variables that may change without a move that changes them."""
         return tuple(changed(self.settling))
 
-    def with_moves(self, moves: list[Move], settling: tuple[Step, ...]) -> Rules:
-        """Rules over the same variables with other moves.
-
-        Args:
-            moves: The moves.
-            settling: What happens by itself.
-
-        Returns:
-            Rules over the same variables.
-        """
-        return Rules(
-            self.variables, self.index, self.places, self.initial, moves, settling, self.goal
-        )
-
     def moves_at(self, place: int) -> list[Move]:
         """The moves that could be made at a value of :data:`PLACE`, whatever else they ask."""
         return self._moves_at[place]

@@ -5,7 +5,9 @@ The reference that the symbolic space is compared with, and the one for small le
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
+from functools import cached_property
+from itertools import compress, count
 
 from ..rules import Move, Position, Rules
 from ..rules.expressions import Expression
@@ -86,18 +88,39 @@ class ExplicitSpace:
             changing: A variable that they change; ``None`` for all of them.
         """
         found: dict[Move, set[int]] = {}
-        for number in {one for target in targets for one in self.found.before[target]} & sources:
-            self.limits.check()
-            for move, after in self.found.moves[number]:
-                if after in targets and (
-                    changing is None or self._changes(number, after, changing)
-                ):
-                    found.setdefault(move, set()).add(number)
+        for number, move, after in self._transitions(sources, targets, changing):
+            if number in sources and after in targets:
+                found.setdefault(move, set()).add(number)
         return {move: frozenset(found[move]) for move in sorted(found, key=lambda one: one.number)}
 
-    def _changes(self, before: int, after: int, variable: int) -> bool:
-        positions = self.found.positions
-        return positions[before][variable] != positions[after][variable]
+    def _transitions(
+        self, sources: Numbers, targets: Numbers, changing: int | None
+    ) -> Iterator[tuple[int, Move, int]]:
+        """The moves from one position to another that may be asked for."""
+        self.limits.check()
+        if changing is not None:
+            yield from self._changing.get(changing, ())
+            return
+        moves = self.found.moves
+        if len(sources) < len(targets):
+            yield from ((one, move, after) for one in sources for move, after in moves[one])
+            return
+        for number in {one for target in targets for one in self.found.before[target]}:
+            yield from ((number, move, after) for move, after in moves[number])
+
+    @cached_property
+    def _changing(self) -> dict[int, list[tuple[int, Move, int]]]:
+        """For each variable, the moves that change it, from one position to another."""
+        found: dict[int, list[tuple[int, Move, int]]] = {}
+        positions, by_itself = self.found.positions, self.rules.changes_by_itself
+        for number, moves in enumerate(self.found.moves):
+            here = positions[number]
+            for move, after in moves:
+                there = positions[after]
+                for variable in {*move.changes, *by_itself}:
+                    if here[variable] != there[variable]:
+                        found.setdefault(variable, []).append((number, move, after))
+        return found
 
     # -- sets ---------------------------------------------------------------------------------
 
@@ -108,11 +131,11 @@ class ExplicitSpace:
 
     def ended(self, end: int) -> Numbers:
         """The positions reached in which the run stands so."""
-        return frozenset(number for number, one in enumerate(self.found.ends) if one == end)
+        return frozenset(compress(count(), map(end.__eq__, self.found.ends)))
 
     def at(self, place: int) -> Numbers:
         """The positions reached in which the player is in a room."""
-        return frozenset(number for number, one in enumerate(self.found.places) if one == place)
+        return frozenset(compress(count(), map(place.__eq__, self.found.places)))
 
     def places(self, positions: Iterable[int]) -> set[int]:
         """The rooms in which the player is in some positions."""
@@ -120,8 +143,12 @@ class ExplicitSpace:
 
     def changed(self, variable: int, value: int) -> Numbers:
         """The positions reached in which a variable has another value than this."""
-        positions = self.found.positions
-        return frozenset(n for n, one in enumerate(positions) if one[variable] != value)
+        return frozenset(compress(count(), map(value.__ne__, self._columns[variable])))
+
+    @cached_property
+    def _columns(self) -> list[tuple[int, ...]]:
+        """For each variable, its values in all positions."""
+        return list(zip(*self.found.positions, strict=True))
 
     def count(self, positions: Numbers) -> int:
         """How many positions there are in a set."""

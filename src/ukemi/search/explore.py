@@ -153,6 +153,8 @@ def explore(
                 break
             if limits.over:
                 break
+            if number % 1_000 == 0:
+                limits.told(len(found.positions), "positions", len(queue))
             for move, after in rules.successors(position):
                 reached = reach(after, cost + move.cost, (number, move))
                 found.moves[number].append((move, reached))

@@ -48,14 +48,14 @@ class Limits:
         seconds: The most time to take, in seconds; ``None`` for no bound.
         memory: The most memory to take for positions and moves, in bytes; ``None`` for no bound.
         deadline: When the time ends, where it has begun already.
-        watch: Told now and then how many positions there are, and how many of them wait.
+        watch: Told now and then how much was done, of what, and how much of it waits.
     """
 
     positions: int = MAX_POSITIONS
     seconds: float | None = None
     memory: int | None = None
     deadline: Deadline | None = field(default=None, compare=False)
-    watch: Callable[[int, int], None] | None = field(default=None, compare=False)
+    watch: Callable[[int, str, int], None] | None = field(default=None, compare=False)
 
     def begin(self) -> Limits:
         """The same limits, the time of which begins now if it has not begun."""
@@ -80,6 +80,11 @@ class Limits:
         if self.memory is None:
             return self.positions
         return min(self.positions, self.memory // 4 // each)
+
+    def told(self, done: int, what: str, waiting: int) -> None:
+        """Tell whoever watches how far a search is."""
+        if self.watch is not None:
+            self.watch(done, what, waiting)
 
     def check(self) -> None:
         """Go on only as long as the time is not over.

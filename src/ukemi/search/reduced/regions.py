@@ -199,19 +199,6 @@ class Regions:
         run(self.rules.settling, tried)
         return tried
 
-    def keeps_all(self, position: Position, by: Move) -> bool:
-        """Whether a move was free: safe, or a walk that can be walked back at once.
-
-        Args:
-            position: The position after the move; still playing.
-            by: The move.
-        """
-        if by.number in self.safety.safe:
-            return True
-        if by.number not in self.safety.giving or len(by.places) != 1:
-            return False
-        return self._way_back(list(position), position[PLACE], by.places[0])
-
     def passed_over(self, region: Region) -> bool:
         """Whether some move that is not free could have been made before something free was done.
 

@@ -24,8 +24,8 @@ def force_directed(
         The things in order; of the orders that come up, the one with the shortest span.
 
     Example:
-        >>> force_directed([range(4)], [{0, 3}, {3, 1}, {1, 2}]) in ([0, 3, 1, 2], [2, 1, 3, 0])
-        True
+        >>> force_directed([[0, 2, 3, 1]], [{0, 1}, {2, 3}])
+        [0, 1, 2, 3]
     """
     groups = sorted(
         tuple(sorted(one)) for one in {frozenset(one) for one in together} if len(one) > 1

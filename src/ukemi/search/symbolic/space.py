@@ -202,7 +202,7 @@ class SymbolicSpace:
             for step in some:
                 to, lead = ways(step)
                 (inside if to == room else onward).append((step, to, lead))
-        moments = count()
+        moments, rounds = count(), count()
         if born is not None:
             for room, one in known.items():
                 born[room] = [_Born(next(moments), room, one, None)]
@@ -233,6 +233,8 @@ class SymbolicSpace:
         try:
             while waiting:
                 key, _ = waiting.popitem()
+                if born is not None:
+                    self.limits.told(next(rounds), "rooms of positions", len(waiting))
                 inside, onward = following.get(key, ([], []))
                 while sum(grown(step, to, lead) for step, to, lead in inside):
                     pass  # each of them once, again and again, until none leads to anything new

@@ -1,0 +1,207 @@
+"""How far a search may go: what is told when it ends early, by the clock, by Ctrl-C or by a death."""
+
+from __future__ import annotations
+
+import os
+import pty
+import select
+import signal
+import subprocess
+import sys
+import time
+from functools import cache
+from pathlib import Path
+from typing import Any
+
+import pytest
+from benchmarks.families import designed, hands, late_choice
+from hypothesis import HealthCheck, assume, given, settings
+
+import ukemi
+from ukemi.cli import parallel
+from ukemi.report import report_dict
+from ukemi.rules import compile_level
+from ukemi.rules.branches import TooManyBranchesError, move_branches
+from ukemi.rules.expressions import all_of
+from ukemi.search import Limits, explore
+from ukemi.search.reduced.relaxed import Relaxed
+
+from .helpers import DEMO, ROOT, readable, run
+from .levels import plain_levels
+from .test_against_naive import LEVELS
+
+CASES = Path(__file__).parent / "cases"
+ENVIRONMENT = {**os.environ, "PYTHONPATH": str(ROOT / "src")}
+few = settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
+
+
+# -- what searches are made of --------------------------------------------------------------------
+
+
+@given(plain_levels())
+@settings(few, max_examples=max(LEVELS // 2, 10))
+def test_moves_turn_out_as_their_branches_say(plain: dict[str, Any]) -> None:
+    rules = compile_level(readable(plain))
+    found = explore(rules, Limits(200))
+    known = cache(lambda number, place: move_branches(rules, rules.moves[number], place))
+    for number, position in enumerate(found.positions):
+        after = {move.number: found.positions[to] for move, to in found.moves[number]}
+        if not found.explored[number] or position[1]:
+            continue
+        for move in rules.moves_at(position[0]):
+            try:
+                branches = known(move.number, position[0])
+            except TooManyBranchesError:
+                continue
+            holding = [one for one in branches if all_of(*one.conditions).holds(position)]
+            assert len(holding) == (move.number in after)
+            for one in holding:
+                values = list(position)
+                for variable, amount in one.adds.items():
+                    values[variable] += amount
+                for variable, value in one.becomes.items():
+                    values[variable] = value
+                assert tuple(values) == after[move.number]
+
+
+@given(plain_levels())
+@few
+def test_what_is_relaxed_is_never_too_little(plain: dict[str, Any]) -> None:
+    rules = compile_level(readable(plain))
+    found = explore(rules, Limits(1_500))
+    assume(found.complete)
+    reach = Relaxed(rules).reach(found.positions[0])
+    for position in found.positions:
+        assert position[0] in reach.rooms
+        assert position[1] in reach.ends
+        for variable, value in enumerate(position[2:], start=2):
+            assert reach.low[variable] <= value <= reach.high[variable]
+
+
+# -- ended early ----------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize("file", ["die24.yaml", "mist24.yaml"])
+def test_no_route_is_called_shortest_where_a_shorter_one_is(file: str) -> None:
+    level = ukemi.load(CASES / file)
+    whole = report_dict(ukemi.check(level))
+    least = {
+        (one["code"], one["subject"]): one["route"]["steps"]
+        for one in whole["findings"]
+        if "route" in one
+    }
+    assert whole["search"]["complete"]
+    for most in (10, 100, 1_000, 10_000):
+        for one in report_dict(ukemi.check(level, max_positions=most))["findings"]:
+            steps = least.get((one["code"], one["subject"]))
+            if "route" in one and one["route"]["shortest"] and steps is not None:
+                assert one["route"]["steps"] <= steps
+    if file == "die24.yaml":
+        assert least["can-die", min(name for code, name in least if code == "can-die")] == 31
+
+
+@pytest.mark.parametrize("seconds", [0.0001, 0.05, 0.4])
+def test_the_clock_is_kept_and_nothing_guessed(seconds: float) -> None:
+    level = designed(60, 1)
+    began = time.perf_counter()
+    report = ukemi.check(level, max_seconds=seconds)
+    assert time.perf_counter() - began < seconds + 2
+    assert report.answers.finish in ("yes", "unknown")
+    assert report.answers.stuck in ("possible", "unknown")
+    assert report.exit_code() in (1, 3)
+
+
+def test_little_memory_ends_in_unknown_and_never_in_a_guess() -> None:
+    report = ukemi.check(hands(3), max_positions=20_000, max_memory=4_000_000)
+    assert not report.search.complete
+    assert report.answers.stuck == "unknown"
+    assert report.exit_code() in (1, 3)
+
+
+def test_a_late_choice_is_told_with_its_mistake() -> None:
+    report = ukemi.check(late_choice(40))
+    assert report.search.complete
+    assert [one.subject for one in report.with_code("can-get-stuck")] == ["store-door"]
+    assert report.routes["finish"].shortest
+
+
+@pytest.mark.parametrize("size", ["5X", "0", "-1G"])
+def test_a_size_that_is_none_is_told(size: str) -> None:
+    for command in (["check"], ["report", "-o", "page.html"], ["draw", "-o", "map.png"]):
+        done = run(*command, DEMO / "tide-mill.yaml", f"--max-memory={size}")
+        assert (done.returncode, done.stdout) == (2, "")
+        assert "write a size, such as 500M or 2G" in done.stderr
+
+
+@pytest.fixture
+def long(tmp_path: Path) -> Path:
+    """A level that takes minutes."""
+    ukemi.save(designed(160, 1), tmp_path / "long.yaml")
+    return tmp_path / "long.yaml"
+
+
+def test_ctrl_c_still_tells_what_is_proven(long: Path) -> None:
+    terminal, inside = pty.openpty()
+    running = subprocess.Popen(
+        [sys.executable, "-m", "ukemi", "check", str(long)], stdout=subprocess.PIPE, stderr=inside,
+        encoding="utf-8", env=ENVIRONMENT,
+    )  # fmt: skip
+    seen = ""
+    while "a second" not in seen:
+        assert select.select([terminal], [], [], 90)[0], seen
+        seen += os.read(terminal, 1000).decode()
+    assert "waiting" in seen
+    time.sleep(1)
+    running.send_signal(signal.SIGINT)
+    began = time.perf_counter()
+    text, _ = running.communicate(timeout=60)
+    os.close(terminal)
+    os.close(inside)
+    assert time.perf_counter() - began < 4
+    assert running.returncode == 3
+    assert "Can get stuck: not settled" in text
+
+
+# -- several at a time ----------------------------------------------------------------------------
+
+
+def test_several_at_a_time_print_what_one_at_a_time_prints(tmp_path: Path) -> None:
+    bad = tmp_path / "bad.yaml"
+    bad.write_text("start: quay\n")
+    files = [*sorted(DEMO.glob("*.yaml")), bad]
+    one, two = run("check", *files), run("check", "-j", "2", *files)
+    assert (one.returncode, one.stdout, one.stderr) == (two.returncode, two.stdout, two.stderr)
+
+
+def _dies_of_one(level: str) -> str:
+    if level == "b":
+        os.kill(os.getpid(), signal.SIGKILL)
+    return level
+
+
+def test_a_process_that_dies_costs_its_own_level_only() -> None:
+    stopped = parallel.get_context().Value("b", 0)
+    told = list(parallel._in_order(["a", "b", "c", "d"], _dies_of_one, 2, stopped))  # type: ignore[arg-type]
+    assert [told[0], *told[2:]] == ["a", "c", "d"]
+    assert isinstance(told[1], ukemi.LevelError)
+    assert str(told[1]) == "b: the process that checked this level died [syntax]"
+
+
+@pytest.mark.parametrize("ending", [signal.SIGINT, signal.SIGTERM])
+def test_several_at_a_time_leave_nothing_behind(long: Path, ending: signal.Signals) -> None:
+    running = subprocess.Popen(
+        [sys.executable, "-m", "ukemi", "check", "-j", "2", "--quiet", str(long), str(long)],
+        stdout=subprocess.PIPE, stderr=subprocess.PIPE, encoding="utf-8", env=ENVIRONMENT,
+        start_new_session=True,
+    )  # fmt: skip
+    time.sleep(4)
+    began = time.perf_counter()
+    running.send_signal(ending)
+    text, wrong = running.communicate(timeout=60)
+    assert time.perf_counter() - began < 6
+    assert "Traceback" not in wrong
+    if ending == signal.SIGINT:
+        assert (running.returncode, text.count("not settled")) == (3, 4)
+    time.sleep(0.5)
+    with pytest.raises(ProcessLookupError):
+        os.killpg(running.pid, 0)
