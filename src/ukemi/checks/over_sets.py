@@ -27,6 +27,7 @@ from .questions import Questions, Statuses
 from .reason import Reason, Reasons, never_hopeless
 from .result import Mistake
 from .statuses import counts_as_room, status
+from .subjects import Subject
 from .ways import Ways
 
 Asked = TypeVar("Asked")
@@ -87,6 +88,7 @@ class OverSets(Questions):
         self.space = space
         self.complete: bool = space.complete
         self._done: dict[str, Any] = {}
+        self._by_name = {subject.name: subject for subject in self.subjects}
 
     # -- the sets -----------------------------------------------------------------------------
 
@@ -115,9 +117,12 @@ class OverSets(Questions):
     def done(self, name: str) -> Any:
         """The positions in which a subject was done."""
         if name not in self._done:
-            subject = next(one for one in self.subjects if one.name == name)
+            subject = self._subject(name)
             self._done[name] = self.space.changed(subject.variable, subject.before)
         return self._done[name]
+
+    def _subject(self, name: str) -> Subject:
+        return self._by_name[name]
 
     def _at(self, room: str) -> Any:
         return self.space.at(self.rules.places.index(room))
@@ -241,8 +246,16 @@ class OverSets(Questions):
     def statuses(self) -> Statuses:  # noqa: D102
         found: Statuses = {"door": {}, "chest": {}, "act": {}, "item": {}}
         for subject in self.subjects:
-            found[subject.kind][subject.name] = self.status_of_any([subject.name])
+            found[subject.kind][subject.name] = self._status(subject)
         return found
+
+    @unless_cut(_unknown)
+    def _status(self, subject: Subject) -> Answer:
+        self.space.limits.check()
+        without = self.space.having(subject.variable, subject.before, self.finished)
+        some = bool(self.finished - without)
+        reached = some or bool(self.done(subject.name))
+        return status(some, bool(without), reached, self.complete)
 
     @unless_cut(_unknown)
     def status_of_any(self, names: list[str]) -> Answer:  # noqa: D102
@@ -331,27 +344,29 @@ class OverSets(Questions):
         bits = {name: 1 << number for number, name in enumerate(names)}
         first = self._first_done(names)
         before = dict.fromkeys(names, 0)
-        for name in names:
-            earlier = [other for other in names if first[other] < first[name]]
+        in_turn = sorted(names, key=first.__getitem__)
+        for name in in_turn:
+            earlier = [other for other in in_turn if first[other] < first[name]]
             loose = self._right_before(name) if earlier else None
-            for other in earlier:
+            for other in reversed(earlier):
+                if before[name] & bits[other]:
+                    continue  # it comes before something that comes before this
                 if self._done_in_all(other, loose) or (
                     name.endswith("\0") and self._done_in_all(other, self._first_entering(name))
                 ):
-                    before[name] |= bits[other]
+                    before[name] |= bits[other] | before[other]
         return ordered(before, bits)
 
     def _first_done(self, names: list[str]) -> dict[str, int]:
         """When a finishing run first does each of some things, and enters each of some rooms."""
         route = self.finishing()
         positions = [] if route is None else route.positions
-        subjects = {one.name: one for one in self.subjects}
         first: dict[str, int] = {}
         for number, position in enumerate(positions):
             for name in names:
                 if name in first:
                     continue
-                subject = subjects.get(name)
+                subject = self._by_name.get(name)
                 if subject is None:
                     done = self.rules.places[position[PLACE]] == name.removesuffix("\0")
                 else:
@@ -363,7 +378,8 @@ class OverSets(Questions):
     def _done_in_all(self, name: str, positions: Any) -> bool:
         """Whether something was done, or a room entered, on every way to some positions."""
         if not name.endswith("\0"):
-            return not positions - self.done(name)
+            subject = self._subject(name)
+            return not self.space.having(subject.variable, subject.before, positions)
         room = name.removesuffix("\0")
         if not self.space.places(positions) & self._ways.around(room):
             return True
@@ -375,8 +391,7 @@ class OverSets(Questions):
             here = self._at(name.removesuffix("\0"))
             leading = self.space.leading(self.can_finish - here, self.can_finish & here)
         else:
-            subject = next(one for one in self.subjects if one.name == name)
-            done = self.done(name)
+            subject, done = self._subject(name), self.done(name)
             leading = self.space.leading(
                 self.can_finish - done, self.can_finish & done, subject.variable
             )

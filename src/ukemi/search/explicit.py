@@ -150,6 +150,11 @@ class ExplicitSpace:
         """For each variable, its values in all positions."""
         return list(zip(*self.found.positions, strict=True))
 
+    def having(self, variable: int, value: int, within: Numbers) -> Numbers:
+        """Those of some positions in which a variable has a value."""
+        column = self._columns[variable]
+        return frozenset(number for number in within if column[number] == value)
+
     def count(self, positions: Numbers) -> int:
         """How many positions there are in a set."""
         return len(positions)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ...rules import Rules
-from ..limits import Limits
+from ..limits import CutShortError, Limits
 
 #: How many nodes to ask for at first, and where those are too few: more take longer to set up.
 NODES = (1 << 21, 1 << 25)
@@ -30,6 +30,6 @@ def symbolic_space(rules: Rules, limits: Limits) -> SymbolicSpace | None:
             space = SymbolicSpace(rules, limits, nodes)
             if space.complete or limits.over or space.nodes < nodes:
                 break  # it is all there, or more nodes would not help
-    except (TooManyBranchesError, TooLargeError, MemoryError):
+    except (CutShortError, TooManyBranchesError, TooLargeError, MemoryError):
         return None
     return space

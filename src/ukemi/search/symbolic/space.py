@@ -22,12 +22,15 @@ from ...rules import END, PLACE, Move, Position, Rules
 from ...rules.expressions import TRUE, Expression, all_of
 from ..limits import CutShortError, Limits
 from ..space import Run
-from .effects import Action, Key, actions_of
+from .effects import Action, Key, TooLargeError, actions_of
 from .encoding import Encoding
 
 #: The memory that a node of a diagram takes with what is remembered of it, in bytes.
 BYTES_A_NODE = 32
 
+
+#: How many steps the moves of a level may come to, one for each value of a number they add to.
+MOST_STEPS = 20_000
 
 #: How long to look for cheapest runs.
 LAYERS_SECONDS = 4.0
@@ -137,8 +140,11 @@ class SymbolicSpace:
         self.steps: list[_Step] = []
         self._changing: dict[int, list[_Step]] = {}
         for action in actions:
+            limits.check()
             for step in self._steps_of(action):
                 self.steps.append(step)
+                if len(self.steps) > MOST_STEPS:
+                    raise TooLargeError("its moves depend on too many numbers")
                 for variable in action.changed:
                     self._changing.setdefault(variable, []).append(step)
                 self._out.setdefault(step.source, []).append(step)
@@ -171,6 +177,8 @@ class SymbolicSpace:
                 cases = [({**one, variable: branch.becomes[variable]}, what) for one, what in cases]
                 continue
             amount = branch.adds[variable]
+            if len(cases) * encoding.most[variable] > MOST_STEPS:
+                raise TooLargeError("its moves depend on too many numbers")
             cases = [
                 ({**one, variable: value + amount}, what & encoding.cube({variable: value}))
                 for one, what in cases
@@ -325,14 +333,18 @@ class SymbolicSpace:
         other = ~self.encoding.cube({variable: value})
         return Diagrams({key: one & other for key, one in self.reachable.parts.items()})
 
+    def having(self, variable: int, value: int, within: Diagrams) -> Diagrams:
+        """Those of some positions in which a variable has a value."""
+        if variable not in self.encoding.bits:
+            return within if self.encoding.start[variable] == value else Diagrams({})
+        if value > self.encoding.most[variable]:
+            return Diagrams({})
+        same = self.encoding.cube({variable: value})
+        return Diagrams({key: one & same for key, one in within.parts.items()})
+
     def count(self, positions: Diagrams) -> int:
         """How many positions there are in a set."""
         return sum(int(one.sat_count(self.encoding.count)) for one in positions.parts.values())
-
-    def some(self, positions: Diagrams) -> Position:
-        """One position of a set that has any."""
-        key = next(iter(positions.parts))
-        return self.encoding.values(key, positions.parts[key])
 
     def contains(self, positions: Diagrams, position: Position) -> bool:
         """Whether a position is in a set."""
@@ -366,18 +378,14 @@ class SymbolicSpace:
         """A run along which the positions were found."""
         firsts = [self._first(key, part) for key, part in targets.parts.items()]
         born = min((one for one in firsts if one is not None), key=lambda one: one.number)
-        position = self.encoding.values(born.key, born.positions & targets.parts[born.key])
+        here = born.positions & targets.parts[born.key]
         moves: list[Move] = []
-        while born.step is not None:
+        while born.step is not None:  # whatever is chosen of the positions before, it leads here
             step = born.step
-            earlier = step.before(self.encoding.cube(dict(enumerate(position))))
+            earlier = step.before(here)
             before = self._first(step.source, earlier, born.number)
             assert before is not None, "a position came from nowhere"
-            position = self.encoding.values(step.source, before.positions & earlier)
-            # What was known there when the step was followed may have come to be known long before.
-            found = self._first(step.source, self.encoding.cube(dict(enumerate(position))))
-            assert found is not None
-            born = found
+            born, here = before, before.positions & earlier
             moves.append(step.action.move)
         moves.reverse()
         return Run(tuple(moves), self._layers.bound)
@@ -481,81 +489,72 @@ class _Layers:
         return layer
 
     def _back_from(self, targets: Diagrams, cost: int) -> Run:
-        space = self.space
-        position = space.some(targets)
+        """A run into some positions of a layer, followed back from layer to layer.
+
+        Whatever is chosen of the positions before, it leads on into those after.
+        """
+        here, total = targets, cost
         moves: list[Move] = []
-        total = cost
-        start = space.rules.start()
-        while cost or position != start:
-            position, cost, move = self._came(position, cost)
+        while cost or not here & self.space.start:
+            here, cost, move = self._came(here, cost)
             moves.append(move)
         moves.reverse()
         return Run(tuple(moves), total)
 
-    def _came(self, position: Position, cost: int) -> tuple[Position, int, Move]:
-        space = self.space
-        ((key, single),) = space.only(position).parts.items()
-        for step in sorted(space._in.get(key, ()), key=lambda one: -one.action.move.cost):
-            moved = step.action.move.cost
-            if moved == 0 or moved > cost:
-                continue
-            from_ = self.layers[cost - moved].parts.get(step.source)
-            if from_ is not None and (both := step.before(single) & from_).satisfiable():
-                return space.encoding.values(step.source, both), cost - moved, step.action.move
-        return self._came_free(position, cost)
+    def _came(self, here: Diagrams, cost: int) -> tuple[Diagrams, int, Move]:
+        for key, positions in here.parts.items():
+            for step in self.space._in.get(key, ()):
+                moved = step.action.move.cost
+                from_ = (
+                    self.layers[cost - moved].parts.get(step.source) if 0 < moved <= cost else None
+                )
+                if from_ is not None and (both := step.before(positions) & from_).satisfiable():
+                    return Diagrams({step.source: both}), cost - moved, step.action.move
+        return self._came_free(here, cost)
 
-    def _came_free(self, position: Position, cost: int) -> tuple[Position, int, Move]:
+    def _came_free(self, here: Diagrams, cost: int) -> tuple[Diagrams, int, Move]:
         """The move before one that costs nothing: it comes from within the same layer."""
-        space = self.space
-        layer = self.layers[cost]
-        # Back over moves that cost nothing, to the nearest position that was come to at a cost.
-        rings = [space.only(position)]
-        seen = rings[0]
-        while True:
-            ring = Diagrams({})
-            for step in space.steps:
-                if step.action.move.cost == 0 and step.target in rings[-1].parts:
-                    from_ = layer.parts.get(step.source)
-                    if from_ is not None:
-                        before = step.before(rings[-1].parts[step.target]) & from_
-                        ring = ring | Diagrams({step.source: before})
-            ring = ring - seen
+        rings = [here]
+        seen = here
+        while not (entered := self._entered(rings[-1], cost)):
+            ring = self._free_before(rings[-1], self.layers[cost]) - seen
             assert ring, "a position came from nowhere"
             seen = seen | ring
             rings.append(ring)
-            entered = self._entered(ring, cost)
-            if entered:
-                break
-        here = entered
-        for target in reversed(rings[:-1]):
-            for step in space.steps:
-                if (
-                    step.action.move.cost == 0
-                    and step.source in here.parts
-                    and step.target in target.parts
-                ):
-                    source = here.parts[step.source] & step.before(target.parts[step.target])
+        # From the ring that was entered at a cost, one free move leads into the ring before it.
+        for ring in rings[-2::-1]:
+            for step in self.space.steps:
+                if step.action.move.cost or step.source not in entered.parts:
+                    continue
+                if step.target in ring.parts:
+                    source = entered.parts[step.source] & step.before(ring.parts[step.target])
                     if source.satisfiable():
-                        if target is rings[0]:
-                            return (
-                                space.encoding.values(step.source, source),
-                                cost,
-                                step.action.move,
-                            )
-                        here = Diagrams({step.target: step.after(source)}) & target
+                        if ring is rings[0]:
+                            return Diagrams({step.source: source}), cost, step.action.move
+                        entered = Diagrams({step.target: step.after(source)}) & ring
                         break
         raise AssertionError("a position came from nowhere")
 
+    def _free_before(self, targets: Diagrams, layer: Diagrams) -> Diagrams:
+        """The positions of a layer from which a move that costs nothing leads into a set."""
+        found = Diagrams({})
+        for step in self.space.steps:
+            from_ = layer.parts.get(step.source)
+            if step.action.move.cost == 0 and step.target in targets.parts and from_ is not None:
+                before = step.before(targets.parts[step.target]) & from_
+                found = found | Diagrams({step.source: before})
+        return found
+
     def _entered(self, ring: Diagrams, cost: int) -> Diagrams:
-        space = self.space
-        if cost == 0 and (both := ring & space.start):
+        """Those of some positions of a layer that a move which costs something leads to."""
+        if cost == 0 and (both := ring & self.space.start):
             return both
-        for step in space.steps:
+        for step in self.space.steps:
             moved = step.action.move.cost
             if 0 < moved <= cost and step.target in ring.parts:
                 from_ = self.layers[cost - moved].parts.get(step.source)
                 if from_ is not None:
-                    both_ = step.after(from_) & ring.parts[step.target]
-                    if both_.satisfiable():
-                        return Diagrams({step.target: both_})
+                    reached = step.after(from_) & ring.parts[step.target]
+                    if reached.satisfiable():
+                        return Diagrams({step.target: reached})
         return Diagrams({})
