@@ -82,7 +82,13 @@ def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:
     import csv
 
     path = Path(path)
-    _refuse(path, LARGEST_MAP)
+    found = path.stat()
+    if stat.S_ISDIR(found.st_mode):
+        raise IsADirectoryError(EISDIR, os.strerror(EISDIR))
+    if not stat.S_ISREG(found.st_mode):  # a device or a pipe may have no end
+        raise ValueError("it is no regular file")
+    if found.st_size > LARGEST_MAP:
+        raise ValueError(f"it has {found.st_size:,} bytes; {LARGEST_MAP:,} are the most")
     with path.open(encoding="utf-8-sig", newline="") as file:
         try:
             return [tuple(cell or " " for cell in row) for row in csv.reader(file)]
@@ -102,22 +108,6 @@ def _csv_beside(folder: Path, name: str) -> list[tuple[str, ...]]:
     return load_csv_map(path)
 
 
-def _refuse(path: Path, most: int) -> None:
-    """Refuse what has no end, and what is too large.
-
-    Raises:
-        OSError: There is no such file.
-        ValueError: It is no file, or too large.
-    """
-    found = path.stat()
-    if stat.S_ISDIR(found.st_mode):
-        raise IsADirectoryError(EISDIR, os.strerror(EISDIR))
-    if not stat.S_ISREG(found.st_mode):
-        raise ValueError("it is no regular file")
-    if found.st_size > most:
-        raise ValueError(f"it has {found.st_size:,} bytes; {most:,} are the most")
-
-
 def read_text(path: str | os.PathLike[str]) -> str:
     """Read a text file.
 
@@ -132,8 +122,10 @@ def read_text(path: str | os.PathLike[str]) -> str:
     """
     file = os.fspath(path)
     try:
-        _refuse(Path(path), LARGEST_FILE)
-        raw = Path(path).read_bytes()
+        with Path(path).open("rb") as opened:  # it may be a pipe, and need not end
+            raw = opened.read(LARGEST_FILE + 1)
+        if len(raw) > LARGEST_FILE:
+            raise ValueError(f"it has more than {LARGEST_FILE:,} bytes, which are the most")
     except (OSError, ValueError) as error:
         reason = getattr(error, "strerror", None) or str(error)
         raise _unreadable(f"cannot read this file: {reason.lower()}", file) from None
