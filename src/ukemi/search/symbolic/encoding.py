@@ -66,6 +66,7 @@ class Encoding:
             self.manager.set_var_order(self._order(actions))
         self.true, self.false = self.manager.true(), self.manager.false()
         self._level = [self.manager.var_to_level(bit) for bit in range(count)]
+        self._sums: dict[tuple[tuple[tuple[int, int], ...], int], BDDFunction] = {}
         self._guards: dict[tuple[int, int], tuple[Expression, BDDFunction]] = {}
 
     def _order(self, actions: Sequence[Action]) -> list[int]:
@@ -170,7 +171,14 @@ class Encoding:
         at_least = self._sum_at_least(((variable, 1),), value)
         return at_least & ~self._sum_at_least(((variable, 1),), value + 1)
 
-    def _sum_at_least(self, terms: Sequence[tuple[int, int]], least: int) -> BDDFunction:
+    def _sum_at_least(self, terms: tuple[tuple[int, int], ...], least: int) -> BDDFunction:
+        """Where a weighted sum of variables comes to so much."""
+        known = self._sums.get((terms, least))
+        if known is None:
+            known = self._sums[terms, least] = self._sum(terms, least)
+        return known
+
+    def _sum(self, terms: tuple[tuple[int, int], ...], least: int) -> BDDFunction:
         weights: dict[int, int] = {}
         for variable, weight in terms:
             told = self.implied.get(variable)

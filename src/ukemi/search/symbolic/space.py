@@ -12,18 +12,19 @@ from __future__ import annotations
 from bisect import bisect_left
 from collections.abc import Callable, Iterator, Mapping
 from itertools import count
-from time import perf_counter
 from typing import Any, NamedTuple
 
 from oxidd.bdd import BDDFunction
-from oxidd.util import BooleanOperator, DDMemoryError
+from oxidd.util import DDMemoryError
 
 from ...rules import END, PLACE, Move, Position, Rules
 from ...rules.expressions import TRUE, Expression, all_of
 from ..limits import CutShortError, Limits
 from ..space import Run
+from .diagrams import Diagrams, Step
 from .effects import Action, Key, TooLargeError, actions_of
 from .encoding import Encoding
+from .layers import Layers
 
 #: The memory that a node of a diagram takes with what is remembered of it, in bytes.
 BYTES_A_NODE = 32
@@ -32,74 +33,6 @@ BYTES_A_NODE = 32
 #: How many steps the moves of a level may come to, one for each value of a number they add to.
 MOST_STEPS = 20_000
 
-#: How long to look for cheapest runs.
-LAYERS_SECONDS = 4.0
-
-
-class Diagrams:
-    """A set of positions: for each room and end of the run, those there, as a diagram.
-
-    Args:
-        parts: The diagrams; empty ones are left out.
-    """
-
-    __slots__ = ("parts",)
-
-    def __init__(self, parts: Mapping[Key, BDDFunction]) -> None:
-        self.parts = {key: one for key, one in parts.items() if one.satisfiable()}
-
-    def __bool__(self) -> bool:
-        return bool(self.parts)
-
-    def __and__(self, other: Diagrams) -> Diagrams:
-        both = self.parts.keys() & other.parts.keys()
-        return Diagrams(
-            {key: self.parts[key] & other.parts[key] for key in self.parts if key in both}
-        )
-
-    def __or__(self, other: Diagrams) -> Diagrams:
-        joined = dict(self.parts)
-        for key, one in other.parts.items():
-            joined[key] = joined[key] | one if key in joined else one
-        return Diagrams(joined)
-
-    def __sub__(self, other: Diagrams) -> Diagrams:
-        return Diagrams(
-            {
-                key: one & ~other.parts[key] if key in other.parts else one
-                for key, one in self.parts.items()
-            }
-        )
-
-    def __le__(self, other: Diagrams) -> bool:
-        return not self - other
-
-    def __eq__(self, other: object) -> bool:
-        return isinstance(other, Diagrams) and self.parts == other.parts
-
-    __hash__ = None  # type: ignore[assignment]
-
-
-class _Step:
-    """An action as diagrams."""
-
-    __slots__ = ("action", "asked", "becomes", "changed", "source", "target")
-
-    def __init__(
-        self, action: Action, asked: BDDFunction, becomes: BDDFunction, changed: BDDFunction
-    ):
-        self.action = action
-        self.source, self.target = action.source, action.target
-        self.asked, self.becomes, self.changed = asked, becomes, changed
-
-    def after(self, positions: BDDFunction) -> BDDFunction:
-        """The positions it leads to."""
-        return positions.apply_exists(BooleanOperator.AND, self.asked, self.changed) & self.becomes
-
-    def before(self, positions: BDDFunction) -> BDDFunction:
-        """The positions it leads from."""
-        return positions.apply_exists(BooleanOperator.AND, self.becomes, self.changed) & self.asked
-
 
 class _Born(NamedTuple):
     """All that was known of a room at one moment, and the step by which the last of it came."""
@@ -107,7 +40,7 @@ class _Born(NamedTuple):
     number: int
     key: Key
     positions: BDDFunction
-    step: _Step | None
+    step: Step | None
 
 
 class SymbolicSpace:
@@ -135,10 +68,10 @@ class SymbolicSpace:
         memory = limits.memory or 4 << 30
         self.nodes = max(1 << 16, min(nodes, memory // 2 // BYTES_A_NODE))
         self.encoding = Encoding(rules, actions, self.nodes)
-        self._out: dict[Key, list[_Step]] = {}
-        self._in: dict[Key, list[_Step]] = {}
-        self.steps: list[_Step] = []
-        self._changing: dict[int, list[_Step]] = {}
+        self.out: dict[Key, list[Step]] = {}
+        self.into: dict[Key, list[Step]] = {}
+        self.steps: list[Step] = []
+        self._changing: dict[int, list[Step]] = {}
         for action in actions:
             limits.check()
             for step in self._steps_of(action):
@@ -147,24 +80,24 @@ class SymbolicSpace:
                     raise TooLargeError("its moves depend on too many numbers")
                 for variable in action.changed:
                     self._changing.setdefault(variable, []).append(step)
-                self._out.setdefault(step.source, []).append(step)
-                self._in.setdefault(step.target, []).append(step)
+                self.out.setdefault(step.source, []).append(step)
+                self.into.setdefault(step.target, []).append(step)
         start = rules.start()
         self.start = Diagrams(
             {(start[PLACE], start[END]): self.encoding.cube(dict(enumerate(start)))}
         )
         self._born: dict[Key, list[_Born]] = {}
         self.reachable, self.unexplored = self._closed(
-            self.start, self._out, _forward, None, self._born
+            self.start, self.out, _forward, None, self._born
         )
-        self._layers = _Layers(self)
+        self._layers = Layers(self)
 
     @property
     def complete(self) -> bool:
         """Whether every position that can be reached has been."""
         return not self.unexplored
 
-    def _steps_of(self, action: Action) -> Iterator[_Step]:
+    def _steps_of(self, action: Action) -> Iterator[Step]:
         """An action as diagrams; where it adds to a number, one for each value of it."""
         encoding, branch = self.encoding, action.branch
         asked = encoding.guard(
@@ -187,15 +120,15 @@ class SymbolicSpace:
         over = encoding.over(changed)
         for becomes, what in cases:
             if what.satisfiable():
-                yield _Step(action, what, encoding.cube(becomes), over)
+                yield Step(action, what, encoding.cube(becomes), over)
 
     # -- closures -----------------------------------------------------------------------------
 
     def _closed(
         self,
         begin: Diagrams,
-        steps: Mapping[Key, list[_Step]],
-        ways: Callable[[_Step], tuple[Key, Callable[[BDDFunction], BDDFunction]]],
+        steps: Mapping[Key, list[Step]],
+        ways: Callable[[Step], tuple[Key, Callable[[BDDFunction], BDDFunction]]],
         within: Diagrams | None,
         born: dict[Key, list[_Born]] | None = None,
     ) -> tuple[Diagrams, Diagrams]:
@@ -217,9 +150,9 @@ class SymbolicSpace:
         waiting = dict.fromkeys(known)
         key: Key | None = None
 
-        followed: dict[_Step, BDDFunction] = {}
+        followed: dict[Step, BDDFunction] = {}
 
-        def grown(step: _Step, to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> bool:
+        def grown(step: Step, to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> bool:
             """Take up what a step leads to; whether any of it is new."""
             assert key is not None
             if followed.get(step) == known[key]:
@@ -263,7 +196,7 @@ class SymbolicSpace:
             within: The positions that the ways to them may go through; ``None`` for any reached.
         """
         within = self.reachable if within is None else within
-        found, cut = self._closed(targets, self._in, _backward, within)
+        found, cut = self._closed(targets, self.into, _backward, within)
         if cut:
             raise CutShortError
         return found
@@ -275,7 +208,7 @@ class SymbolicSpace:
             sources: Where to begin.
             within: The positions that the ways may go through; ``None`` for any reached.
         """
-        found, cut = self._closed(sources, self._out, _forward, within or self.reachable)
+        found, cut = self._closed(sources, self.out, _forward, within or self.reachable)
         if cut:
             raise CutShortError
         return found
@@ -406,155 +339,9 @@ class SymbolicSpace:
         return records[low]
 
 
-def _forward(step: _Step) -> tuple[Key, Callable[[BDDFunction], BDDFunction]]:
+def _forward(step: Step) -> tuple[Key, Callable[[BDDFunction], BDDFunction]]:
     return step.target, step.after
 
 
-def _backward(step: _Step) -> tuple[Key, Callable[[BDDFunction], BDDFunction]]:
+def _backward(step: Step) -> tuple[Key, Callable[[BDDFunction], BDDFunction]]:
     return step.source, step.before
-
-
-class _Layers:
-    """The positions by what the cheapest run to them costs, as far as anybody asked.
-
-    Breadth-first search with a layer for each cost.
-    """
-
-    def __init__(self, space: SymbolicSpace) -> None:
-        self.space = space
-        self.layers: list[Diagrams] = []
-        self._seen = Diagrams({})
-        self._waiting: dict[int, Diagrams] = {0: space.start}
-        self._given_up = False
-        self._seconds = 0.0
-        self._allowed = LAYERS_SECONDS
-
-    @property
-    def bound(self) -> int:
-        """What a run to a position that is in no layer costs at least."""
-        return len(self.layers)
-
-    def run_to(self, targets: Diagrams) -> Run | None:
-        for cost, layer in enumerate(self.layers):
-            if both := layer & targets:
-                return self._back_from(both, cost)
-        while not self._given_up and self._waiting:
-            try:
-                if self._seconds > self._allowed:
-                    raise CutShortError
-                layer = self._next()
-            except (CutShortError, DDMemoryError):
-                self._given_up = True
-                self._waiting = {}
-                self.space.encoding.manager.gc()
-                return None
-            if both := layer & targets:
-                return self._back_from(both, len(self.layers) - 1)
-        return None
-
-    def _next(self) -> Diagrams:
-        """Work out the layer of the next cost."""
-        began = perf_counter()
-        space, cost = self.space, len(self.layers)
-        layer = self._waiting.get(cost, Diagrams({})) - self._seen
-        later: dict[int, Diagrams] = {}
-        ahead = layer
-        while ahead:
-            free: dict[Key, BDDFunction] = {}
-            for key, positions in ahead.parts.items():
-                for step in space._out.get(key, ()):
-                    space.limits.check()
-                    after = step.after(positions)
-                    if not after.satisfiable():
-                        continue
-                    moved = step.action.move.cost
-                    if moved == 0:
-                        free[step.target] = (
-                            free[step.target] | after if step.target in free else after
-                        )
-                    else:
-                        one = Diagrams({step.target: after})
-                        later[moved] = later[moved] | one if moved in later else one
-            ahead = Diagrams(free) - layer - self._seen
-            layer = layer | ahead
-        self._waiting.pop(cost, None)
-        self._seen = self._seen | layer
-        for moved, reached in later.items():
-            fresh = reached - self._seen
-            if fresh:
-                known = self._waiting.get(cost + moved)
-                self._waiting[cost + moved] = known | fresh if known is not None else fresh
-        self.layers.append(layer)
-        self._seconds += perf_counter() - began
-        return layer
-
-    def _back_from(self, targets: Diagrams, cost: int) -> Run:
-        """A run into some positions of a layer, followed back from layer to layer.
-
-        Whatever is chosen of the positions before, it leads on into those after.
-        """
-        here, total = targets, cost
-        moves: list[Move] = []
-        while cost or not here & self.space.start:
-            here, cost, move = self._came(here, cost)
-            moves.append(move)
-        moves.reverse()
-        return Run(tuple(moves), total)
-
-    def _came(self, here: Diagrams, cost: int) -> tuple[Diagrams, int, Move]:
-        for key, positions in here.parts.items():
-            for step in self.space._in.get(key, ()):
-                moved = step.action.move.cost
-                from_ = (
-                    self.layers[cost - moved].parts.get(step.source) if 0 < moved <= cost else None
-                )
-                if from_ is not None and (both := step.before(positions) & from_).satisfiable():
-                    return Diagrams({step.source: both}), cost - moved, step.action.move
-        return self._came_free(here, cost)
-
-    def _came_free(self, here: Diagrams, cost: int) -> tuple[Diagrams, int, Move]:
-        """The move before one that costs nothing: it comes from within the same layer."""
-        rings = [here]
-        seen = here
-        while not (entered := self._entered(rings[-1], cost)):
-            ring = self._free_before(rings[-1], self.layers[cost]) - seen
-            assert ring, "a position came from nowhere"
-            seen = seen | ring
-            rings.append(ring)
-        # From the ring that was entered at a cost, one free move leads into the ring before it.
-        for ring in rings[-2::-1]:
-            for step in self.space.steps:
-                if step.action.move.cost or step.source not in entered.parts:
-                    continue
-                if step.target in ring.parts:
-                    source = entered.parts[step.source] & step.before(ring.parts[step.target])
-                    if source.satisfiable():
-                        if ring is rings[0]:
-                            return Diagrams({step.source: source}), cost, step.action.move
-                        entered = Diagrams({step.target: step.after(source)}) & ring
-                        break
-        raise AssertionError("a position came from nowhere")
-
-    def _free_before(self, targets: Diagrams, layer: Diagrams) -> Diagrams:
-        """The positions of a layer from which a move that costs nothing leads into a set."""
-        found = Diagrams({})
-        for step in self.space.steps:
-            from_ = layer.parts.get(step.source)
-            if step.action.move.cost == 0 and step.target in targets.parts and from_ is not None:
-                before = step.before(targets.parts[step.target]) & from_
-                found = found | Diagrams({step.source: before})
-        return found
-
-    def _entered(self, ring: Diagrams, cost: int) -> Diagrams:
-        """Those of some positions of a layer that a move which costs something leads to."""
-        if cost == 0 and (both := ring & self.space.start):
-            return both
-        for step in self.space.steps:
-            moved = step.action.move.cost
-            if 0 < moved <= cost and step.target in ring.parts:
-                from_ = self.layers[cost - moved].parts.get(step.source)
-                if from_ is not None:
-                    reached = step.after(from_) & ring.parts[step.target]
-                    if reached.satisfiable():
-                        return Diagrams({step.target: reached})
-        return Diagrams({})

@@ -1,0 +1,75 @@
+"""Sets of positions and single moves as decision diagrams."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from oxidd.bdd import BDDFunction
+from oxidd.util import BooleanOperator
+
+from .effects import Action, Key
+
+
+class Diagrams:
+    """A set of positions: for each room and end of the run, those there, as a diagram.
+
+    Args:
+        parts: The diagrams; empty ones are left out.
+    """
+
+    __slots__ = ("parts",)
+
+    def __init__(self, parts: Mapping[Key, BDDFunction]) -> None:
+        self.parts = {key: one for key, one in parts.items() if one.satisfiable()}
+
+    def __bool__(self) -> bool:
+        return bool(self.parts)
+
+    def __and__(self, other: Diagrams) -> Diagrams:
+        both = self.parts.keys() & other.parts.keys()
+        return Diagrams(
+            {key: self.parts[key] & other.parts[key] for key in self.parts if key in both}
+        )
+
+    def __or__(self, other: Diagrams) -> Diagrams:
+        joined = dict(self.parts)
+        for key, one in other.parts.items():
+            joined[key] = joined[key] | one if key in joined else one
+        return Diagrams(joined)
+
+    def __sub__(self, other: Diagrams) -> Diagrams:
+        return Diagrams(
+            {
+                key: one & ~other.parts[key] if key in other.parts else one
+                for key, one in self.parts.items()
+            }
+        )
+
+    def __le__(self, other: Diagrams) -> bool:
+        return not self - other
+
+    def __eq__(self, other: object) -> bool:
+        return isinstance(other, Diagrams) and self.parts == other.parts
+
+    __hash__ = None  # type: ignore[assignment]
+
+
+class Step:
+    """An action as diagrams."""
+
+    __slots__ = ("action", "asked", "becomes", "changed", "source", "target")
+
+    def __init__(
+        self, action: Action, asked: BDDFunction, becomes: BDDFunction, changed: BDDFunction
+    ):
+        self.action = action
+        self.source, self.target = action.source, action.target
+        self.asked, self.becomes, self.changed = asked, becomes, changed
+
+    def after(self, positions: BDDFunction) -> BDDFunction:
+        """The positions it leads to."""
+        return positions.apply_exists(BooleanOperator.AND, self.asked, self.changed) & self.becomes
+
+    def before(self, positions: BDDFunction) -> BDDFunction:
+        """The positions it leads from."""
+        return positions.apply_exists(BooleanOperator.AND, self.becomes, self.changed) & self.asked
