@@ -138,6 +138,7 @@ class OverSets(Questions):
         at_least = run.at_least + sum(move.cost for move in more) if certain else 0
         return replay(self.rules, [*run.moves, *more], at_least=at_least)
 
+    @unless_cut(_nothing)
     def _route_to(self, positions: Any, certain: bool = True) -> Route | None:
         run = self.space.run_to(positions)
         return None if run is None else self._route(run, certain=certain)

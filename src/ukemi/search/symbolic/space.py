@@ -152,6 +152,11 @@ class SymbolicSpace:
 
         followed: dict[Step, BDDFunction] = {}
 
+        def reached(to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> BDDFunction:
+            assert key is not None
+            fresh = lead(known[key])
+            return fresh if within is None else fresh & within.parts.get(to, self.encoding.false)
+
         def grown(step: Step, to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> bool:
             """Take up what a step leads to; whether any of it is new."""
             assert key is not None
@@ -159,11 +164,12 @@ class SymbolicSpace:
                 return False  # nothing has come to be known since it was followed
             followed[step] = known[key]
             self.limits.check()
-            fresh = lead(known[key])
-            if within is not None:
-                fresh = fresh & within.parts.get(to, self.encoding.false)
             before = known.get(to, self.encoding.false)
-            after = before | fresh
+            try:
+                after = before | reached(to, lead)
+            except DDMemoryError:  # once more, without what nobody needs any longer
+                self.encoding.manager.gc()
+                after = before | reached(to, lead)
             if after == before:
                 return False
             known[to] = after
