@@ -223,3 +223,13 @@ def test_a_route_is_called_shortest_only_where_that_is_proven() -> None:
         for finding in report.findings:
             if finding.route is not None and finding.mistake is not None:
                 assert not finding.route.shortest or report.search.complete
+
+
+def test_without_a_run_at_hand_nothing_is_guessed(monkeypatch: pytest.MonkeyPatch) -> None:
+    level = ukemi.load(DEMO / "wasted-key.yaml")
+    expected = explicit(level).answers
+    monkeypatch.setattr(OverSets, "_route_to", lambda *given, **more: None)
+    found = explicit(level).answers  # as where the memory was over just then
+    assert found.rooms == expected.rooms
+    assert "required" in found.rooms.values()
+    assert found.order is None

@@ -281,7 +281,7 @@ class OverSets(Questions):
 
     def _can_be_left_out(self, room: str) -> bool:
         """Whether some finishing run never enters a room, of those found."""
-        if room not in self._on_the_way:
+        if self._finishing is not None and room not in self._on_the_way:
             return True
         if not self.space.places(self.finished) & self._ways.around(room):
             return False
@@ -343,6 +343,8 @@ class OverSets(Questions):
         """
         names = [*required, *(f"{room}\0" for room in rooms)]
         bits = {name: 1 << number for number, name in enumerate(names)}
+        if self._finishing is None:
+            return () if not names else None
         first = self._first_done(names)
         before = dict.fromkeys(names, 0)
         in_turn = sorted(names, key=first.__getitem__)

@@ -214,7 +214,8 @@ class SymbolicSpace:
             sources: Where to begin.
             within: The positions that the ways may go through; ``None`` for any reached.
         """
-        found, cut = self._closed(sources, self.out, _forward, within or self.reachable)
+        within = self.reachable if within is None else within
+        found, cut = self._closed(sources, self.out, _forward, within)
         if cut:
             raise CutShortError
         return found
