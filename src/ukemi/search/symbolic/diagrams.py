@@ -55,9 +55,19 @@ class Diagrams:
 
 
 class Step:
-    """An action as diagrams."""
+    """An action as diagrams.
 
-    __slots__ = ("action", "asked", "becomes", "changed", "source", "target")
+    Args:
+        action: The action.
+        asked: Where it can be made.
+        becomes: What it makes of what it changes.
+        changed: The bits of what it changes.
+
+    Attributes:
+        free: Whether it asks for nothing, and changes nothing but where the player is.
+    """
+
+    __slots__ = ("action", "asked", "becomes", "changed", "free", "source", "target")
 
     def __init__(
         self, action: Action, asked: BDDFunction, becomes: BDDFunction, changed: BDDFunction
@@ -65,6 +75,7 @@ class Step:
         self.action = action
         self.source, self.target = action.source, action.target
         self.asked, self.becomes, self.changed = asked, becomes, changed
+        self.free = asked.valid() and changed.valid() and self.source[1] == self.target[1]
 
     def after(self, positions: BDDFunction) -> BDDFunction:
         """The positions it leads to."""

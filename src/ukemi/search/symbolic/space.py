@@ -3,16 +3,16 @@
 Symbolic model checking: J. R. Burch, E. M. Clarke, K. L. McMillan, D. L. Dill, L. J. Hwang, "Symbolic
 model checking: 10^20 states and beyond", Information and Computation 98 (1992). Where the player is
 tells the sets apart (a disjunctive partition), so that walking keeps a diagram as it is; moves are
-applied one after another to all that is known of a room (chaining: O. Roig, J. Cortadella, E. Pastor,
+applied one after another to all that is known of a zone (chaining: O. Roig, J. Cortadella, E. Pastor,
 "Verification of asynchronous circuits by BDD-based model checking of Petri nets", ICATPN 1995).
 """
 
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator
 from itertools import count
-from typing import Any, NamedTuple
+from typing import NamedTuple
 
 from oxidd.bdd import BDDFunction
 from oxidd.util import DDMemoryError
@@ -25,6 +25,7 @@ from .diagrams import Diagrams, Step
 from .effects import Action, Key, TooLargeError, actions_of
 from .encoding import Encoding
 from .layers import Layers
+from .zones import Onward, zones_of
 
 #: The memory that a node of a diagram takes with what is remembered of it, in bytes.
 BYTES_A_NODE = 32
@@ -35,10 +36,9 @@ MOST_STEPS = 20_000
 
 
 class _Born(NamedTuple):
-    """All that was known of a room at one moment, and the step by which the last of it came."""
+    """All that was known of a zone at one moment, and the step by which the last of it came."""
 
     number: int
-    key: Key
     positions: BDDFunction
     step: Step | None
 
@@ -82,14 +82,15 @@ class SymbolicSpace:
                     self._changing.setdefault(variable, []).append(step)
                 self.out.setdefault(step.source, []).append(step)
                 self.into.setdefault(step.target, []).append(step)
+        self.zones = zones_of(self.steps)
+        self._forward = Onward(self.zones, self.out, lambda step: (step.target, step.after))
+        self._backward = Onward(self.zones, self.into, lambda step: (step.source, step.before))
         start = rules.start()
         self.start = Diagrams(
             {(start[PLACE], start[END]): self.encoding.cube(dict(enumerate(start)))}
         )
         self._born: dict[Key, list[_Born]] = {}
-        self.reachable, self.unexplored = self._closed(
-            self.start, self.out, _forward, None, self._born
-        )
+        self.reachable, self.unexplored = self._closed(self.start, self._forward, None, self._born)
         self._layers = Layers(self)
 
     @property
@@ -127,42 +128,45 @@ class SymbolicSpace:
     def _closed(
         self,
         begin: Diagrams,
-        steps: Mapping[Key, list[Step]],
-        ways: Callable[[Step], tuple[Key, Callable[[BDDFunction], BDDFunction]]],
+        onward: Onward,
         within: Diagrams | None,
         born: dict[Key, list[_Born]] | None = None,
     ) -> tuple[Diagrams, Diagrams]:
         """All that steps lead to, and what of it was not followed when the limits were met.
 
-        Whole sets are carried along, not what is new in them: those are smaller diagrams.
+        Whole sets are carried along, not what is new in them, and what was come to last is gone on
+        from first: both keep the diagrams small.
+
+        Args:
+            begin: Where to begin, within the set.
+            onward: What leads on.
+            within: The set that is not left; ``None`` for all there is.
+            born: Takes down what came to be known when, for each zone.
         """
-        known = dict(begin.parts)
-        following: dict[Key, tuple[list[Any], list[Any]]] = {}
-        for room, some in steps.items():
-            inside, onward = following[room] = ([], [])
-            for step in some:
-                to, lead = ways(step)
-                (inside if to == room else onward).append((step, to, lead))
+        if within is not None:
+            onward = onward.alike_in(within)
+        zones = onward.zones
+        known: dict[Key, BDDFunction] = {}
+        for room, one in begin.parts.items():
+            zone = zones.of(room)
+            known[zone] = known[zone] | one if zone in known else one
         moments, rounds = count(), count()
         if born is not None:
-            for room, one in known.items():
-                born[room] = [_Born(next(moments), room, one, None)]
+            for zone, one in known.items():
+                born[zone] = [_Born(next(moments), one, None)]
         waiting = dict.fromkeys(known)
-        key: Key | None = None
-
         followed: dict[Step, BDDFunction] = {}
+        zone = (0, 0)
 
         def reached(to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> BDDFunction:
-            assert key is not None
-            fresh = lead(known[key])
+            fresh = lead(known[zone])
             return fresh if within is None else fresh & within.parts.get(to, self.encoding.false)
 
         def grown(step: Step, to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> bool:
             """Take up what a step leads to; whether any of it is new."""
-            assert key is not None
-            if followed.get(step) == known[key]:
+            if followed.get(step) == known[zone]:
                 return False  # nothing has come to be known since it was followed
-            followed[step] = known[key]
+            followed[step] = known[zone]
             self.limits.check()
             before = known.get(to, self.encoding.false)
             try:
@@ -174,25 +178,25 @@ class SymbolicSpace:
                 return False
             known[to] = after
             if born is not None:
-                born.setdefault(to, []).append(_Born(next(moments), to, after, step))
+                born.setdefault(to, []).append(_Born(next(moments), after, step))
             return True
 
         try:
             while waiting:
-                key, _ = waiting.popitem()
+                zone, _ = waiting.popitem()
                 if born is not None:
                     self.limits.told(next(rounds), "rooms of positions", len(waiting))
-                inside, onward = following.get(key, ([], []))
-                while sum(grown(step, to, lead) for step, to, lead in inside):
+                inside, outward = onward[zone]
+                while sum(grown(*one) for one in inside):
                     pass  # each of them once, again and again, until none leads to anything new
-                for step, to, lead in onward:
-                    if grown(step, to, lead):
-                        waiting[to] = None
+                for lead in outward:
+                    if grown(*lead):
+                        waiting.pop(lead[1], None)
+                        waiting[lead[1]] = None
         except (CutShortError, DDMemoryError):
-            assert key is not None
-            left = {key, *waiting}
-            return Diagrams(known), Diagrams({one: known[one] for one in left})
-        return Diagrams(known), Diagrams({})
+            left = {one: known[one] for one in (zone, *waiting)}
+            return zones.spread(known), zones.spread(left)
+        return zones.spread(known), Diagrams({})
 
     def before(self, targets: Diagrams, within: Diagrams | None = None) -> Diagrams:
         """The positions from which some targets can be reached, the targets themselves included.
@@ -202,7 +206,7 @@ class SymbolicSpace:
             within: The positions that the ways to them may go through; ``None`` for any reached.
         """
         within = self.reachable if within is None else within
-        found, cut = self._closed(targets, self.into, _backward, within)
+        found, cut = self._closed(targets, self._backward, within)
         if cut:
             raise CutShortError
         return found
@@ -215,7 +219,7 @@ class SymbolicSpace:
             within: The positions that the ways may go through; ``None`` for any reached.
         """
         within = self.reachable if within is None else within
-        found, cut = self._closed(sources, self.out, _forward, within)
+        found, cut = self._closed(sources, self._forward, within)
         if cut:
             raise CutShortError
         return found
@@ -316,23 +320,25 @@ class SymbolicSpace:
 
     def _any_run(self, targets: Diagrams) -> Run:
         """A run along which the positions were found."""
-        firsts = [self._first(key, part) for key, part in targets.parts.items()]
-        born = min((one for one in firsts if one is not None), key=lambda one: one.number)
-        here = born.positions & targets.parts[born.key]
-        moves: list[Move] = []
+        firsts = [(self._first(room, part), room) for room, part in targets.parts.items()]
+        born, room = min(
+            ((one, room) for one, room in firsts if one is not None), key=lambda one: one[0].number
+        )
+        here = born.positions & targets.parts[room]
+        moves: list[Move] = []  # the last of them first
         while born.step is not None:  # whatever is chosen of the positions before, it leads here
             step = born.step
             earlier = step.before(here)
             before = self._first(step.source, earlier, born.number)
             assert before is not None, "a position came from nowhere"
-            born, here = before, before.positions & earlier
-            moves.append(step.action.move)
-        moves.reverse()
-        return Run(tuple(moves), self._layers.bound)
+            moves += [*reversed(self.zones.walk(step.target, room)), step.action.move]
+            born, room, here = before, step.source, before.positions & earlier
+        moves += reversed(self.zones.walk(next(iter(self.start.parts)), room))
+        return Run(tuple(reversed(moves)), self._layers.bound)
 
-    def _first(self, key: Key, wanted: BDDFunction, most: int = 1 << 60) -> _Born | None:
-        """When the first of some positions of a room came to be known; they only ever grow."""
-        records = self._born.get(key, [])
+    def _first(self, room: Key, wanted: BDDFunction, most: int = 1 << 60) -> _Born | None:
+        """When the first of some positions of a room came to be known; what is known only grows."""
+        records = self._born.get(self.zones.of(room), [])
         low, high = 0, bisect_left(records, most, key=lambda one: one.number)
         if not high or not (records[high - 1].positions & wanted).satisfiable():
             return None
@@ -344,11 +350,3 @@ class SymbolicSpace:
             else:
                 low = middle + 1
         return records[low]
-
-
-def _forward(step: Step) -> tuple[Key, Callable[[BDDFunction], BDDFunction]]:
-    return step.target, step.after
-
-
-def _backward(step: Step) -> tuple[Key, Callable[[BDDFunction], BDDFunction]]:
-    return step.source, step.before
