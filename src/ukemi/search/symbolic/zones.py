@@ -1,0 +1,148 @@
+"""Rooms that one can walk between at any time: what can be in one of them can be in all.
+
+Where ways in both directions ask for nothing and change nothing, it does not matter in which of the
+rooms the player is: a quotient by a bisimulation (R. Paige and R. E. Tarjan, "Three partition
+refinement algorithms", SIAM Journal on Computing 16, 1987).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+
+from oxidd.bdd import BDDFunction
+
+from ...rules import Move
+from .diagrams import Diagrams, Step
+from .effects import Key
+
+#: A step out of a zone or within it, the zone it leads to, and what it makes of some positions.
+Lead = tuple[Step, Key, Callable[[BDDFunction], BDDFunction]]
+
+
+class Zones:
+    """The zones of a level, each called by one of its rooms.
+
+    Args:
+        rooms: The rooms of each that has several.
+        walks: The ways that ask for nothing, from each room.
+    """
+
+    def __init__(
+        self, rooms: Mapping[Key, Sequence[Key]], walks: Mapping[Key, Mapping[Key, Move]]
+    ) -> None:
+        self._rooms = rooms
+        self._walks = walks
+        self._of = {room: zone for zone, some in rooms.items() for room in some}
+
+    def of(self, room: Key) -> Key:
+        """The zone of a room."""
+        return self._of.get(room, room)
+
+    def rooms(self, zone: Key) -> Sequence[Key]:
+        """The rooms of a zone."""
+        return self._rooms.get(zone, (zone,))
+
+    def alike_in(self, positions: Diagrams) -> Zones:
+        """The zones all of whose rooms are alike in a set, so that one can stand for all."""
+        parts = positions.parts
+        alike = {
+            zone: rooms
+            for zone, rooms in self._rooms.items()
+            if all(parts.get(room) == parts.get(zone) for room in rooms)
+        }
+        return self if len(alike) == len(self._rooms) else Zones(alike, self._walks)
+
+    def spread(self, positions: Mapping[Key, BDDFunction]) -> Diagrams:
+        """What is known of zones, said of each of their rooms."""
+        return Diagrams({room: one for zone, one in positions.items() for room in self.rooms(zone)})
+
+    def walk(self, source: Key, target: Key) -> list[Move]:
+        """The moves of a walk from one room of a zone to another."""
+        came: dict[Key, tuple[Key, Move]] = {}
+        ahead = [source]
+        for here in ahead:
+            if here == target:
+                break
+            for other, move in self._walks.get(here, {}).items():
+                if other not in came and self.of(other) == self.of(source):
+                    came[other] = (here, move)
+                    ahead.append(other)
+        moves: list[Move] = []
+        while target != source:
+            target, move = came[target]
+            moves.append(move)
+        return moves[::-1]
+
+
+def zones_of(steps: Iterable[Step]) -> Zones:
+    """The zones of a level.
+
+    Args:
+        steps: All its steps.
+    """
+    walks: dict[Key, dict[Key, Move]] = {}
+    for step in steps:
+        if step.free:
+            walks.setdefault(step.source, {}).setdefault(step.target, step.action.move)
+    rooms: dict[Key, list[Key]] = {}
+    seen: set[Key] = set()
+    for room in sorted(walks):
+        if room in seen:
+            continue
+        rooms[room] = [room]
+        for here in rooms[room]:
+            seen.add(here)
+            for other in walks[here]:
+                if other not in rooms[room] and here in walks.get(other, ()):
+                    rooms[room].append(other)
+    return Zones({zone: some for zone, some in rooms.items() if len(some) > 1}, walks)
+
+
+class Onward:
+    """What leads on from each zone, forward or backward.
+
+    Args:
+        zones: The zones.
+        steps: The steps at each room.
+        lead: Where a step leads, and what it makes of some positions.
+    """
+
+    def __init__(
+        self,
+        zones: Zones,
+        steps: Mapping[Key, Sequence[Step]],
+        lead: Callable[[Step], tuple[Key, Callable[[BDDFunction], BDDFunction]]],
+    ) -> None:
+        self.zones = zones
+        self._steps = steps
+        self._lead = lead
+        self._known: dict[Key, tuple[list[Lead], list[Lead]]] = {}
+
+    def alike_in(self, positions: Diagrams) -> Onward:
+        """The same for the zones whose rooms are alike in a set, and single rooms for the rest."""
+        zones = self.zones.alike_in(positions)
+        return self if zones is self.zones else Onward(zones, self._steps, self._lead)
+
+    def __getitem__(self, zone: Key) -> tuple[list[Lead], list[Lead]]:
+        """The steps that stay in a zone, and those that lead out of it.
+
+        Of those that lead out, the last are those into zones with the fewest ways on, such as dead
+        ends: what is done in them should be known of this zone before anybody goes far from it.
+        """
+        found = self._known.get(zone)
+        if found is None:
+            leads = list(self._leads(zone))
+            inside = [one for one in leads if one[1] == zone and not one[0].free]
+            outward = [one for one in leads if one[1] != zone]
+            outward.sort(key=lambda one: (-self._ways_on(one[1]), one[1]))
+            found = self._known[zone] = (inside, outward)
+        return found
+
+    def _leads(self, zone: Key) -> Iterable[Lead]:
+        for room in self.zones.rooms(zone):
+            for step in self._steps.get(room, ()):
+                to, lead = self._lead(step)
+                yield step, self.zones.of(to), lead
+
+    def _ways_on(self, zone: Key) -> int:
+        return len({to for _, to, _ in self._leads(zone)} - {zone})
