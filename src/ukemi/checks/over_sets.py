@@ -302,11 +302,9 @@ class OverSets(Questions):
         """The positions on runs that have not entered a room."""
         key = f"{room}\0before"
         if key not in self._done:
-            here = self._at(room)
-            start = self.space.start - here
-            self._done[key] = (
-                self.space.after(start, self.space.reachable - here) if start else start
-            )
+            place = self.rules.places.index(room)
+            start = self.space.start - self.space.at(place)
+            self._done[key] = self.space.after(start, around=place) if start else start
         return self._done[key]
 
     @unless_cut(_nothing)

@@ -57,13 +57,14 @@ class ExplicitSpace:
         """
         return self._closed(targets, self.found.before, within)
 
-    def after(self, sources: Numbers, within: Numbers | None = None) -> Numbers:
+    def after(self, sources: Numbers, around: int | None = None) -> Numbers:
         """The positions that some positions lead to, themselves included.
 
         Args:
             sources: Where to begin.
-            within: The positions that the ways may go through; ``None`` for any reached.
+            around: A room that the ways never enter.
         """
+        within = None if around is None else self.reachable - self.at(around)
         return self._closed(sources, self.found.following, within)
 
     def _closed(self, begin: Numbers, next_to: list[list[int]], within: Numbers | None) -> Numbers:

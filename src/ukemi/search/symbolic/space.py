@@ -211,18 +211,26 @@ class SymbolicSpace:
             raise CutShortError
         return found
 
-    def after(self, sources: Diagrams, within: Diagrams | None = None) -> Diagrams:
+    def after(self, sources: Diagrams, around: int | None = None) -> Diagrams:
         """The positions that some positions lead to, themselves included.
 
         Args:
             sources: Where to begin.
-            within: The positions that the ways may go through; ``None`` for any reached.
+            around: A room that the ways never enter.
         """
-        within = self.reachable if within is None else within
-        found, cut = self._closed(sources, self._forward, within)
+        onward = self._forward if around is None else self._around(around)
+        found, cut = self._closed(sources, onward, None)
         if cut:
             raise CutShortError
         return found
+
+    def _around(self, place: int) -> Onward:
+        """What leads on without ever entering a room."""
+        steps = [step for step in self.steps if step.target[0] != place]
+        out: dict[Key, list[Step]] = {}
+        for step in steps:
+            out.setdefault(step.source, []).append(step)
+        return Onward(zones_of(steps), out, lambda step: (step.target, step.after))
 
     # -- single moves -------------------------------------------------------------------------
 
