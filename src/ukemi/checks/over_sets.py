@@ -392,9 +392,9 @@ class OverSets(Questions):
             here = self._at(name.removesuffix("\0"))
             leading = self.space.leading(self.can_finish - here, self.can_finish & here)
         else:
-            subject, done = self._subject(name), self.done(name)
+            subject = self._subject(name)
             leading = self.space.leading(
-                self.can_finish - done, self.can_finish & done, subject.variable
+                self.can_finish, self.can_finish, (subject.variable, subject.before)
             )
         return self._joined(leading)
 

@@ -79,14 +79,14 @@ class ExplicitSpace:
         return frozenset(known)
 
     def leading(
-        self, sources: Numbers, targets: Numbers, changing: int | None = None
+        self, sources: Numbers, targets: Numbers, changing: tuple[int, int] | None = None
     ) -> dict[Move, Numbers]:
         """The moves that lead from some positions to others, and the positions each leads from.
 
         Args:
             sources: Where they lead from.
             targets: Where they lead to.
-            changing: A variable that they change; ``None`` for all of them.
+            changing: A variable that they change, and what it is before; ``None`` for all of them.
         """
         found: dict[Move, set[int]] = {}
         for number, move, after in self._transitions(sources, targets, changing):
@@ -95,12 +95,14 @@ class ExplicitSpace:
         return {move: frozenset(found[move]) for move in sorted(found, key=lambda one: one.number)}
 
     def _transitions(
-        self, sources: Numbers, targets: Numbers, changing: int | None
+        self, sources: Numbers, targets: Numbers, changing: tuple[int, int] | None
     ) -> Iterator[tuple[int, Move, int]]:
         """The moves from one position to another that may be asked for."""
         self.limits.check()
         if changing is not None:
-            yield from self._changing.get(changing, ())
+            variable, value = changing
+            column = self._columns[variable]
+            yield from (one for one in self._changing.get(variable, ()) if column[one[0]] == value)
             return
         moves = self.found.moves
         if len(sources) < len(targets):

@@ -235,21 +235,25 @@ class SymbolicSpace:
     # -- single moves -------------------------------------------------------------------------
 
     def leading(
-        self, sources: Diagrams, targets: Diagrams, changing: int | None = None
+        self, sources: Diagrams, targets: Diagrams, changing: tuple[int, int] | None = None
     ) -> dict[Move, Diagrams]:
         """The moves that lead from some positions to others, and the positions each leads from.
 
         Args:
             sources: Where they lead from.
             targets: Where they lead to.
-            changing: A variable that they change; ``None`` for all of them.
+            changing: A variable that they change, and what it is before; ``None`` for all of them.
         """
         found: dict[Move, Diagrams] = {}
-        steps = self.steps if changing is None else self._changing.get(changing, ())
+        steps = self.steps if changing is None else self._changing.get(changing[0], ())
+        same = None if changing is None else self.encoding.cube(dict([changing]))
         for step in steps:
             if step.source in sources.parts and step.target in targets.parts:
                 self.limits.check()
-                from_ = step.before(targets.parts[step.target]) & sources.parts[step.source]
+                to, from_ = targets.parts[step.target], sources.parts[step.source]
+                if same is not None:
+                    to, from_ = to & ~same, from_ & same
+                from_ = step.before(to) & from_
                 if from_.satisfiable():
                     one = Diagrams({step.source: from_})
                     move = step.action.move
