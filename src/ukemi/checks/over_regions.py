@@ -6,11 +6,11 @@ Nobody gets stuck, no reward can be missed, and what every run must do is told b
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from functools import cached_property
 
 from ..level import Condition, Level, Passage
-from ..rules import PLACE, Rules
+from ..rules import PLACE, Move, Position, Rules
 from ..rules.names import Names
 from ..search import Limits, Route, replay
 from ..search.reduced.bounds import takes_at_least
@@ -180,11 +180,19 @@ class OverRegions(Questions):
     def knows_mistakes(self) -> bool:  # noqa: D102
         return True
 
-    def explained_start(self) -> Reason | None:  # noqa: D102
+    def losing_moves(self) -> Iterable[Move]:  # noqa: D102
+        return ()
+
+    def can_finish_from(self, position: Position) -> Answer:  # noqa: D102
+        return self.finish
+
+    def explain(self, route: Route) -> Reason:  # noqa: D102
         rooms = self.found.regions[self._region].rooms
-        start = replay(self.rules, [])
         reasons = Reasons(self.level, self.rules, self.limits)
-        return reasons.explain(start.positions[0], start, rooms, False)
+        return reasons.explain(route.positions[-1], route, rooms, False)
+
+    def explained_start(self) -> Reason | None:  # noqa: D102
+        return self.explain(replay(self.rules, []))
 
     def stuck_somewhere(self) -> tuple[Reason, Route] | None:  # noqa: D102
         return None

@@ -195,8 +195,23 @@ class OverSets(Questions):
         """Whether it is proven that nothing finishes from a position, as far as that is at hand."""
         return bool(self.space.contains(self.lost, position))
 
-    def explain(self, route: Route) -> Reason:
-        """Why nothing finishes from the end of a route."""
+    def can_finish_from(self, position: Position) -> Answer:  # noqa: D102
+        good, lost = self._good_and_lost
+        if good is not None and self.space.contains(good, position):
+            return Answer.YES
+        known_lost = lost is not None and self.space.contains(lost, position)
+        return Answer.NO if known_lost else Answer.UNKNOWN
+
+    @cached_property
+    def _good_and_lost(self) -> tuple[Any, Any]:
+        """The positions that can finish, and those that cannot; ``None`` where time was over first."""
+        return self._if_in_time(lambda: self.can_finish), self._if_in_time(lambda: self.lost)
+
+    @unless_cut(_nothing)
+    def _if_in_time(self, ask: Callable[[], Any]) -> Any:
+        return ask()
+
+    def explain(self, route: Route) -> Reason:  # noqa: D102
         position = route.positions[-1]
         places, dies = self._ahead(position) or ({position[PLACE]}, False)
         return self._reasons.explain(position, route, places, dies)
@@ -212,11 +227,7 @@ class OverSets(Questions):
         return None if start.positions[0][1] == DEAD else self.explain(start)
 
     def losing_moves(self) -> dict[Move, Any]:
-        """The moves that lose the level, with the positions each does so from.
-
-        Raises:
-            CutShortError: The time was over first.
-        """
+        """The moves that lose the level, with the positions each does so from."""
         return self.space.leading(self.can_finish, self.lost)  # type: ignore[no-any-return]
 
     def mistakes(self) -> Iterator[tuple[Reason, Mistake]]:  # noqa: D102

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 
 from ..level import Condition, Level, Passage
-from ..rules import Rules
+from ..rules import Move, Position, Rules
 from ..search import Route
 from .answers import Answer
 from .order import Pairs
@@ -90,6 +90,22 @@ class Questions(ABC):
     @abstractmethod
     def knows_mistakes(self) -> bool:
         """Whether every kind of mistake is known."""
+
+    @abstractmethod
+    def losing_moves(self) -> Iterable[Move]:
+        """The moves that lose the level.
+
+        Raises:
+            CutShortError: The time was over first.
+        """
+
+    @abstractmethod
+    def can_finish_from(self, position: Position) -> Answer:
+        """Whether the level can be finished from a position, as far as that is at hand."""
+
+    @abstractmethod
+    def explain(self, route: Route) -> Reason:
+        """Why nothing finishes from the end of a route."""
 
     @abstractmethod
     def explained_start(self) -> Reason | None:

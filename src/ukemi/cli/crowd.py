@@ -10,8 +10,11 @@ import typer
 from ..files import load
 from ..files.json_text import json_text
 from ..level import LevelError
+from ..search.limits import PLAYED
+from .check import MaxPositions, MaxSeconds
 from .output import fail, fail_reading, tell
 from .play import Level
+from .searching import MaxMemory, limits_of, searching
 
 if TYPE_CHECKING:
     from ..play.crowd import Outcome
@@ -37,6 +40,9 @@ def crowd(
         typer.Option("-o", "--output", help="A picture too: a .png, .svg or .pdf file."),
     ] = None,
     json: Annotated[bool, typer.Option("--json", help="Print values for tools.")] = False,
+    max_positions: MaxPositions = PLAYED.positions,
+    max_seconds: MaxSeconds = 60.0,
+    max_memory: MaxMemory = None,
 ) -> None:
     """Let simulated players play a level: how often they finish, get stuck or die.
 
@@ -53,7 +59,8 @@ def crowd(
             fail(f"--player {name}: there is no such player{hint}")
     try:
         loaded = load(level)
-        outcomes = play_crowd(loaded, runs, seed, player or tuple(PLAYERS), patience)
+        with searching(limits_of(max_positions, max_seconds, max_memory)) as limits:
+            outcomes = play_crowd(loaded, runs, seed, player or tuple(PLAYERS), patience, limits)
     except LevelError as error:
         fail_reading(error)
     if json:
@@ -79,6 +86,7 @@ def _plain(one: Outcome) -> dict[str, Any]:
         "dead": one.dead,
         "gave-up": one.gave_up,
         "unsure": one.unsure,
+        "cut-short": one.cut_short,
         "stuck-between": [round(end, 5) for end in one.stuck_between],
         "usual-steps": one.usual_steps,
         "lost-by": dict(one.lost_by.most_common()),
@@ -103,6 +111,10 @@ def _print(name: str, outcomes: list[Outcome], runs: int, seed: int, file: str) 
             tell(f"Where {one.player} players get stuck, by the move that loses the level:")
             for move, count in one.lost_by.most_common(5):
                 tell(f"  {count / one.runs:>6.1%}  {move}")
+        if one.cut_short:
+            tell(
+                f"Of the {one.player} runs given up, {one.cut_short} were cut short: the time was over."
+            )
         if one.unsure:
             tell(
                 f"Of the {one.player} runs given up, {one.unsure} may have been stuck: not settled."

@@ -14,7 +14,10 @@ from ..checks import Answer
 from ..files import load
 from ..level import LevelError
 from ..level.visible import as_line
+from ..search.limits import PLAYED
+from .check import MaxPositions, MaxSeconds
 from .output import CANNOT_READ, complain, fail, fail_reading, tell
+from .searching import MaxMemory, limits_of
 
 if TYPE_CHECKING:
     from ..play.said import Said
@@ -32,6 +35,9 @@ def play(
         bool,
         typer.Option("--no-alarm", help="Do not tell when the level can no longer be finished."),
     ] = False,
+    max_positions: MaxPositions = PLAYED.positions,
+    max_seconds: MaxSeconds = PLAYED.seconds,
+    max_memory: MaxMemory = None,
 ) -> None:
     """Play a level by hand: see what can be done, what waits for what, and when it is lost.
 
@@ -42,7 +48,8 @@ def play(
     from ..play.talk import Talk
 
     try:
-        talk = Talk(load(level), alarm=not no_alarm)
+        limits = limits_of(max_positions, max_seconds, max_memory)
+        talk = Talk(load(level), alarm=not no_alarm, limits=limits)
     except LevelError as error:
         fail_reading(error)
     on_terminal = sys.stdin.isatty() and sys.stdout.isatty()
@@ -126,6 +133,9 @@ def replay(
     session: Annotated[
         Path, typer.Argument(help="A session that `save` wrote.", metavar="SESSION")
     ],
+    max_positions: MaxPositions = PLAYED.positions,
+    max_seconds: MaxSeconds = PLAYED.seconds,
+    max_memory: MaxMemory = None,
 ) -> None:
     """Run a recorded play against a level: a test that it still goes as it went.
 
@@ -140,7 +150,8 @@ def replay(
     try:
         loaded = load(level)
         recorded = read_file(session, loaded.name)
-        done = replay_session(loaded, recorded)
+        limits = limits_of(max_positions, max_seconds, max_memory)
+        done = replay_session(loaded, recorded, limits)
     except LevelError as error:
         fail_reading(error)
     except SessionError as error:

@@ -15,6 +15,7 @@ from ..checks import Answer
 from ..level import Level
 from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
 from ..rules.words import move_words
+from ..search import Limits
 from .outlook import Outlook
 from .players import KINDS, PLAYERS, Seen
 
@@ -62,6 +63,7 @@ class Outcome:
         finished, stuck, dead: How many ended so; stuck ones end at the move that loses the level.
         gave_up: How many were still playing when their patience ended.
         unsure: How many of those may have been stuck: it was not settled.
+        cut_short: How many of those that gave up were only still playing when the time was over.
         steps: The steps of the runs that finished.
         lost_by: How many runs each move lost, the most first.
     """
@@ -73,6 +75,7 @@ class Outcome:
     dead: int = 0
     gave_up: int = 0
     unsure: int = 0
+    cut_short: int = 0
     steps: list[int] = field(default_factory=list)
     lost_by: Counter[str] = field(default_factory=Counter)
 
@@ -93,6 +96,7 @@ def play_crowd(
     seed: int = 1,
     players: Sequence[str] = tuple(PLAYERS),
     patience: int = PATIENCE,
+    limits: Limits | None = None,
 ) -> list[Outcome]:
     """Let simulated players play a level. This is sampling: it proves nothing.
 
@@ -102,6 +106,8 @@ def play_crowd(
         seed: Where the random numbers begin; the same seed gives the same runs.
         players: The kinds of player, of :data:`~ukemi.play.players.PLAYERS`.
         patience: The moves after which a player gives up.
+        limits: How far to look for whether the level can still be finished, and how long to play;
+            runs that are not over by then count as given up, and as cut short.
 
     Returns:
         How it went for each kind of player.
@@ -117,13 +123,14 @@ def play_crowd(
         500
     """
     rules = compile_level(level)
-    ground = _Ground(rules, Outlook(level, rules, budget=500_000))
+    limits = None if limits is None else limits.begin()
+    ground = _Ground(rules, Outlook(level, rules, limits, budget=500_000))
     outcomes = []
     for name in PLAYERS:
         if name in players:
             # Each kind has random numbers of its own: leaving one out changes no other.
             random = np.random.default_rng([seed, list(PLAYERS).index(name)])
-            outcomes.append(_play(ground, name, runs, random, patience))
+            outcomes.append(_play(ground, name, runs, random, patience, limits))
     return outcomes
 
 
@@ -176,6 +183,7 @@ def _play(
     runs: int,
     random: np.random.Generator,
     patience: int,
+    limits: Limits | None,
 ) -> Outcome:
     outcome = Outcome(name, runs)
     rules = ground.rules
@@ -187,6 +195,9 @@ def _play(
     active = _end(ground, outcome, np.arange(runs), state, steps, np.full(runs, -1))
     for _ in range(patience):
         if not len(active):
+            break
+        if limits is not None and limits.over:
+            outcome.cut_short = len(active)
             break
         for number in np.unique(state[active]):
             if not ground.known[number]:

@@ -5,16 +5,13 @@ from __future__ import annotations
 from functools import cached_property
 
 from ..checks import Answer
-from ..checks.over_sets import OverSets
+from ..checks.check import answering
+from ..checks.questions import Questions
 from ..checks.reason import Reason
 from ..level import Level
 from ..rules import END, FINISHED, PLAYING, Move, Position, Rules
 from ..search import CutShortError, Limits, OutOfBudgetError, Route, find_finish
-from ..search.explicit import ExplicitSpace
-
-#: How far the whole level is explored for a play, and how far each position beyond that.
-WHOLE = Limits(positions=150_000, seconds=10.0)
-EACH = 50_000
+from ..search.limits import PLAYED
 
 
 class Outlook:
@@ -23,35 +20,46 @@ class Outlook:
     Args:
         level: The level.
         rules: Its rules.
+        limits: How far to look for each question; a time that has begun bounds them all.
         budget: The most positions to look at, in all, beyond those of the whole level; after that,
             what is not known is ``unknown``.
     """
 
-    def __init__(self, level: Level, rules: Rules, budget: int = 5_000_000) -> None:
+    def __init__(
+        self, level: Level, rules: Rules, limits: Limits | None = None, budget: int = 5_000_000
+    ) -> None:
         self.level = level
         self.rules = rules
+        self._limits = (limits or PLAYED).a_part((limits and limits.seconds) or PLAYED.seconds or 0)
         self._left = budget
         self._known: dict[Position, Answer] = {}
 
     @cached_property
-    def sets(self) -> OverSets:
-        """The level, explored as far as :data:`WHOLE` allows."""
-        return OverSets(self.level, self.rules, ExplicitSpace(self.rules, WHOLE.begin()))
+    def questions(self) -> Questions:
+        """What answers the questions of the level, as far as the limits allow."""
+        return answering(self.level, self._limits)
+
+    def _asked(self) -> None:
+        """Let the time begin anew: what is asked in the middle of a play has all of it."""
+        if self._limits.deadline:
+            self._limits.deadline.renew()
 
     @cached_property
     def mistakes(self) -> list[Move] | None:
         """Every kind of move that loses the level; ``None`` where not all are known."""
-        if not self.sets.complete:
+        self._asked()
+        if not self.questions.knows_mistakes:
             return None
         try:
-            return list(self.sets.losing_moves())
+            return list(self.questions.losing_moves())
         except CutShortError:
             return None
 
     @property
     def shortest_of_all(self) -> int | None:
         """The steps of the shortest finishing run of the level, where that is proven."""
-        route = self.sets.finishing()
+        self._asked()
+        route = self.questions.finishing()
         return route.steps if route is not None and route.shortest else None
 
     def can_finish(self, position: Position) -> Answer:
@@ -67,17 +75,20 @@ class Outlook:
             return Answer.YES if position[END] == FINISHED else Answer.NO
         known = self._known.get(position)
         if known is None:
+            self._asked()
             known = self._known[position] = self._look(position)
         return known
 
     def _look(self, position: Position) -> Answer:
-        if self.sets.space.contains(self.sets.can_finish, position):
-            return Answer.YES
-        if self.sets.space.contains(self.sets.lost, position):
-            return Answer.NO
+        known = self.questions.can_finish_from(position)
+        if known.proven:
+            return known
+        budget = min(self._limits.positions, self._left)
+        self._left -= budget // 20  # a small search costs little, but not nothing
         try:
-            return Answer.NO if self._search(position) is None else Answer.YES
+            return Answer.NO if self._search(position, budget) is None else Answer.YES
         except OutOfBudgetError:
+            self._left = max(0, self._left - budget)
             return Answer.UNKNOWN
 
     def shortest(self, position: Position) -> list[Move] | None:
@@ -94,21 +105,14 @@ class Outlook:
         """
         if self.can_finish(position) == Answer.NO:
             return None
-        return self._search(position)
+        self._asked()
+        return self._search(position, self._limits.positions)
 
-    def _search(self, position: Position) -> list[Move] | None:
-        if self.sets.complete:
-            return find_finish(self.rules, position, self.sets.positions, self._hopeless)
-        budget = min(EACH, self._left)
-        self._left -= budget // 20  # a small search costs little, but not nothing
-        try:
-            return find_finish(self.rules, position, budget, self._hopeless)
-        except OutOfBudgetError:
-            self._left = max(0, self._left - budget)
-            raise
+    def _search(self, position: Position, budget: int) -> list[Move] | None:
+        return find_finish(self.rules, position, budget, self._hopeless, self._limits)
 
     def _hopeless(self, position: Position) -> bool:
-        return bool(self.sets.space.contains(self.sets.lost, position))
+        return self.questions.can_finish_from(position) == Answer.NO
 
     def reason(self, route: Route) -> Reason | None:
         """Why nothing finishes from the end of a route.
@@ -119,5 +123,6 @@ class Outlook:
         Returns:
             The reason, or ``None`` where the search did not get that far.
         """
-        known = self.sets.space.only(route.positions[-1])
-        return self.sets.explain(route) if known else None
+        self._asked()
+        known = self.questions.can_finish_from(route.positions[-1])
+        return self.questions.explain(route) if known.proven else None

@@ -10,7 +10,7 @@ from ..checks import Answer
 from ..level import Level
 from ..rules import END, PLACE, Move, Position, compile_level
 from ..rules.words import move_words
-from ..search import Route, replay
+from ..search import Limits, Route, replay
 from .changes import changes
 from .options import Choices, Option
 from .outlook import Outlook
@@ -46,6 +46,7 @@ class Play:
 
     Args:
         level: The level.
+        limits: How far to look for whether the level can still be finished, at each question.
 
     Raises:
         LevelError: The level cannot be played.
@@ -65,10 +66,10 @@ class Play:
         (<Answer.YES: 'yes'>, ['unlock store-door', 'unlock pit-door', 'go quay'])
     """
 
-    def __init__(self, level: Level) -> None:
+    def __init__(self, level: Level, limits: Limits | None = None) -> None:
         self.level = level
         self.rules = compile_level(level)
-        self.outlook = Outlook(level, self.rules)
+        self.outlook = Outlook(level, self.rules, limits)
         self.choices = Choices(level, self.rules)
         self.waiting = Waiting(level, self.rules)
         self.turns: list[Turn] = []

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ..checks import Answer
 from ..level import Level
+from ..search import Limits
 from .play import CannotDoError, Play
 from .session import Session
 
@@ -39,12 +40,13 @@ class Replayed:
         return Answer.YES if self.play.ends == self.recorded else Answer.NO
 
 
-def replay_session(level: Level, session: Session) -> Replayed:
+def replay_session(level: Level, session: Session, limits: Limits | None = None) -> Replayed:
     """Run a recorded session.
 
     Args:
         level: The level, as it is now.
         session: The session.
+        limits: How far to look for whether the level can still be finished.
 
     Returns:
         How it went; the first move that no longer works ends it.
@@ -52,7 +54,7 @@ def replay_session(level: Level, session: Session) -> Replayed:
     Raises:
         LevelError: The level cannot be played.
     """
-    play = Play(level)
+    play = Play(level, limits)
     failed, why = None, ""
     for number, what in enumerate(session.moves, 1):
         try:

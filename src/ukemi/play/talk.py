@@ -9,7 +9,7 @@ from ..checks import Answer
 from ..level import Level
 from ..rules import END, FINISHED
 from ..rules.words import some
-from ..search import OutOfBudgetError
+from ..search import Limits, OutOfBudgetError
 from .around import around
 from .commands import COMMANDS, VERBS, NotUnderstoodError, find_option, find_verb
 from .keeping import read_file, write_file
@@ -35,8 +35,8 @@ class Talk:
         width: The most columns that a map takes.
     """
 
-    def __init__(self, level: Level, alarm: bool = True) -> None:
-        self.play = Play(level)
+    def __init__(self, level: Level, alarm: bool = True, limits: Limits | None = None) -> None:
+        self.play = Play(level, limits)
         self.alarm = alarm
         self.leaving = False
         self.failed = False

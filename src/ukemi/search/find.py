@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 from heapq import heappop, heappush
 
 from ..rules import END, FINISHED, Move, Position, Rules
+from .limits import Limits
 
 
 class OutOfBudgetError(Exception):
@@ -17,6 +18,7 @@ def find_finish(
     values: Sequence[int],
     budget: int,
     hopeless: Callable[[Position], bool] = lambda position: False,
+    limits: Limits | None = None,
 ) -> list[Move] | None:
     """A shortest finishing run from given values, by uniform-cost search.
 
@@ -28,12 +30,13 @@ def find_finish(
         values: Where to start; they settle first.
         budget: The most positions to look at.
         hopeless: Positions known to lead nowhere.
+        limits: Says when the time is over.
 
     Returns:
         The moves of a run with the fewest steps, or ``None`` where there is none.
 
     Raises:
-        OutOfBudgetError: The budget was used up before either was certain.
+        OutOfBudgetError: The budget or the time was used up before either was certain.
     """
     start = rules.settle(list(values))
     costs: dict[Position, int] = {start: 0}
@@ -49,7 +52,7 @@ def find_finish(
                 position, move = came[position]
                 moves.append(move)
             return moves[::-1]
-        if len(costs) > budget:
+        if len(costs) > budget or (limits is not None and limits.over):
             raise OutOfBudgetError
         for move, after in rules.successors(position):
             reached = cost + move.cost

@@ -23,11 +23,18 @@ class Deadline:
 
     Args:
         seconds: The time from now; ``None`` for no end but :meth:`stop`.
+        within: Another that ends this one too.
     """
 
-    def __init__(self, seconds: float | None = None) -> None:
-        self._end = None if seconds is None else perf_counter() + seconds
+    def __init__(self, seconds: float | None = None, within: Deadline | None = None) -> None:
+        self._seconds = seconds
+        self._within = within
         self._stopped = False
+        self.renew()
+
+    def renew(self) -> None:
+        """Let the time begin anew."""
+        self._end = None if self._seconds is None else perf_counter() + self._seconds
 
     def stop(self) -> None:
         """End the search now."""
@@ -36,7 +43,9 @@ class Deadline:
     @property
     def over(self) -> bool:
         """Whether the time has come."""
-        return self._stopped or (self._end is not None and perf_counter() > self._end)
+        if self._stopped or (self._end is not None and perf_counter() > self._end):
+            return True
+        return self._within is not None and self._within.over
 
 
 @dataclass(frozen=True)
@@ -60,6 +69,10 @@ class Limits:
     def begin(self) -> Limits:
         """The same limits, the time of which begins now if it has not begun."""
         return self if self.deadline else replace(self, deadline=Deadline(self.seconds))
+
+    def a_part(self, seconds: float) -> Limits:
+        """The same limits for a question that may take so long, and no longer than there is left."""
+        return replace(self, deadline=Deadline(seconds, self.deadline))
 
     def at_most(self, positions: int, variables: int = 0) -> Limits:
         """These limits, with fewer positions; fewer still where each has many variables.
@@ -99,3 +112,7 @@ class Limits:
     def over(self) -> bool:
         """Whether the time is over."""
         return self.deadline is not None and self.deadline.over
+
+
+#: How far a level is looked into while it is played, if not told otherwise: for each question.
+PLAYED = Limits(positions=150_000, seconds=10.0)
