@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable
+from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -41,6 +41,9 @@ class Finding:
         route: The moves that show it.
         mistake: The one wrong move, where there is one.
         also: Other mistakes with the same cause.
+        mends: Changes to the level that are proven to mend it, the smallest first; ``None`` where
+            nobody looked for any.
+        mends_cut_short: Whether more changes could have been tried.
     """
 
     code: str
@@ -53,6 +56,8 @@ class Finding:
     route: Route | None = None
     mistake: dict[str, Any] | None = None
     also: tuple[Mistake, ...] = ()
+    mends: tuple[Any, ...] | None = None
+    mends_cut_short: bool = False
 
     def __repr__(self) -> str:
         where = f" at {self.place.line}:{self.place.column}" if self.place else ""
@@ -178,6 +183,7 @@ class Report:
         knowing: The same for a player who knows the level's codes, where that was asked for.
         unreached: The rooms that no run enters, cells that are mere floor included; none where the
             search was cut short.
+        mender: Looks for mends of a finding, for :meth:`mends`.
     """
 
     level: Level
@@ -187,6 +193,28 @@ class Report:
     search: SearchInfo
     knowing: Knowing | None = None
     unreached: frozenset[str] = frozenset()
+    mender: Callable[[Report, Finding], Finding] | None = field(default=None, repr=False)
+
+    def mends(self, finding: Finding) -> tuple[Any, ...]:
+        """Changes to the level that mend a finding; each was made on a copy and checked.
+
+        Args:
+            finding: A finding of this report.
+
+        Returns:
+            The :class:`~ukemi.mends.Mend` that were found, the smallest first: with each, the
+            finding is gone and nothing as grave is new.
+
+        Example:
+            >>> import ukemi
+            >>> level = ukemi.loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}")
+            >>> report = ukemi.check(level)
+            >>> [mend.say for mend in report.mends(report.findings[0])][:1]
+            ['make mill -> quay two-way']
+        """
+        if finding.mends is None and self.mender is not None:
+            finding = self.mender(self, finding)
+        return finding.mends or ()
 
     @property
     def sound(self) -> bool:

@@ -9,18 +9,17 @@ from typing import Annotated, Any, TypeVar
 
 import typer
 
-from ..checks import Report, check_level
-from ..files import load
+from ..checks import Report
 from ..files.json_text import json_text
 from ..level import LevelError
 from ..report import report_dict, report_lines, summary_lines
 from ..report.as_json import unreadable_dict
 from ..report.on_console import print_lines
 from ..search import MAX_POSITIONS, Limits
+from .checking import ALL, TOLD, Checked, Mending, check_file
 from .output import CANNOT_READ, complain, fail, tell
 from .searching import MaxMemory, limits_of, searching
 
-Checked = Report | LevelError
 Item = TypeVar("Item")
 
 
@@ -83,7 +82,8 @@ def check(
     limits = limits_of(max_positions, max_seconds, max_memory)
     checked: list[Checked] = []
     codes: set[int] = set()
-    for one in _check_all(levels, limits, knowing, jobs):
+    mending = TOLD if format == Format.TEXT else ALL
+    for one in _check_all(levels, limits, knowing, jobs, mending):
         if isinstance(one, LevelError):
             complain(*one.lines())
         codes.add(_exit_code(one, strict))  # what is not told counts all the same
@@ -107,24 +107,18 @@ def check(
     raise typer.Exit(next((code for code in (CANNOT_READ, 1, 3) if code in codes), 0))
 
 
-def _check_all(levels: list[str], limits: Limits, knowing: bool, jobs: int) -> Iterator[Checked]:
+def _check_all(
+    levels: list[str], limits: Limits, knowing: bool, jobs: int, mending: Mending
+) -> Iterator[Checked]:
     """Check levels one after another, or several at a time."""
     if min(jobs, len(levels)) > 1:
         from .parallel import check_parallel
 
-        yield from check_parallel(levels, limits, knowing, jobs, _with_progress)
+        yield from check_parallel(levels, limits, knowing, mending, jobs, _with_progress)
         return
     for file in _with_progress(levels):
         with searching(limits) as watched:
-            yield check_file(file, watched, knowing)
-
-
-def check_file(file: str, limits: Limits, knowing: bool) -> Checked:
-    """Check the level in a file; what is wrong with the file is given back, not raised."""
-    try:
-        return check_level(load(file), limits, knowing)
-    except LevelError as error:
-        return error
+            yield check_file(file, watched, knowing, mending)
 
 
 def _check_codes(only: list[str]) -> None:

@@ -16,6 +16,7 @@ from .crowd import crowd
 from .demo import demo
 from .draw import draw
 from .explain import explain
+from .mend import mend
 from .new import new
 from .play import play, replay
 from .report import report
@@ -30,6 +31,7 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
 )
 app.command()(check)
+app.command()(mend)
 app.command()(draw)
 app.command()(play)
 app.command()(replay)

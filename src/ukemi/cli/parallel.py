@@ -12,12 +12,11 @@ from functools import partial
 from multiprocessing import get_context
 from multiprocessing.sharedctypes import Synchronized
 
-from ..checks import Report
 from ..level import LevelError, Problem
 from ..search import Limits
 from ..search.limits import Deadline
+from .checking import Checked, Mending, check_file
 
-Checked = Report | LevelError
 Work = Callable[[str], Checked]
 
 #: Set where Ctrl-C was pressed: every process ends its searches and tells what is proven.
@@ -37,6 +36,7 @@ def check_parallel(
     levels: list[str],
     limits: Limits,
     knowing: bool,
+    mending: Mending,
     jobs: int,
     shown: Callable[[Iterable[Checked], int], Iterator[Checked]],
 ) -> Iterator[Checked]:
@@ -46,6 +46,7 @@ def check_parallel(
         levels: The level files.
         limits: How far each search may go; they share the memory.
         knowing: Whether to ask again for a player who knows the codes.
+        mending: How far to look for mends.
         jobs: How many processes, at the most: no more than there are levels or processors.
         shown: Goes through the results and shows how far it is.
 
@@ -54,7 +55,7 @@ def check_parallel(
     """
     jobs = max(1, min(jobs, len(levels), os.cpu_count() or 1))
     memory = None if limits.memory is None else limits.memory // jobs
-    work = partial(_check, limits=replace(limits, memory=memory), knowing=knowing)
+    work = partial(_check, limits=replace(limits, memory=memory), knowing=knowing, mending=mending)
     stopped = get_context().Value("b", 0)
 
     def stop(number: int, frame: object) -> None:
@@ -68,10 +69,9 @@ def check_parallel(
         signal.signal(signal.SIGINT, before)
 
 
-def _check(file: str, limits: Limits, knowing: bool) -> Checked:
-    from .check import check_file
-
-    return check_file(file, replace(limits, deadline=SharedDeadline(limits.seconds)), knowing)
+def _check(file: str, limits: Limits, knowing: bool, mending: Mending) -> Checked:
+    limits = replace(limits, deadline=SharedDeadline(limits.seconds))
+    return check_file(file, limits, knowing, mending)
 
 
 def _begin(stopped: Synchronized[int]) -> None:

@@ -8,9 +8,11 @@ from codecs import BOM_UTF16_BE, BOM_UTF16_LE
 from errno import EISDIR
 from functools import partial
 from pathlib import Path
+from typing import Any
 
 from ..level import Level, LevelError, Place, Problem
 from ..level.collector import without_collector
+from ..level.language.nodes import plain_node
 from ..level.reading import read_level
 from .yaml_nodes import compose
 
@@ -64,6 +66,25 @@ def loads(text: str, file: str | None = None) -> Level:
     level.file = file
     level.text = text
     return level
+
+
+@without_collector
+def from_plain(document: Any, like: Level) -> Level:
+    """The level that plain data describe.
+
+    Args:
+        document: What a level file would say.
+        like: The level that it is a version of: tells the file, and so where its maps are.
+
+    Returns:
+        The level, with no places in a file.
+
+    Raises:
+        LevelError: The data are no level.
+    """
+    folder = Path(like.file).parent if like.file else None
+    read_csv = partial(_csv_beside, folder) if folder is not None else None
+    return read_level(plain_node(document), like.file, like.name, read_csv)
 
 
 def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:

@@ -69,6 +69,18 @@ def save(level: Level, path: str | os.PathLike[str]) -> None:
     write_file(path, text)
 
 
+def redone(text: str, old: dict[str, Any], new: dict[str, Any], file: str | None = None) -> str:
+    """The text of a level file with what changed written anew, and its comments kept.
+
+    Args:
+        text: The text.
+        old: What it says.
+        new: What it is to say.
+        file: The file's name: JSON where it ends so.
+    """
+    return _json(new) if file is not None and file.endswith(".json") else _changed(text, old, new)
+
+
 def _refuse_unfinished(level: Level) -> None:
     for missing in (what for what in ("start", "goal") if not getattr(level, what)):
         raise LevelError([Problem("bad-value", f"the level has no {missing} yet: no level file")])

@@ -122,6 +122,10 @@ def _finding(finding: Finding) -> dict[str, Any]:
     }
     if finding.mend:
         said["mend"] = finding.mend
+    if finding.mends is not None:
+        said["mends"] = [one.as_dict() for one in finding.mends]
+        if finding.mends_cut_short:
+            said["mends-cut-short"] = True
     if finding.place is not None:
         said |= {"line": finding.place.line, "column": finding.place.column}
     if finding.route is not None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from difflib import SequenceMatcher
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -10,6 +11,7 @@ from urllib.parse import quote
 from ..checks import Finding, Report
 from ..checks.route_words import route_words
 from ..level import Level, LevelError, Place
+from ..mends import Mend
 from .as_json import message_of
 from .pages import page_summary
 
@@ -52,11 +54,39 @@ def sarif(checked: Sequence[Report | LevelError], version: str) -> dict[str, Any
 
 def _of_finding(finding: Finding, level: Level) -> dict[str, Any]:
     message = message_of(finding)
-    if finding.mend:
-        message += f" To mend it: {finding.mend}."
+    if finding.mends:
+        message += f" To mend it: {finding.mends[0].say}."
+    elif finding.mend:
+        message += f" Perhaps: {finding.mend}."
     if finding.route is not None and finding.route.moves:
         message += f" Route: {route_words(finding.route, level)}."
-    return _result(finding.code, finding.severity, message, level.file, finding.place)
+    result = _result(finding.code, finding.severity, message, level.file, finding.place)
+    if finding.mends and level.file is not None and level.text is not None:
+        result["fixes"] = [_fix(mend, level, level.text) for mend in finding.mends]
+    return result
+
+
+def _fix(mend: Mend, level: Level, text: str) -> dict[str, Any]:
+    """A mend as lines of the file that others stand for."""
+    old = text.splitlines(keepends=True)
+    new = (mend.apply(level).text or "").splitlines(keepends=True)
+    replaced = [
+        {
+            "deletedRegion": {
+                "startLine": begin + 1, "startColumn": 1, "endLine": end + 1, "endColumn": 1,
+            },
+            "insertedContent": {"text": "".join(new[new_begin:new_end])},
+        }
+        for what, begin, end, new_begin, new_end in SequenceMatcher(None, old, new).get_opcodes()
+        if what != "equal"
+    ]  # fmt: skip
+    change = {"artifactLocation": {"uri": _uri(str(level.file))}, "replacements": replaced}
+    return {"description": {"text": mend.say}, "artifactChanges": [change]}
+
+
+def _uri(file: str) -> str:
+    path = Path(file)
+    return path.as_uri() if path.is_absolute() else quote(path.as_posix())
 
 
 def _result(
@@ -64,9 +94,7 @@ def _result(
 ) -> dict[str, Any]:
     result: dict[str, Any] = {"ruleId": code, "level": severity, "message": {"text": message}}
     if file is not None:
-        path = Path(file)
-        uri = path.as_uri() if path.is_absolute() else quote(path.as_posix())
-        location: dict[str, Any] = {"artifactLocation": {"uri": uri}}
+        location: dict[str, Any] = {"artifactLocation": {"uri": _uri(file)}}
         if place is not None:
             location["region"] = {"startLine": place.line, "startColumn": place.column}
         result["locations"] = [{"physicalLocation": location}]

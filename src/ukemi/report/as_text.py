@@ -254,8 +254,7 @@ def finding_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
     yield Line("", finding.message, "", 2)
     if finding.why:
         yield Line("Why", finding.why, "", 2)
-    if finding.mend:
-        yield Line("Mend", finding.mend, "", 2)
+    yield from _mend_lines(finding, full)
     if finding.route is not None and finding.route.moves:
         steps = _steps(finding.route)
         words = f"{steps}: {route_words(finding.route, level, full)}"
@@ -267,6 +266,18 @@ def finding_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
         told.add(move_words(mistake.move))
         also = f"`{move_words(mistake.move)}`, {_steps(mistake.route)}: "
         yield Line("Also", also + route_words(mistake.route, level, full), "", 2)
+
+
+def _mend_lines(finding: Finding, full: bool) -> Iterator[Line]:
+    """What mends a finding: what was proven to; else, what might."""
+    for number, mend in enumerate(finding.mends or ()):
+        if number == 0 or full:
+            yield Line("Mend", f"{mend.say} (tried: it helps)", "", 2)
+    if finding.mends == ():
+        left = "; not every change was tried" if finding.mends_cut_short else ""
+        yield Line("Mend", f"no small change was found that helps{left}", "", 2)
+    if not finding.mends and finding.mend:
+        yield Line("Perhaps", finding.mend, "", 2)
 
 
 def _steps(route: Route) -> str:

@@ -84,6 +84,13 @@ _ANSWERS = _closed(
     }
 )
 
+_EDITS = {
+    "type": "array",
+    "items": _closed(
+        {"path": {"type": "array", "items": {"type": ["string", "integer"]}}, "value": {}}
+    ),
+}
+
 _FINDING = _closed(
     {
         "code": {"type": "string", "pattern": "^[a-z]+(-[a-z]+)*$"},
@@ -91,13 +98,15 @@ _FINDING = _closed(
         "subject": _TEXT,
         "message": _TEXT,
         "mend": _TEXT,
+        "mends": {"type": "array", "items": _closed({"say": _TEXT, "edit": _EDITS})},
+        "mends-cut-short": {"const": True},
         "line": {"type": "integer", "minimum": 1},
         "column": {"type": "integer", "minimum": 1},
         "route": _ROUTE_REF,
         "mistake": _MOVE_REF,
         "also": {"type": "array", "items": _closed({"mistake": _MOVE_REF, "route": _ROUTE_REF})},
     },
-    optional=("mend", "line", "column", "route", "mistake", "also"),
+    optional=("mend", "mends", "mends-cut-short", "line", "column", "route", "mistake", "also"),
 )
 
 

@@ -1,0 +1,161 @@
+"""``ukemi mend``: changes to a level that are proven to help, and making one of them."""
+
+from __future__ import annotations
+
+from typing import Annotated, NoReturn
+
+import typer
+
+from ..checks import Finding, Report, check_level
+from ..checks.result import SEVERITIES
+from ..files import load
+from ..files.read import read_text
+from ..files.writing import write_file
+from ..level import LevelError
+from ..level.names import nearest
+from ..mends import add_mends, mends_of_reading
+from ..search.limits import MAX_POSITIONS
+from .check import MaxPositions
+from .output import CANNOT_READ, complain, fail, tell
+from .play import Level
+from .searching import MaxMemory, limits_of, searching
+
+#: How many changes are tried for a finding, and how many that help are enough.
+TRIES, MOST = 300, 5
+
+
+def mend(
+    level: Level,
+    code: Annotated[
+        str | None, typer.Argument(help="Only findings of this code.", metavar="[CODE]")
+    ] = None,
+    subject: Annotated[
+        str | None,
+        typer.Argument(help="Only findings about this, such as a door.", metavar="[SUBJECT]"),
+    ] = None,
+    apply: Annotated[
+        int | None,
+        typer.Option("--apply", help="Make the change of this number.", min=1, metavar="N"),
+    ] = None,
+    max_positions: MaxPositions = MAX_POSITIONS,
+    max_seconds: Annotated[
+        float, typer.Option(help="Try changes no longer than this.", min=0, metavar="SECONDS")
+    ] = 60.0,
+    max_memory: MaxMemory = None,
+) -> None:
+    """Look for small changes that mend a level: each is made on a copy and checked again.
+
+    Without a code: every error, or where there is none, every warning. Only changes are told with
+    which the finding is gone and nothing new is wrong.
+
+    Exit code: 0 each finding can be mended so, or there is none; 1 one cannot; 2 the level or the
+    call cannot be read; 3 the time was over first.
+    """
+    limits = limits_of(max_positions, max_seconds, max_memory)
+    with searching(limits) as watched:
+        try:
+            loaded = load(level)
+            report = check_level(loaded, watched)
+        except LevelError as error:
+            _mend_reading(error, level, apply)
+        chosen = _chosen(report, code, subject)
+        report = add_mends(report, chosen, watched, TRIES, MOST)
+    told = [one for one in report.findings if one.mends is not None]
+    if apply is not None:
+        _apply(told, apply, report)
+        return
+    _print(report, told)
+    if any(one.mends_cut_short and not one.mends for one in told):
+        raise typer.Exit(3)
+    raise typer.Exit(1 if any(not one.mends for one in told) else 0)
+
+
+def _chosen(report: Report, code: str | None, subject: str | None) -> list[Finding]:
+    """The findings that are to be mended."""
+    found = [one for one in report.findings if one.code != "undecided"]
+    if code is None:
+        for severity in SEVERITIES[:2]:
+            graver = [one for one in found if one.severity == severity]
+            if graver:
+                return graver
+        return []
+    with_code = [one for one in found if one.code == code]
+    if not with_code:
+        near = nearest(code, sorted({one.code for one in found}))
+        fail(
+            f"{code}: the level has no such finding" + (f"; did you mean {near!r}?" if near else "")
+        )
+    about = [one for one in with_code if subject in (None, one.subject)]
+    if not about:
+        names = sorted({one.subject for one in with_code})
+        near = nearest(str(subject), names)
+        hint = f"did you mean {near!r}?" if near else f"there is {', '.join(names)}"
+        fail(f"{subject}: the level has no {code} about that; {hint}")
+    return about
+
+
+def _print(report: Report, told: list[Finding]) -> None:
+    name = report.level.name
+    if not told:
+        tell(f"{name}: nothing to mend: no error and no warning")
+        return
+    number = 0
+    for position, finding in enumerate(told):
+        if position:
+            tell()
+        tell(f"{finding.severity} {finding.code}: {finding.subject}")
+        tell(f"  {finding.message}")
+        for mend in finding.mends or ():
+            number += 1
+            tell(f"  {number}. {mend.say}")
+            for line in mend.diff(report.level):
+                tell(f"       {line}")
+        if not finding.mends:
+            left = "not every change was tried" if finding.mends_cut_short else "none of them helps"
+            tell(f"  No small change was found that mends it: {left}.")
+    if number:
+        tell()
+        tell("Each was tried on a copy: with it the finding is gone and nothing new is wrong.")
+        tell(f"Make one of them: ukemi mend {report.level.file} --apply NUMBER")
+
+
+def _apply(told: list[Finding], number: int, report: Report) -> None:
+    mends = [mend for finding in told for mend in finding.mends or ()]
+    if number > len(mends):
+        many = f"there are {len(mends)}" if len(mends) > 1 else f"there is {len(mends) or 'none'}"
+        fail(f"--apply {number}: no mend has this number; {many}")
+    mend = mends[number - 1]
+    file = str(report.level.file)
+    try:
+        write_file(file, mend.apply(report.level).text or "", over=True)
+    except OSError as error:
+        fail(str(error))
+    tell(f"{mend.say}:")
+    for line in mend.diff(report.level):
+        tell(f"  {line}")
+    tell(f"wrote {file}")
+
+
+def _mend_reading(error: LevelError, file: str, apply: int | None) -> NoReturn:
+    """Tell, or make, the change with which a level that cannot be read can be."""
+    complain(*error.lines())
+    text = read_text(file)
+    found = mends_of_reading(text, error)
+    if apply is not None and apply <= len(found):
+        try:
+            write_file(file, found[apply - 1].text, over=True)
+        except OSError as wrong:
+            fail(str(wrong))
+        tell(f"{found[apply - 1].say}: wrote {file}")
+        raise typer.Exit
+    if apply is not None:
+        fail(f"--apply {apply}: no mend has this number")
+    for number, one in enumerate(found, 1):
+        tell(f"  {number}. {one.say}")
+        for line in one.diff(text):
+            tell(f"       {line}")
+    if found:
+        tell(f"Make one of them: ukemi mend {file} --apply NUMBER")
+    else:
+        tell("No small change was found with which it can be read and nothing is wrong.")
+    raise typer.Exit(CANNOT_READ)

@@ -1,0 +1,155 @@
+"""Which changes to a level are proven to mend what was found."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator
+from dataclasses import dataclass, replace
+
+from ..checks import Finding, Report, check_level
+from ..checks.result import SEVERITIES
+from ..files import dumps
+from ..files.editing import edited, plain
+from ..files.read import from_plain
+from ..level import LevelError
+from ..search import Limits
+from .kinds import changes
+from .mend import Mend
+from .site import Site
+
+
+@dataclass
+class Budget:
+    """How much may be tried.
+
+    Attributes:
+        tries: How many changes may be checked still.
+        positions: How many positions one check may look at one by one.
+        limits: Says when the time is over.
+        used_up: Whether something was left untried for want of it.
+    """
+
+    tries: int = 200
+    positions: int = 20_000
+    limits: Limits | None = None
+    used_up: bool = False
+
+    def spend(self) -> bool:
+        """Whether one more change may be tried."""
+        over = self.limits is not None and self.limits.over
+        if self.tries <= 0 or over:
+            self.used_up = True
+            return False
+        self.tries -= 1
+        return True
+
+
+def with_mends(
+    report: Report, finding: Finding, budget: Budget | None = None, most: int = 3
+) -> Finding:
+    """A finding with the mends that were found for it, those that change the least first.
+
+    Args:
+        report: The check of the level.
+        finding: One of its findings.
+        budget: How much may be tried.
+        most: How many mends are enough.
+    """
+    budget = budget or Budget()
+    found = sorted(find_mends(report, finding, budget, most), key=lambda one: len(one.edits))
+    return replace(finding, mends=tuple(found), mends_cut_short=budget.used_up)
+
+
+def add_mends(
+    report: Report, which: Collection[Finding], limits: Limits, tries: int, most: int
+) -> Report:
+    """A report that says of its findings what mends them.
+
+    Args:
+        report: The report.
+        which: Of which findings.
+        limits: Says when the time is over.
+        tries: How many changes may be tried for each.
+        most: How many mends are enough for each.
+    """
+    return replace(
+        report,
+        findings=tuple(
+            with_mends(report, one, Budget(tries, limits=limits), most)
+            if one in which and one.code != "undecided"
+            else one
+            for one in report.findings
+        ),
+    )
+
+
+def find_mends(report: Report, finding: Finding, budget: Budget, most: int = 3) -> Iterator[Mend]:
+    """Look for changes to a level that mend a finding: each is made on a copy and checked again.
+
+    Args:
+        report: The check of the level.
+        finding: One of its findings.
+        budget: How much may be tried; what is tried is taken off it.
+        most: How many mends are enough.
+
+    Yields:
+        Mends: with each the finding is gone, and no error or warning is new, nor a note where the
+        finding is one.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}")
+        >>> report = check_level(level)
+        >>> next(find_mends(report, report.findings[0], Budget())).say
+        'make mill -> quay two-way'
+    """
+    level = report.level
+    if level.text is None and (level.start is None or level.goal is None):
+        return
+    document = plain(dumps(level), level.file)
+    seen: list[object] = []
+    for say, edits in changes(Site(level, document, report, finding)):
+        if most <= 0:
+            return
+        try:
+            new = edited(document, edits)
+        except (KeyError, IndexError, TypeError):
+            continue  # the file says it in another way than was thought
+        if new == document or new in seen:
+            continue
+        seen.append(new)
+        if not budget.spend():
+            return
+        if _helps(report, finding, new, budget):
+            most -= 1
+            yield Mend(say, tuple(edits))
+
+
+def _helps(report: Report, finding: Finding, document: object, budget: Budget) -> bool:
+    """Whether a changed level is proven to be without the finding, and nothing as grave is new."""
+    limits = Limits(budget.positions)
+    if budget.limits is not None:
+        limits = Limits(budget.positions, deadline=budget.limits.deadline)
+    try:
+        changed = from_plain(document, report.level)
+        after = check_level(changed, limits)
+    except LevelError:
+        return False
+    gone = _about(finding)
+    before = {one for old in report.findings for one in _about(old)}
+    worst = max(SEVERITIES.index(finding.severity), SEVERITIES.index("warning"))
+    for other in after.findings:
+        about = _about(other)
+        if other.code == "undecided" or about & gone:
+            return False
+        if SEVERITIES.index(other.severity) <= worst and not about <= before:
+            return False
+    return True
+
+
+def _about(finding: Finding) -> set[tuple[str, str]]:
+    """What a finding says is wrong, and with what: it may speak of several."""
+    named = {
+        finding.subject,
+        *(str(one.move.get("name", one.move.get("item"))) for one in finding.also),
+    }
+    return {(finding.code, name) for name in named}

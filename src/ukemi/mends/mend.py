@@ -1,0 +1,77 @@
+"""A mend: a change to a level file that has been tried."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from difflib import unified_diff
+from typing import Any
+
+from ..files import dumps, loads
+from ..files.editing import REMOVED, Edit, edited_text
+from ..level import Level
+
+
+@dataclass(frozen=True, eq=False)
+class Mend:
+    """A change to a level with which a finding is gone, and nothing as grave is new.
+
+    Attributes:
+        say: What it does, in a sentence.
+        edits: The values of the level file that it sets.
+    """
+
+    say: str
+    edits: tuple[Edit, ...]
+
+    def apply(self, level: Level) -> Level:
+        """The level with the change made.
+
+        Args:
+            level: The level that was checked; it stays as it is.
+
+        Returns:
+            A level of its own.
+
+        Example:
+            >>> from ukemi.files import loads
+            >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}")
+            >>> mend = Mend("make it two-way", (Edit(("passages", 0), "mill <-> quay"),))
+            >>> mend.apply(level).passages[0].two_way
+            True
+        """
+        text = dumps(level)
+        return loads(edited_text(text, list(self.edits), level.file), level.file)
+
+    def diff(self, level: Level) -> list[str]:
+        """What it changes in the text of the level file.
+
+        Args:
+            level: The level that was checked.
+
+        Returns:
+            The lines that go and those that come, each with ``-`` or ``+`` before it.
+        """
+        old = dumps(level)
+        new = edited_text(old, list(self.edits), level.file)
+        return changed_lines(old, new)
+
+    def as_dict(self) -> dict[str, Any]:
+        """The mend as plain values, as they stand in JSON; what is taken out becomes ``null``."""
+        return {
+            "say": self.say,
+            "edit": [
+                {"path": list(one.path), "value": None if one.value is REMOVED else one.value}
+                for one in self.edits
+            ],
+        }
+
+
+def changed_lines(old: str, new: str) -> list[str]:
+    """The lines that differ between two texts, each with ``-`` or ``+`` before it.
+
+    Example:
+        >>> changed_lines("a\\nb\\n", "a\\nc\\n")
+        ['-b', '+c']
+    """
+    lines = unified_diff(old.splitlines(), new.splitlines(), n=0, lineterm="")
+    return [line for line in list(lines)[2:] if not line.startswith("@@")]

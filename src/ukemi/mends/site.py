@@ -1,0 +1,241 @@
+"""Where the things of a level stand in its file."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import cached_property
+from typing import Any
+
+from ..checks import Finding, Report
+from ..files.editing import REMOVED, Edit
+from ..level import Level, Passage
+from ..rules import PLACE, compile_level
+from ..rules.names import Names
+
+#: Rooms to try for something that is put elsewhere, the nearest first.
+NEAREST = 8
+
+
+class Site:
+    """A level that was checked, with what its file says.
+
+    Args:
+        level: The level.
+        document: What its file says, as plain data.
+        report: The check.
+        finding: What is to be mended.
+    """
+
+    def __init__(self, level: Level, document: Any, report: Report, finding: Finding) -> None:
+        self.level = level
+        self.document = document
+        self.report = report
+        self.finding = finding
+
+    # -- what it is about ---------------------------------------------------------------------
+
+    @cached_property
+    def words(self) -> set[str]:
+        """The names that the finding speaks of."""
+        said = f"{self.finding.subject} {self.finding.message} {self.finding.why}"
+        return {word.strip("`.,;:()") for word in said.replace("/", " ").split()}
+
+    @cached_property
+    def items(self) -> list[str]:
+        """The items that the finding speaks of; all that are asked for, where it speaks of none."""
+        named = [item for item in self.level.items if item in self.words]
+        return named or [item for item, kind in self.level.items.items() if kind.kind != "reward"]
+
+    @cached_property
+    def passages(self) -> list[Passage]:
+        """The passages of the file, those that the finding speaks of first."""
+        mistake = self.finding.mistake or {}
+
+        def far(passage: Passage) -> bool:
+            names = {passage.name, passage.thing, passage.a, passage.b}
+            return mistake.get("name") not in names and not names & self.words
+
+        return sorted((one for one in self.level.passages if not one.on_map), key=far)
+
+    @cached_property
+    def rooms(self) -> list[str]:
+        """The rooms that some run enters, the nearest to the start first."""
+        ways: dict[str, list[str]] = {}
+        for passage in self.level.passages:
+            for a, b in passage.walks():
+                ways.setdefault(a, []).append(b)
+        start = self.level.start
+        found = dict.fromkeys([start] if start else [])
+        ahead = list(found)
+        for room in ahead:
+            for other in ways.get(room, ()):
+                if other not in found:
+                    found[other] = None
+                    ahead.append(other)
+        shut = self.report.unreached
+        return [room for room in found if room in self.level.rooms and room not in shut]
+
+    @cached_property
+    def _names(self) -> Names:
+        return Names(self.level)
+
+    def placed(self, item: str) -> int:
+        """How many of an item the level places."""
+        return self._names.placed(item)
+
+    def places_for(self, item: str) -> list[str]:
+        """Rooms where something may be put: where such a thing lies, then the nearest."""
+        first = [room for room in self.rooms if item in self.level.rooms[room].items]
+        mistake = self.finding.route.positions[-1] if self.finding.route else None
+        rooms = [*first, *self.rooms]
+        if mistake is not None:
+            rooms.insert(0, compile_level(self.level).places[mistake[PLACE]])
+        return [room for room in dict.fromkeys(rooms) if room in self.level.rooms][:NEAREST]
+
+    # -- rooms --------------------------------------------------------------------------------
+
+    def with_one_more(self, room: str, item: str) -> list[Edit] | None:
+        """The edits that lay one more of an item in a room; ``None`` where that cannot be said."""
+        cell = self.level.rooms[room].cell
+        if cell is not None and room == str(cell):
+            return self._drawn(cell.map, {(cell.column, cell.row): self.symbol_of(item)})
+        if not self._as_mapping(room):
+            return None
+        said = (self.document["rooms"][room] or {}).get("items")
+        path = ("rooms", room, "items")
+        match said:
+            case None:
+                return [Edit(path, [item])]
+            case str():
+                return [Edit(path, {item: 2} if said == item else [said, item])]
+            case list():
+                return [Edit((*path, len(said)), item)]
+            case dict() if item in said:
+                one = said[item]
+                if isinstance(one, dict):
+                    return [Edit((*path, item, "count"), int(one.get("count", 1)) + 1)]
+                return [Edit((*path, item), one + 1)] if isinstance(one, int) else None
+            case dict():
+                return [Edit((*path, item), 1)]
+        return None
+
+    def without_one(self, room: str, item: str) -> list[Edit] | None:
+        """The edits that take one of an item out of a room; ``None`` where that cannot be said."""
+        cell = self.level.rooms[room].cell
+        if cell is not None and room == str(cell):
+            return self._drawn(cell.map, {(cell.column, cell.row): self.floor})
+        if not self._as_mapping(room):
+            return None
+        said = (self.document["rooms"][room] or {}).get("items")
+        path = ("rooms", room, "items")
+        match said:
+            case str() if said == item:
+                return [Edit(path, REMOVED)]
+            case list() if item in said:
+                left = list(said)
+                left.remove(item)
+                return [Edit((*path, said.index(item)), REMOVED)] if left else [Edit(path, REMOVED)]
+            case dict() if isinstance(said.get(item), int):
+                if said[item] > 1:
+                    return [Edit((*path, item), said[item] - 1)]
+                return [Edit((*path, item) if len(said) > 1 else path, REMOVED)]
+        return None
+
+    def _as_mapping(self, room: str) -> bool:
+        rooms = self.document.get("rooms")
+        return isinstance(rooms, dict) and isinstance(rooms.get(room, 0), dict | None)
+
+    # -- maps ---------------------------------------------------------------------------------
+
+    @property
+    def floor(self) -> str | None:
+        """The symbol for floor."""
+        legend = self.document.get("legend") or {}
+        if "." not in legend:
+            return "."
+        return next((symbol for symbol, said in legend.items() if said == "floor"), None)
+
+    def symbol_of(self, item: str) -> str | None:
+        """The symbol that stands for one of an item and nothing else."""
+        wanted = ({"item": item}, {"items": item}, {"items": [item]})
+        legend = self.document.get("legend") or {}
+        return next((symbol for symbol, said in legend.items() if said in wanted), None)
+
+    def redrawn(self, source: str, target: str, item: str) -> list[Edit] | None:
+        """The edit that moves an item from one cell of a map to another."""
+        a, b = self.level.rooms[source].cell, self.level.rooms[target].cell
+        if a is None or b is None or a.map != b.map or source != str(a) or target != str(b):
+            return None
+        cells = {(a.column, a.row): self.floor, (b.column, b.row): self.symbol_of(item)}
+        return self._drawn(a.map, cells)
+
+    def _drawn(self, name: str, cells: dict[tuple[int, int], str | None]) -> list[Edit] | None:
+        """The edit that draws symbols on a map; only mere floor and single items are drawn over."""
+        drawing = (self.document.get("maps") or {}).get(name)
+        if not isinstance(drawing, str):
+            return None
+        rows = drawing.split("\n")
+        over = {self.floor, *(self.symbol_of(item) for item in self.level.items)}
+        for (column, row), symbol in cells.items():
+            line = rows[row - 1] if row <= len(rows) else ""
+            if symbol is None or column > len(line) or line[column - 1] not in over:
+                return None
+            rows[row - 1] = line[: column - 1] + symbol + line[column:]
+        return [Edit(("maps", name), "\n".join(rows))]
+
+    # -- passages and locks -------------------------------------------------------------------
+
+    def entry(self, passage: Passage) -> tuple[tuple[str | int, ...], Any] | None:
+        """Where a passage's fields stand in the file, and what is said there."""
+        if passage.on_map or passage.part_of:
+            return None
+        seen = 0
+        same = [one for one in self.level.passages if one.text == passage.text and not one.on_map]
+        for number, said in enumerate(self.document.get("passages") or ()):
+            text = next(iter(said)) if isinstance(said, dict) and len(said) == 1 else said
+            if not isinstance(text, str) or " ".join(text.split()) != passage.text:
+                continue
+            if same[min(seen, len(same) - 1)] is passage:
+                return ("passages", number), said
+            seen += 1
+        return None
+
+    def set_field(self, passage: Passage, field: str, value: Any) -> list[Edit] | None:
+        """The edits that set a field of a passage."""
+        found = self.entry(passage)
+        if found is None:
+            return None
+        path, said = found
+        if isinstance(said, str):
+            return [Edit(path, {said: {field: value}})]
+        text = next(iter(said))
+        if said[text] is None:
+            return [Edit(path, {text: {field: value}})]
+        return [Edit((*path, text, field), value)]
+
+    def locks(self) -> Iterator[tuple[str, tuple[str | int, ...], Any]]:
+        """Each lock of the file: what it is on, where it stands, and what it says."""
+        for name, said in (self.document.get("locks") or {}).items():
+            yield name, ("locks", name), said
+        for passage in self.passages:
+            found = self.entry(passage)
+            if found and isinstance(found[1], dict):
+                text = next(iter(found[1]))
+                fields = found[1][text]
+                if isinstance(fields, dict) and "lock" in fields:
+                    yield passage.thing, (*found[0], text, "lock"), fields["lock"]
+        for room, fields in self.rooms_said():
+            for name, chest in (fields.get("chests") or {}).items():
+                if isinstance(chest, dict) and "lock" in chest:
+                    yield name, ("rooms", room, "chests", name, "lock"), chest["lock"]
+        for symbol, said in (self.document.get("legend") or {}).items():
+            if isinstance(said, dict) and "lock" in said:
+                yield str(said.get("name", symbol)), ("legend", symbol, "lock"), said["lock"]
+
+    def rooms_said(self) -> Iterator[tuple[str, dict[str, Any]]]:
+        """The rooms of the file with what is said of each."""
+        rooms = self.document.get("rooms")
+        for room, fields in rooms.items() if isinstance(rooms, dict) else ():
+            said = fields if isinstance(fields, dict) else {}
+            if all(isinstance(said.get(one) or {}, dict) for one in ("chests", "switches", "acts")):
+                yield room, said
