@@ -87,7 +87,7 @@ def test_several_levels_and_the_gravest_exit_code(tmp_path: Path) -> None:
     sound, unreadable = json.loads(done.stdout)
     assert sound["answers"]["stuck"] == "never"
     assert unreadable["findings"][0]["code"] == "unknown-name"
-    assert f"{bad}:2:7: 'mill' is not the name" in done.stderr
+    assert f"{bad}:2:7: 'mill' is not a room" in done.stderr
 
 
 def test_a_search_cut_short_claims_nothing_it_has_not_seen() -> None:

@@ -90,7 +90,7 @@ LEGEND = "items: {key: {}}\nlegend: {k: {item: key}, G: {room: far}}\n"
         ("goal: far\n" + LEGEND.replace("{item: key}", "grass") + FLOOR, "must be wall, floor, void or start"),
         ("goal: far\n" + LEGEND.replace("{item: key}", "{chest: {holds: key}}") + FLOOR, "needs a name"),
         ("goal: far\n" + LEGEND + "maps: {ground: {csv: no.csv}}", "a CSV file can only be named in a level file"),
-        ("goal: far\n" + LEGEND.replace("room: far", "room: key-room}, x: {room: far") + FLOOR, "'far' is not the name"),
+        ("goal: far\n" + LEGEND.replace("room: far", "room: key-room}, x: {room: far") + FLOOR, "the legend has 'x' for it, which is on no map"),
     ],
 )  # fmt: skip
 def test_mistakes_on_maps_are_told_with_their_cell(text: str, says: str) -> None:

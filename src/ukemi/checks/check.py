@@ -10,6 +10,7 @@ from ..level import Level
 from ..rules import compile_level
 from ..search import Limits, Route
 from ..search.explicit import ExplicitSpace
+from .accepted import sort_out
 from .answers import Answer
 from .bypassed import check_bypassed
 from .death import check_death
@@ -107,11 +108,18 @@ def report_on(questions: Questions) -> Report:
         if route is not None:
             routes[name] = route
     answers, missed = _answers(questions, together, finish, with_all)
-    findings = by_weight(_findings(questions, answers, missed, routes))
+    findings = list(_findings(questions, answers, missed, routes))
     complete = _all_proven(answers) and questions.knows_mistakes
-    search = SearchInfo(questions.positions, complete, 0.0, questions.all_seen)
-    unreached = questions.never_entered()
-    return Report(questions.level, answers, routes, findings, search, unreached=unreached)
+    told, accepted = sort_out(questions.level, findings, complete)
+    return Report(
+        level=questions.level,
+        answers=answers,
+        routes=routes,
+        findings=by_weight(told),
+        search=SearchInfo(questions.positions, complete, 0.0, questions.all_seen),
+        unreached=questions.never_entered(),
+        accepted=by_weight(accepted),
+    )
 
 
 def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str]:
@@ -189,6 +197,9 @@ def _check_knowing(report: Report, limits: Limits | None) -> Knowing | None:
     if not taught:
         return None
     known = _check(report.level.knowing(taught), limits)
+    # What is accepted may only be so for a player who does not know.
+    told = tuple(one for one in known.findings if one.code != "accepted-nothing")
+    known = replace(known, findings=told)
     before, after = _required(report.answers), _required(known.answers)
     passes_by = [
         name for name, status in before.items()

@@ -183,6 +183,7 @@ class Report:
         knowing: The same for a player who knows the level's codes, where that was asked for.
         unreached: The rooms that no run enters, cells that are mere floor included; none where the
             search was cut short.
+        accepted: Findings that the level says are meant as they are.
         mender: Looks for mends of a finding, for :meth:`mends`.
     """
 
@@ -193,6 +194,7 @@ class Report:
     search: SearchInfo
     knowing: Knowing | None = None
     unreached: frozenset[str] = frozenset()
+    accepted: tuple[Finding, ...] = ()
     mender: Callable[[Report, Finding], Finding] | None = field(default=None, repr=False)
 
     def mends(self, finding: Finding) -> tuple[Any, ...]:

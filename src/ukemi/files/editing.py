@@ -257,6 +257,9 @@ class _Splice:
         parts = [
             pair if node.id == "mapping" else (one, one) for one in node.value for pair in [one]
         ]
+        if len(parts) == 1 and node.flow_style:
+            whole = self.offset(node.start_mark), self.offset(node.end_mark)
+            return self.replaced(*whole, "{}" if node.id == "mapping" else "[]")
         if len(parts) == 1:
             return None
         begin, end = self.offset(parts[number][0].start_mark), self.end(parts[number][1])

@@ -48,7 +48,15 @@ def level_dict(level: Level) -> dict[str, Any]:
         writer.passage(passage) for passage in level.passages if not (passage.on_map and level.maps)
     ]
     said["expect"] = writer.part(level.expected, EXPECT)
+    said["accept"] = _accepted(level)
     return {name: value for name, value in said.items() if value not in ({}, [], None)}
+
+
+def _accepted(level: Level) -> dict[str, str | list[str]]:
+    names: dict[str, list[str]] = {}
+    for one in level.accepted:
+        names.setdefault(one.code, []).append(one.name)
+    return {code: some[0] if len(some) == 1 else some for code, some in names.items()}
 
 
 class _Writer:

@@ -12,11 +12,12 @@ from .language.notes import Notes, bad
 from .language.resolve import named_cells
 from .lock import Lock
 from .maps.tilemap import Tile, TileMap, cell_of
+from .names import nearest
 from .passage import Passage
 from .place import Place
 from .problems import Problem
 from .room import Act, Cell, Chest, Room
-from .settings import Expect, Inventory, PlayRules
+from .settings import Accepted, Expect, Inventory, PlayRules
 
 if TYPE_CHECKING:
     from .maps.cut import Cut
@@ -46,6 +47,7 @@ class Contents:
         goal: When the level can be finished.
         inventory, rules: What can be carried; how things are picked up and how a run ends.
         expected: What the designer claims.
+        accepted: Findings that are meant as they are.
         places: Where each field of the level stands in its file.
         sound: Whether it is known to make sense as a whole, as a level just read is.
         file, text: The file it was read from and what that said; ``None`` for one built in Python.
@@ -69,6 +71,7 @@ class Contents:
         self.rooms: dict[str, Room] = {}
         self.passages: list[Passage] = []
         self.expected = Expect()
+        self.accepted: tuple[Accepted, ...] = ()
         self.things: dict[str, Thing] = {}
         self.places: dict[str, Place] = {}
         self._turned: set[str] = set()
@@ -106,8 +109,21 @@ class Contents:
             return At(name)
         if isinstance(condition, Has) and condition.count == 1 and cell_of(condition.name):
             condition = At(condition.name)  # a cell is a room, too
+        elif isinstance(condition, Has) and condition.count == 1:
+            name = condition.name
+            known = [*self.rooms, *self.items, *self.all_flags(), *notes.flags]
+            if name not in known:
+                message = f"{name!r} is not a room, an item or a flag{self._undrawn(name)}"
+                raise bad("unknown-name", message, node, nearest(name, known))
         notes.conditions.append((condition, node))
         return condition
+
+    def _undrawn(self, room: str) -> str:
+        """Says so where the legend knows a room that no map shows."""
+        for symbol, tile in self.legend.items():
+            if tile.room == room:
+                return f": the legend has {symbol!r} for it, which is on no map"
+        return ""
 
     def adopt(self, notes: Notes, goal: Condition | None) -> list[Problem]:
         """Take up parts that were set from outside, and cut the maps among them into rooms.
@@ -252,4 +268,5 @@ _SAYS = [
     "rooms",
     "passages",
     "expected",
+    "accepted",
 ]

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING, Any
 from .conditions import Condition
 from .contents import Contents, Thing
 from .item import Item
+from .language.accepted import Accept
 from .language.fields import INVENTORY, ITEM, LOCK, RULES, Part
 from .language.nodes import Node, plain_node
 from .language.notes import BadValue, Notes, bad
@@ -310,6 +311,26 @@ class Level(Contents):
         """
         notes = Notes()
         self.expected = self._try(notes, lambda: ExpectType().read(notes, _node(fields)))
+
+    def accept(self, code: str, *names: str) -> None:
+        """Say that findings are meant as they are: a check does not list them.
+
+        Args:
+            code: The code of the findings.
+            names: What they are about, as a check tells it.
+
+        Raises:
+            LevelError: There is no such finding, or it cannot be accepted.
+
+        Example:
+            >>> level = Level()
+            >>> level.accept("bypassed", "loft-door")
+            >>> [one.name for one in level.accepted]
+            ['loft-door']
+        """
+        notes = Notes()
+        fields = {code: list(names)}
+        self.accepted += self._try(notes, lambda: Accept().read(notes, plain_node(fields)))
 
     # -- using --------------------------------------------------------------------------------
 

@@ -42,6 +42,7 @@ def read_level(
     values.pop("ukemi", None)
     goal = values.pop("goal", None)
     level.expected = values.pop("expect", level.expected)
+    level.accepted = values.pop("accept", level.accepted)
     for attribute, value in values.items():
         setattr(level, attribute, value)
     keys = [key for key, _ in node.value if key.id == "scalar"]

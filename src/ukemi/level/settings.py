@@ -44,6 +44,20 @@ class Claim:
     place: Place | None = field(default=None, compare=False, repr=False)
 
 
+@dataclass(frozen=True, slots=True)
+class Accepted:
+    """A finding that the designer means as it is.
+
+    Attributes:
+        code: Its code.
+        name: What it is about, as a check tells it.
+    """
+
+    code: str
+    name: str
+    place: Place | None = field(default=None, compare=False, repr=False)
+
+
 @dataclass(slots=True)
 class Shortest:
     """Bounds on the steps of the shortest finishing run; ``None`` for no bound."""

@@ -6,6 +6,7 @@ from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
 
 from ..checks import Finding, Report, check_level
+from ..checks.accepted import subjects_of
 from ..checks.result import SEVERITIES
 from ..files import dumps
 from ..files.editing import edited, plain
@@ -134,22 +135,13 @@ def _helps(report: Report, finding: Finding, document: object, budget: Budget) -
         after = check_level(changed, limits)
     except LevelError:
         return False
-    gone = _about(finding)
-    before = {one for old in report.findings for one in _about(old)}
+    gone = subjects_of(finding)
+    before = {one for old in report.findings for one in subjects_of(old)}
     worst = max(SEVERITIES.index(finding.severity), SEVERITIES.index("warning"))
     for other in after.findings:
-        about = _about(other)
+        about = subjects_of(other)
         if other.code == "undecided" or about & gone:
             return False
         if SEVERITIES.index(other.severity) <= worst and not about <= before:
             return False
     return True
-
-
-def _about(finding: Finding) -> set[tuple[str, str]]:
-    """What a finding says is wrong, and with what: it may speak of several."""
-    named = {
-        finding.subject,
-        *(str(one.move.get("name", one.move.get("item"))) for one in finding.also),
-    }
-    return {(finding.code, name) for name in named}

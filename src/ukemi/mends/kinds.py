@@ -7,8 +7,11 @@ from collections.abc import Callable, Iterator
 from itertools import zip_longest
 from typing import Any, NamedTuple
 
+from ..checks.accepted import subjects_of
 from ..files.editing import REMOVED, Edit
 from ..level import Passage
+from ..level.language.accepted import CODES
+from ..level.names import in_list
 from .site import Site
 
 
@@ -33,11 +36,14 @@ def kind(tried: Kind) -> Kind:
 def changes(site: Site) -> Iterator[Change]:
     """Every change to try for a finding: the first of each kind, then the second of each.
 
+    That it is meant is said last.
+
     Args:
         site: The level and the finding.
     """
-    for some in zip_longest(*(one(site) for one in KINDS)):
+    for some in zip_longest(*(one(site) for one in KINDS if one is not accepted)):
         yield from (one for one in some if one is not None)
+    yield from accepted(site)
 
 
 @kind
@@ -135,7 +141,7 @@ def other_lock(site: Site) -> Iterator[Change]:
 @kind
 def count(site: Site) -> Iterator[Change]:
     """A count that asks for more than there is."""
-    for path, said in _conditions(site):
+    for name, path, said in _conditions(site):
         for found in re.finditer(r"\b(\d+) ([A-Za-z][\w-]*)", said):
             number, item = int(found[1]), found[2]
             if item not in site.level.items:
@@ -143,25 +149,24 @@ def count(site: Site) -> Iterator[Change]:
             for fewer in range(number - 1, 0, -1):
                 less = f"{fewer} {item}" if fewer > 1 else item
                 new = said[: found.start()] + less + said[found.end() :]
-                yield Change(f"ask for {less} instead of {found[0]}", [Edit(path, new)])
+                say = f"let {name} ask for {less} instead of {found[0]}"
+                yield Change(say, [Edit(path, new)])
 
 
 @kind
 def asks_less(site: Site) -> Iterator[Change]:
     """A condition that asks for something which cannot be had there."""
-    for path, said in sorted(
-        _conditions(site), key=lambda one: not site.words & set(one[1].split())
+    for name, path, said in sorted(
+        _conditions(site), key=lambda one: not site.words & {one[0], *one[2].split()}
     ):
         parts = said.split(" and ")
-        if "(" in said or " or " in said:
+        if path == ("goal",) or "(" in said or " or " in said:
             continue
         for part in parts:
             left = " and ".join(one for one in parts if one is not part)
-            where = ".".join(str(step) for step in path)
-            if left:
-                yield Change(f"do not ask for `{part}` at {where}", [Edit(path, left)])
-            elif path != ("goal",) and path[-1] != "lock":
-                yield Change(f"do not ask for `{part}` at {where}", [Edit(path, REMOVED)])
+            if left or path[-1] != "lock":
+                edit = Edit(path, left or REMOVED)
+                yield Change(f"let {name} not ask for {part}", [edit])
 
 
 @kind
@@ -222,6 +227,22 @@ def swapped(site: Site) -> Iterator[Change]:
                         yield Change(f"swap {item} in {source} and {other} in {target}", changed)
 
 
+@kind
+def accepted(site: Site) -> Iterator[Change]:
+    """What is not wrong but meant."""
+    finding = site.finding
+    if finding.severity == "error" or finding.code not in CODES:
+        return
+    said = (site.document.get("accept") or {}).get(finding.code)
+    before = [] if said is None else [said] if isinstance(said, str) else list(said)
+    names = [*before, *sorted(name for _, name in subjects_of(finding) if name not in before)]
+    value = names[0] if len(names) == 1 else names
+    yield Change(
+        f"if it is meant, accept {finding.code} for {in_list(names)}",
+        [Edit(("accept", finding.code), value)],
+    )
+
+
 def _exchange(site: Site, source: str, item: str, target: str, other: str) -> list[Edit] | None:
     if any(site.level.rooms[room].cell for room in (source, target)):
         return None
@@ -268,23 +289,23 @@ def _same_drawing(out: list[Edit], put: list[Edit]) -> bool:
     )
 
 
-def _conditions(site: Site) -> Iterator[tuple[tuple[str | int, ...], str]]:
-    """Each condition of the file that may ask for too much."""
+def _conditions(site: Site) -> Iterator[tuple[str, tuple[str | int, ...], str]]:
+    """Each condition of the file that may ask for too much: of what, where, and what it says."""
     goal = site.document.get("goal")
     if isinstance(goal, str):
-        yield ("goal",), goal
-    for _, path, said in site.locks():
+        yield "the goal", ("goal",), goal
+    for name, path, said in site.locks():
         if isinstance(said, str):
-            yield path, said
+            yield name, path, said
         elif isinstance(said, dict) and isinstance(said.get("needs"), str):
-            yield (*path, "needs"), said["needs"]
+            yield name, (*path, "needs"), said["needs"]
     for room, fields in site.rooms_said():
         for kind_of in ("switches", "acts"):
             for name, act in (fields.get(kind_of) or {}).items():
                 if isinstance(act, dict) and isinstance(act.get("needs"), str):
-                    yield ("rooms", room, kind_of, name, "needs"), act["needs"]
+                    yield name, ("rooms", room, kind_of, name, "needs"), act["needs"]
     for passage in site.passages:
         gate = _fields(site, passage).get("gate")
         found = site.entry(passage)
         if isinstance(gate, str) and found:
-            yield (*found[0], next(iter(found[1])), "gate"), gate
+            yield passage.name, (*found[0], next(iter(found[1])), "gate"), gate

@@ -128,17 +128,17 @@ class Site:
             return None
         said = (self.document["rooms"][room] or {}).get("items")
         path = ("rooms", room, "items")
+        none_left = [Edit(path, [])]
         match said:
             case str() if said == item:
-                return [Edit(path, REMOVED)]
+                return none_left
             case list() if item in said:
-                left = list(said)
-                left.remove(item)
-                return [Edit((*path, said.index(item)), REMOVED)] if left else [Edit(path, REMOVED)]
+                at = (*path, said.index(item))
+                return [Edit(at, REMOVED)] if len(said) > 1 else none_left
             case dict() if isinstance(said.get(item), int):
                 if said[item] > 1:
                     return [Edit((*path, item), said[item] - 1)]
-                return [Edit((*path, item) if len(said) > 1 else path, REMOVED)]
+                return [Edit((*path, item), REMOVED)] if len(said) > 1 else none_left
         return None
 
     def _as_mapping(self, room: str) -> bool:

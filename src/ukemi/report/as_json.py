@@ -33,6 +33,8 @@ def report_dict(report: Report) -> dict[str, Any]:
             "seconds": round(search.seconds, 3),
         },
     }
+    if report.accepted:
+        said["accepted"] = [_finding(finding) for finding in report.accepted]
     if report.knowing is not None:
         said["knowing"] = {
             "flags": list(report.knowing.flags),

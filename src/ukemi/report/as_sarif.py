@@ -38,6 +38,10 @@ def sarif(checked: Sequence[Report | LevelError], version: str) -> dict[str, Any
                 )
         else:
             results += [_of_finding(finding, one.level) for finding in one.findings]
+            results += [
+                _of_finding(finding, one.level) | {"suppressions": [{"kind": "inSource"}]}
+                for finding in one.accepted
+            ]
     codes = sorted({result["ruleId"] for result in results})
     rules = [{"id": code, "shortDescription": {"text": page_summary(code)}} for code in codes]
     for result in results:

@@ -52,6 +52,10 @@ def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Ite
         yield from finding_lines(finding, report.level, full)
     if quiet:
         return
+    for finding in report.accepted if full else ():
+        yield Line("", "")
+        yield Line(f"accepted {finding.code}", finding.subject, "bold")
+        yield Line("", finding.message, "", 2)
     yield Line("", "")
     yield from run_lines(report, full)
     if report.knowing is not None:

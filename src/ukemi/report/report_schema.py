@@ -145,9 +145,10 @@ def report_schema() -> dict[str, Any]:
                         "seconds": {"type": "number", "minimum": 0},
                     }
                 ),
+                "accepted": {"type": "array", "items": _FINDING},
                 "knowing": knowing,
             },
-            optional=("knowing",),
+            optional=("accepted", "knowing"),
         ),
         "$defs": {"move": _MOVE, "route": _ROUTE},
     }

@@ -9,6 +9,7 @@ from ..item import Item
 from ..lock import Lock
 from ..names import NAME_SCHEMA
 from ..settings import Claim, Expect, Inventory, PlayRules, Shortest
+from .accepted import Accept
 from .fields import INVENTORY, ITEM, LOCK, RULES, SHORTEST, Field, Fields, Part, attribute
 from .nodes import WHOLE, Node, PlainNode, place_of, shown
 from .notes import Notes, bad
@@ -164,6 +165,9 @@ LEVEL = Fields(
     Field("rooms", Rooms(), "The places the player can stand."),
     Field("passages", Passages(), "The ways between rooms."),
     Field("expect", ExpectType(), "What you claim about the level; a failed claim is an error."),
+    Field(
+        "accept", Accept(), "Findings that are meant as they are: codes, with the names for each."
+    ),
 )
 
 

@@ -1,0 +1,54 @@
+"""Which findings a designer means as they are.
+
+A level that passes, and one that fails (nothing is unused there)::
+
+    {start: quay, goal: mill, items: {decoy: {}}, rooms: {quay: {items: decoy}, mill: {}},
+     passages: [quay <-> mill], accept: {unused-item: decoy}}
+    the same with `accept: {unused-lock: decoy}`
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..level import Level
+from .result import Finding
+
+
+def sort_out(
+    level: Level, findings: Sequence[Finding], complete: bool
+) -> tuple[list[Finding], list[Finding]]:
+    """Tell what a level accepts from what it does not.
+
+    Args:
+        level: The level.
+        findings: What was found.
+        complete: Whether everything was settled: else what is accepted may only not be known yet.
+
+    Returns:
+        What is to be told, ``accepted-nothing`` included; and what is accepted.
+    """
+    accepted = {(one.code, one.name) for one in level.accepted}
+    told: list[Finding] = []
+    meant: list[Finding] = []
+    for finding in findings:
+        (meant if subjects_of(finding) <= accepted else told).append(finding)
+    matched = {one for finding in findings for one in subjects_of(finding)}
+    for one in level.accepted:
+        if complete and (one.code, one.name) not in matched:
+            message = f"`accept` names {one.code} for {one.name}, but that is not found."
+            mend = (
+                f"take {one.name} out of what is accepted, or write the name that the check tells"
+            )
+            told.append(
+                Finding(
+                    "accepted-nothing", "warning", one.name, message, mend=mend, place=one.place
+                )
+            )
+    return told, meant
+
+
+def subjects_of(finding: Finding) -> set[tuple[str, str]]:
+    """What a finding says is wrong, with each thing that it says it of."""
+    others = (str(one.move.get("name", one.move.get("item"))) for one in finding.also)
+    return {(finding.code, name) for name in (finding.subject, *others)}

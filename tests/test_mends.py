@@ -1,0 +1,330 @@
+"""Mends and accepted findings: what is told helps, and nothing else in a file is touched."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+from random import Random
+from typing import Any
+
+import jsonschema
+import pytest
+import yaml
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+import ukemi
+from ukemi.files.editing import REMOVED, Edit, edited, edited_text, plain
+from ukemi.mends import Budget, find_mends
+from ukemi.report import report_dict
+from ukemi.report.as_sarif import sarif
+from ukemi.report.report_schema import report_schema
+
+from .helpers import DEMO, check, readable, run
+from .levels import map_levels, plain_levels
+from .test_against_naive import LEVELS
+
+#: Levels with one mistake each, and a change that mends it as its designer would.
+MISTAKES = {
+    "put one more iron-key in quay": """
+start: quay
+goal: mill
+items: {iron-key: {use: spent}}  # one of them
+rooms:
+  quay: {items: [iron-key]}
+  mill: {}
+  store: {}
+passages:
+  - quay <-> mill: {lock: iron-key}
+  - quay <-> store: {lock: iron-key}
+""",
+    "move iron-key from mill to quay": """
+start: quay
+goal: mill
+items: {iron-key: {}}
+rooms:
+  quay: {}
+  mill:
+    items: iron-key  # behind its own door
+passages: [quay <-> mill: {lock: iron-key, name: mill-door}]
+""",
+    "make race -> quay two-way": """
+start: quay
+goal: mill
+rooms: [quay, mill, race]
+passages:
+  - race -> quay
+  - race <-> mill
+""",
+    "let chute ask for oak-key (a gate)": """
+start: quay
+goal: mill
+items:
+  oak-key: {}
+rooms:
+  quay: {items: {oak-key: 1}}
+  race: {}
+  mill: {}
+passages:
+  - quay -> race: {name: chute}
+  - race <-> mill: {lock: oak-key}
+""",
+    "let mill-door be unlocked from either side": """
+{"start": "quay", "goal": "mill", "rooms": ["quay", "mill"],
+ "passages": [{"quay <-> mill": {"name": "mill-door", "lock": {"from": "mill"}}}]}
+""",
+    "let mill-door ask for 2 stub instead of 3 stub": """
+start: quay
+goal: mill
+items: {stub: {}}
+rooms:
+  quay:
+    items: [stub, stub]
+  mill:
+passages:
+  - quay <-> mill: {lock: 3 stub, name: mill-door}
+""",
+    "carry 2 at once instead of 1": """
+start: quay
+goal: 2 sack
+inventory: {slots: 1}  # one hand
+items: {sack: {}}
+rooms: {quay: {items: {sack: 2}}}
+passages: []
+""",
+    "let mill-door ask for oak-key": """
+start: quay
+goal: mill
+items: {oak-key: {}, elm-key: {}}
+rooms: {quay: {items: [oak-key]}, mill: {}}
+passages: [quay <-> mill: {lock: elm-key, name: mill-door}]
+""",
+    "move iron-key from ground@6,2 to ground@3,2": """
+goal: mill
+maps:
+  ground: |
+    ########
+    #@.D.k>#   # no comment: a drawing
+    ########
+legend:
+  k: {item: iron-key}
+  D: {lock: iron-key, name: mill-door}
+  ">": {room: mill}
+items: {iron-key: {}}
+""".replace("   # no comment: a drawing", ""),
+}
+
+
+@pytest.mark.parametrize(("say", "text"), MISTAKES.items())
+def test_each_kind_of_mistake_has_its_mend(say: str, text: str, tmp_path: Path) -> None:
+    file = tmp_path / ("level.json" if text.lstrip().startswith("{") else "level.yaml")
+    file.write_text(text)
+    report = ukemi.check(file)
+    (finding,) = [one for one in report.findings if one.severity == "error"][:1]
+    found = {mend.say: mend for mend in find_mends(report, finding, Budget(), most=50)}
+    assert say in found
+    mended = found[say].apply(report.level)
+    assert ukemi.check(mended).exit_code() == 0
+    assert mended.text is not None
+    was, now = text.splitlines(), mended.text.splitlines()
+    assert len([line for line in was if line not in now]) <= 2
+    assert len([line for line in now if line not in was]) <= 2
+
+
+@given(st.one_of(plain_levels(), map_levels()))
+@settings(max_examples=max(LEVELS // 8, 8), deadline=None)
+def test_what_is_told_helps(drawn: dict[str, Any]) -> None:
+    level = readable(drawn)
+    report = ukemi.check(level, max_positions=3_000)
+    assume(report.search.complete)
+    for finding in report.findings[:3]:
+        for mend in find_mends(report, finding, Budget(12, 3_000), most=2):
+            after = ukemi.check(mend.apply(report.level), max_positions=3_000)
+            key = (finding.code, finding.subject)
+            assert key not in {(one.code, one.subject) for one in after.findings}
+            known = {one.subject for one in report.findings if one.severity != "note"}
+            known |= {
+                str(also.move.get("name", also.move.get("item")))
+                for one in report.findings
+                for also in one.also
+            }
+            new = {one.subject for one in after.findings if one.severity != "note"}
+            assert new <= known and "undecided" not in {one.code for one in after.findings}
+
+
+# -- edits ----------------------------------------------------------------------------------------
+
+
+def written(document: Any, random: Random) -> tuple[str, str | None]:
+    """A document as a file: JSON, blocks, braces, or some of each, with comments."""
+    if random.random() < 0.3:
+        return json.dumps(document, indent=random.choice([None, 2])), "level.json"
+    flow = random.choice([None, True, False])
+    text = yaml.safe_dump(document, default_flow_style=flow, sort_keys=False, width=200)
+    lines = text.splitlines()
+    if flow is not True:
+        lines = [line + random.choice(["", "", "  # a remark"]) for line in lines]
+    return "\n".join(lines) + random.choice(["", "\n", "\n# the end\n"]), None
+
+
+def somewhere(document: Any, random: Random) -> tuple[str | int, ...]:
+    """A path to a value, or to where one can be added."""
+    path: list[str | int] = []
+    inside = document
+    while isinstance(inside, (dict, list)):
+        steps: list[str | int] = (
+            list(inside) if isinstance(inside, dict) else list(range(len(inside)))
+        )
+        new = "added" if isinstance(inside, dict) else len(inside)
+        step = random.choice([*steps, new])
+        path.append(step)
+        if step == new or random.random() < 0.3:
+            break
+        inside = inside[step]  # type: ignore[index]
+    return tuple(path)
+
+
+@given(plain_levels(), st.randoms(use_true_random=False))
+@settings(max_examples=max(LEVELS, 20), deadline=None)
+def test_an_edited_file_says_what_the_edits_say(drawn: dict[str, Any], random: Random) -> None:
+    text, file = written(json.loads(json.dumps(drawn)), random)
+    document = plain(text, file)
+    path = somewhere(document, random)
+    value = random.choice(["oak-key", 3, True, {"gate": "not low-water"}, ["a", "b"], REMOVED])
+    if value is REMOVED and path[-1] in ("added", *range(99)):
+        value = "no"
+    edit = Edit(path, value)
+    assert plain(edited_text(text, [edit], file), file) == edited(document, [edit])
+
+
+# -- the command, and other programs --------------------------------------------------------------
+
+
+def test_the_command_lists_mends_and_makes_one(tmp_path: Path) -> None:
+    file = tmp_path / "mill.yaml"
+    file.write_text((DEMO / "wasted-key.yaml").read_text())
+    told = run("mend", file, "can-get-stuck", "store-door")
+    assert told.returncode == 0 and "  1. put one more iron-key in " in told.stdout
+    assert run("mend", file, "--apply", "99").returncode == 2
+    assert run("mend", file, "can-get-stick").stderr.count("did you mean 'can-get-stuck'?") == 1
+    assert "there is store-door" in run("mend", file, "can-get-stuck", "x").stderr
+    assert file.read_text() == (DEMO / "wasted-key.yaml").read_text()
+    made = run("mend", file, "can-get-stuck", "--apply", "1")
+    assert made.returncode == 0 and made.stdout.endswith(f"wrote {file}\n")
+    assert not ukemi.check(file).with_code("can-get-stuck")
+    old, new = ((path.read_text().splitlines()) for path in (DEMO / "wasted-key.yaml", file))
+    assert [one for one in old if one not in new] and len(old) == len(new)
+    assert "nothing to mend" in run("mend", DEMO / "tide-mill.yaml").stdout
+
+
+def test_a_file_that_cannot_be_read_is_mended_by_the_nearest_names(tmp_path: Path) -> None:
+    file = tmp_path / "mill.yaml"
+    text = "start: quya  # here\ngoal: mil\nrooms: [quay, mill]\npassages:\n  - quay <-> mill\n"
+    file.write_text(text)
+    told = run("mend", file)
+    assert told.returncode == 2 and "1. write 'quay' for 'quya' and write 'mill' for 'mil'" in told.stdout
+    assert run("mend", file, "--apply", "1").returncode == 0
+    assert file.read_text() == text.replace("quya", "quay").replace("mil\n", "mill\n", 1)
+
+
+def test_other_programs_get_the_mends_too(tmp_path: Path) -> None:
+    file = tmp_path / "mill.yaml"
+    file.write_text(MISTAKES["make race -> quay two-way"])
+    document = json.loads(run("check", file, "--format", "json").stdout)
+    jsonschema.validate(document, report_schema())
+    finding = document["findings"][0]
+    assert {
+        "say": "make race -> quay two-way",
+        "edit": [{"path": ["passages", 0], "value": "race <-> quay"}],
+    } in finding["mends"]
+    (result,) = json.loads(run("check", file, "--format", "sarif").stdout)["runs"][0]["results"][:1]
+    lines = file.read_text().splitlines(keepends=True)
+    for fix in result["fixes"]:
+        for one in reversed(fix["artifactChanges"][0]["replacements"]):
+            begin, end = one["deletedRegion"]["startLine"] - 1, one["deletedRegion"]["endLine"] - 1
+            new = [*lines[:begin], one["insertedContent"]["text"], *lines[end:]]
+        assert not ukemi.check(ukemi.loads("".join(new))).with_code("cannot-finish")
+    report = ukemi.check(file)
+    assert report.mends(report.findings[0])[0].apply(report.level) != report.level
+
+
+def test_the_budget_is_kept_and_told() -> None:
+    report = check(MISTAKES["put one more iron-key in quay"])
+    budget = Budget(tries=0)
+    assert list(find_mends(report, report.findings[0], budget)) == [] and budget.used_up
+
+
+# -- accepted findings ----------------------------------------------------------------------------
+
+DECOY = """
+start: quay
+goal: mill
+items: {decoy-key: {}, old-key: {}}
+rooms: {quay: {items: [decoy-key]}, mill: {}}
+passages: [quay <-> mill]
+"""
+
+
+def test_what_is_accepted_is_not_listed() -> None:
+    before = check(DECOY)
+    subjects = {one.subject for one in before.with_code("unused-item")}
+    assert subjects == {"decoy-key", "old-key"}
+    report = check(DECOY + "accept: {unused-item: [decoy-key, old-key]}")
+    assert report.findings == () and report.exit_code(strict=True) == 0
+    assert {one.subject for one in report.accepted} == subjects
+    document = report_dict(report)
+    jsonschema.validate(document, report_schema())
+    assert len(document["accepted"]) == 2
+    suppressed = sarif([report], "1")["runs"][0]["results"]
+    assert [one["suppressions"] for one in suppressed] == [[{"kind": "inSource"}]] * 2
+    level = report.level
+    assert ukemi.loads(ukemi.dumps(level)) == level
+    level.accept("unused-lock", "none")
+    assert "unused-lock: none" in ukemi.dumps(level)
+
+
+def test_what_is_accepted_for_nothing_is_told() -> None:
+    report = check(DECOY + "accept: {unused-item: decoy-key, never-set: low-water}")
+    (told,) = report.with_code("accepted-nothing")
+    assert (told.subject, told.severity) == ("low-water", "warning") and told.place
+    assert report.exit_code() == 0 and report.exit_code(strict=True) == 1
+
+
+@pytest.mark.parametrize(
+    ("said", "says"),
+    [
+        ("{undecided: x}", "'undecided' is not the code of a finding that can be accepted"),
+        ("{syntax: x}", "'syntax' is not the code"),
+        ("{bypased: x}", "did you mean 'bypassed'?"),
+        ("{bypassed: [x, x]}", "accepted for 'x' twice"),
+        ("[bypassed]", "maps codes of findings to names"),
+    ],
+)
+def test_what_cannot_be_accepted_is_told(said: str, says: str) -> None:
+    with pytest.raises(ukemi.LevelError, match="accept") as caught:
+        check(DECOY + f"accept: {said}")
+    assert says in str(caught.value)
+
+
+def test_a_mistake_with_others_is_accepted_with_all_of_them() -> None:
+    text = MISTAKES["put one more iron-key in quay"].replace("store: {}", "store: {}\n  loft: {}")
+    text += "  - quay <-> loft: {lock: iron-key, name: loft-door}\naccept: {can-get-stuck: quay <-> store}\n"
+    assert check(text).with_code("can-get-stuck")
+    text = text.replace("quay <-> store}", "[quay <-> store, loft-door]}")
+    assert not check(text).with_code("can-get-stuck") and check(text).exit_code() == 0
+
+
+def test_every_code_that_is_told_can_be_accepted_or_is_about_reading() -> None:
+    from ukemi.level.language.accepted import CODES
+    from ukemi.report.pages import codes
+
+    reading = {
+        "syntax",
+        "unknown-field",
+        "unknown-name",
+        "duplicate-name",
+        "bad-value",
+        "contradicting-effects",
+    }
+    never = {"undecided", "accepted-nothing", "start-blocked", "thing-in-wall"}
+    assert set(CODES) | reading | never == set(codes())
