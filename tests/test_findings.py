@@ -5,11 +5,16 @@ from __future__ import annotations
 from typing import Any
 
 import pytest
+from hypothesis import given, settings
 
 import ukemi
 from ukemi.checks import Answer
+from ukemi.report import report_dict
+from ukemi.report.as_text import finding_lines, plain_text
 
-from .helpers import check
+from .helpers import check, readable
+from .levels import plain_levels
+from .test_against_naive import LEVELS
 
 BASE = """start: quay
 goal: mill
@@ -155,8 +160,7 @@ def test_findings_are_told_gravest_first_and_say_so_in_python() -> None:
     assert severities == sorted(severities, key=("error", "warning", "note").index)
     assert report.findings[0].code == "can-get-stuck"
     assert (
-        repr(report)
-        == "<Report 'level': finish yes, stuck possible, 2 errors, 2 warnings, 2 notes>"
+        repr(report) == "<Report 'level': finish yes, stuck possible, 2 errors, 1 warning, 2 notes>"
     )
     assert repr(report.findings[0]).startswith(
         "<Finding error can-get-stuck at 5:12: After `unlock shed-door"
@@ -276,3 +280,82 @@ def test_statuses_tell_what_every_run_does() -> None:
         "pit": "only-when-stuck",
     }
     assert [one.code for one in report.findings if one.code.startswith("never")] == ["never-done"]
+
+
+# -- causes first ---------------------------------------------------------------------------------
+
+
+def told(text: str) -> dict[str, list[str]]:
+    """The findings that are not notes, each with what follows from it."""
+    return {
+        f"{one.code} {one.subject}": sorted(f"{each.code} {each.subject}" for each in one.follows)
+        for one in check(text).findings
+        if one.severity != "note"
+    }
+
+
+def test_a_key_behind_its_own_door_is_one_finding() -> None:
+    text = """
+goal: mill
+items: {iron-key: {}}
+legend: {k: {item: iron-key}, D: {lock: iron-key, name: mill-door}, ">": {room: mill}}
+maps:
+  ground: |
+    #########
+    #@.D.k.>#
+    ###D###.#
+    #...D...#
+    #########
+"""
+    (error, follows), *others = told(text).items()
+    assert error == "cannot-finish goal" and not others
+    assert {"never-entered mill", "never-taken ground@6,2/iron-key"} <= set(follows)
+    assert {one for one in follows if "never-opens" in one} == {
+        f"never-opens mill-door@{cell}" for cell in ("4,2", "4,3", "5,4")
+    }
+    (finding,) = check(text).findings
+    assert report_dict(check(text))["findings"][0]["also"][0].keys() == {
+        "code",
+        "subject",
+        "message",
+    }
+    assert "never opens: " in plain_text(finding_lines(finding, check(text).level, full=True))
+
+
+def test_parts_that_wait_for_each_other_are_one_and_others_are_their_own() -> None:
+    text = """
+start: quay
+goal: quay
+items: {iron-key: {}, oak-key: {}, oar: {}}
+rooms: {quay: {}, mill: {items: oak-key}, store: {items: iron-key}, race: {items: oar}, isle: {items: oar}}
+passages:
+  - quay <-> mill: {lock: iron-key, name: mill-door}
+  - quay <-> store: {lock: oak-key, name: store-door}
+  - quay <-> race: {lock: 2 oar, name: race-door}
+"""
+    assert told(text) == {
+        "never-opens mill-door": [
+            "never-entered mill", "never-entered store", "never-opens store-door",
+            "never-taken mill/oak-key", "never-taken store/iron-key",
+        ],
+        "unconnected isle": [
+            "never-entered isle", "never-entered race", "never-opens race-door",
+            "never-taken isle/oar", "never-taken race/oar",
+        ],
+    }  # fmt: skip
+
+
+@given(plain_levels())
+@settings(max_examples=max(LEVELS // 4, 10), deadline=None)
+def test_nothing_that_follows_is_lost(plain: dict[str, Any]) -> None:
+    report = ukemi.check(readable(plain), max_positions=3_000)
+    answers = report.answers
+    never = {
+        "never-opens": {**answers.doors, **answers.chests}, "never-done": answers.acts,
+        "never-taken": answers.items, "never-entered": answers.rooms,
+    }  # fmt: skip
+    rewards = {name.partition("/")[2] for name in answers.rewards} | set(answers.rewards)
+    for code, statuses in never.items():
+        names = {name for name, status in statuses.items() if status == "never"}
+        found = [one.subject for one in report.with_code(code)]
+        assert len(found) == len(set(found)) and names - rewards <= set(found) <= names

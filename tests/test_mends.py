@@ -222,7 +222,10 @@ def test_a_file_that_cannot_be_read_is_mended_by_the_nearest_names(tmp_path: Pat
     text = "start: quya  # here\ngoal: mil\nrooms: [quay, mill]\npassages:\n  - quay <-> mill\n"
     file.write_text(text)
     told = run("mend", file)
-    assert told.returncode == 2 and "1. write 'quay' for 'quya' and write 'mill' for 'mil'" in told.stdout
+    assert (
+        told.returncode == 2
+        and "1. write 'quay' for 'quya' and write 'mill' for 'mil'" in told.stdout
+    )
     assert run("mend", file, "--apply", "1").returncode == 0
     assert file.read_text() == text.replace("quya", "quay").replace("mil\n", "mill\n", 1)
 

@@ -19,7 +19,8 @@ def told(text: str, code: str) -> set[str]:
     except ukemi.LevelError as error:
         return {problem.code for problem in error.problems}
     limit = 2 if code == "undecided" else 100_000
-    return {finding.code for finding in ukemi.check(level, max_positions=limit).findings}
+    findings = ukemi.check(level, max_positions=limit).findings
+    return {told.code for finding in findings for told in (finding, *finding.follows)}
 
 
 @pytest.mark.parametrize("code", codes())

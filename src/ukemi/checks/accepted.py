@@ -10,6 +10,7 @@ A level that passes, and one that fails (nothing is unused there)::
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from ..level import Level
 from .result import Finding
@@ -32,8 +33,9 @@ def sort_out(
     told: list[Finding] = []
     meant: list[Finding] = []
     for finding in findings:
-        (meant if subjects_of(finding) <= accepted else told).append(finding)
-    matched = {one for finding in findings for one in subjects_of(finding)}
+        left = tuple(one for one in finding.follows if not subjects_of(one) <= accepted)
+        (meant if subjects_of(finding) <= accepted else told).append(replace(finding, follows=left))
+    matched = {one for finding in findings for one in all_told(finding)}
     for one in level.accepted:
         if complete and (one.code, one.name) not in matched:
             message = f"`accept` names {one.code} for {one.name}, but that is not found."
@@ -52,3 +54,8 @@ def subjects_of(finding: Finding) -> set[tuple[str, str]]:
     """What a finding says is wrong, with each thing that it says it of."""
     others = (str(one.move.get("name", one.move.get("item"))) for one in finding.also)
     return {(finding.code, name) for name in (finding.subject, *others)}
+
+
+def all_told(finding: Finding) -> set[tuple[str, str]]:
+    """What a finding says is wrong, with what follows from it."""
+    return subjects_of(finding).union(*(subjects_of(one) for one in finding.follows))

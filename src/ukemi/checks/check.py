@@ -13,6 +13,7 @@ from ..search.explicit import ExplicitSpace
 from .accepted import sort_out
 from .answers import Answer
 from .bypassed import check_bypassed
+from .causes import causes_first
 from .death import check_death
 from .expectations import check_expectations
 from .finish import check_finish
@@ -110,6 +111,8 @@ def report_on(questions: Questions) -> Report:
     answers, missed = _answers(questions, together, finish, with_all)
     findings = list(_findings(questions, answers, missed, routes))
     complete = _all_proven(answers) and questions.knows_mistakes
+    unreached = questions.never_entered()
+    findings = causes_first(questions.level, findings, unreached)
     told, accepted = sort_out(questions.level, findings, complete)
     return Report(
         level=questions.level,
@@ -117,7 +120,7 @@ def report_on(questions: Questions) -> Report:
         routes=routes,
         findings=by_weight(told),
         search=SearchInfo(questions.positions, complete, 0.0, questions.all_seen),
-        unreached=questions.never_entered(),
+        unreached=unreached,
         accepted=by_weight(accepted),
     )
 

@@ -41,6 +41,7 @@ class Finding:
         route: The moves that show it.
         mistake: The one wrong move, where there is one.
         also: Other mistakes with the same cause.
+        follows: Findings that only follow from this one.
         mends: Changes to the level that are proven to mend it, the smallest first; ``None`` where
             nobody looked for any.
         mends_cut_short: Whether more changes could have been tried.
@@ -56,6 +57,7 @@ class Finding:
     route: Route | None = None
     mistake: dict[str, Any] | None = None
     also: tuple[Mistake, ...] = ()
+    follows: tuple[Finding, ...] = ()
     mends: tuple[Any, ...] | None = None
     mends_cut_short: bool = False
 
@@ -247,12 +249,15 @@ class Report:
         Returns:
             A report with the same answers.
         """
-        kept = tuple(one for one in self.findings if one.code in codes or one.code == "undecided")
+        wanted = {*codes, "undecided"}
+        each = [told for one in self.findings for told in (one, *one.follows)]
+        kept = tuple(one for one in each if one.code in wanted)
         return replace(self, findings=kept)
 
     def with_code(self, code: str) -> list[Finding]:
-        """The findings of one code."""
-        return [finding for finding in self.findings if finding.code == code]
+        """The findings of one code, those that only follow from others too."""
+        each = [told for one in self.findings for told in (one, *one.follows)]
+        return [finding for finding in each if finding.code == code]
 
     def __repr__(self) -> str:
         answers = self.answers

@@ -12,7 +12,7 @@ from ..files import load
 from ..files.read import read_text
 from ..files.writing import write_file
 from ..level import LevelError
-from ..level.names import nearest
+from ..level.names import in_list, nearest
 from ..mends import add_mends, mends_of_reading
 from ..search.limits import MAX_POSITIONS
 from .check import MaxPositions
@@ -107,7 +107,8 @@ def _print(report: Report, told: list[Finding]) -> None:
         tell(f"  {finding.message}")
         for mend in finding.mends or ():
             number += 1
-            tell(f"  {number}. {mend.say}")
+            warns = f" (it then warns: {in_list(mend.warns)})" if mend.warns else ""
+            tell(f"  {number}. {mend.say}{warns}")
             for line in mend.diff(report.level):
                 tell(f"       {line}")
         if not finding.mends:
@@ -115,7 +116,7 @@ def _print(report: Report, told: list[Finding]) -> None:
             tell(f"  No small change was found that mends it: {left}.")
     if number:
         tell()
-        tell("Each was tried on a copy: with it the finding is gone and nothing new is wrong.")
+        tell("Each was tried on a copy: with it the finding is gone, and nothing as grave is new.")
         tell(f"Make one of them: ukemi mend {report.level.file} --apply NUMBER")
 
 

@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterator
 from dataclasses import dataclass, replace
 
 from ..checks import Finding, Report, check_level
-from ..checks.accepted import subjects_of
+from ..checks.accepted import all_told, subjects_of
 from ..checks.result import SEVERITIES
 from ..files import dumps
 from ..files.editing import edited, plain
@@ -93,8 +93,8 @@ def find_mends(report: Report, finding: Finding, budget: Budget, most: int = 3) 
         most: How many mends are enough.
 
     Yields:
-        Mends: with each the finding is gone, and no error or warning is new, nor a note where the
-        finding is one.
+        Mends: with each the finding is gone, and nothing of its severity or a graver one is new;
+        those with which no warning is new come first.
 
     Example:
         >>> from ukemi.files import loads
@@ -108,6 +108,7 @@ def find_mends(report: Report, finding: Finding, budget: Budget, most: int = 3) 
         return
     document = plain(dumps(level), level.file)
     seen: list[object] = []
+    warning: list[Mend] = []  # these help, but have the level warned of something else
     for say, edits in changes(Site(level, document, report, finding)):
         if most <= 0:
             return
@@ -119,29 +120,43 @@ def find_mends(report: Report, finding: Finding, budget: Budget, most: int = 3) 
             continue
         seen.append(new)
         if not budget.spend():
-            return
-        if _helps(report, finding, new, budget):
+            break
+        warns = _new_warnings(report, finding, new, budget)
+        if warns is None:
+            continue
+        mend = Mend(say, tuple(edits), warns)
+        if warns:
+            warning.append(mend)
+        else:
             most -= 1
-            yield Mend(say, tuple(edits))
+            yield mend
+    yield from warning[:most]
 
 
-def _helps(report: Report, finding: Finding, document: object, budget: Budget) -> bool:
-    """Whether a changed level is proven to be without the finding, and nothing as grave is new."""
+def _new_warnings(
+    report: Report, finding: Finding, document: object, budget: Budget
+) -> tuple[str, ...] | None:
+    """What a changed level is newly warned of; ``None`` where it is not proven to be mended.
+
+    It is mended where the finding is gone and nothing of its severity or a graver one is new.
+    """
     limits = Limits(budget.positions)
     if budget.limits is not None:
         limits = Limits(budget.positions, deadline=budget.limits.deadline)
     try:
-        changed = from_plain(document, report.level)
-        after = check_level(changed, limits)
+        after = check_level(from_plain(document, report.level), limits)
     except LevelError:
-        return False
+        return None
     gone = subjects_of(finding)
-    before = {one for old in report.findings for one in subjects_of(old)}
-    worst = max(SEVERITIES.index(finding.severity), SEVERITIES.index("warning"))
+    before = {one for old in report.findings for one in all_told(old)}
+    warns: list[str] = []
     for other in after.findings:
-        about = subjects_of(other)
-        if other.code == "undecided" or about & gone:
-            return False
-        if SEVERITIES.index(other.severity) <= worst and not about <= before:
-            return False
-    return True
+        if other.code == "undecided" or all_told(other) & gone:
+            return None
+        if subjects_of(other) <= before:
+            continue
+        if SEVERITIES.index(other.severity) <= SEVERITIES.index(finding.severity):
+            return None
+        if other.severity == "warning":
+            warns.append(f"{other.code} {other.subject}")
+    return tuple(warns)

@@ -18,10 +18,12 @@ class Mend:
     Attributes:
         say: What it does, in a sentence.
         edits: The values of the level file that it sets.
+        warns: Warnings that the changed level has and the level had not, as ``CODE SUBJECT``.
     """
 
     say: str
     edits: tuple[Edit, ...]
+    warns: tuple[str, ...] = ()
 
     def apply(self, level: Level) -> Level:
         """The level with the change made.
@@ -57,8 +59,10 @@ class Mend:
 
     def as_dict(self) -> dict[str, Any]:
         """The mend as plain values, as they stand in JSON; what is taken out becomes ``null``."""
+        warns = {"warns": list(self.warns)} if self.warns else {}
         return {
             "say": self.say,
+            **warns,
             "edit": [
                 {"path": list(one.path), "value": None if one.value is REMOVED else one.value}
                 for one in self.edits

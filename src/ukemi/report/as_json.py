@@ -134,8 +134,12 @@ def _finding(finding: Finding) -> dict[str, Any]:
         said["route"] = _route(finding.route)
     if finding.mistake is not None:
         said["mistake"] = finding.mistake
-    if finding.also:
+    if finding.also or finding.follows:
         said["also"] = [_mistake(mistake) for mistake in finding.also]
+        said["also"] += [
+            {"code": one.code, "subject": one.subject, "message": one.message}
+            for one in finding.follows
+        ]
     return said
 
 

@@ -13,7 +13,7 @@ from ..checks.route_words import route_words
 from ..level import Level, LevelError
 from ..level.names import in_list
 from ..level.visible import as_line
-from ..rules.words import move_words
+from ..rules.words import move_words, some
 from ..search import Route
 
 GOOD, BAD, UNSURE = "bold green", "bold red", "bold yellow"
@@ -263,6 +263,8 @@ def finding_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
         steps = _steps(finding.route)
         words = f"{steps}: {route_words(finding.route, level, full)}"
         yield Line("Route", words, "", 2)
+    if finding.follows:
+        yield Line("So also", _follows_words(finding, full), "", 2)
     told = {move_words(finding.mistake or {})}
     for mistake in finding.also:
         if move_words(mistake.move) in told:
@@ -272,11 +274,31 @@ def finding_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
         yield Line("Also", also + route_words(mistake.route, level, full), "", 2)
 
 
+#: What follows from a finding, in words.
+_FOLLOWS = {
+    "unconnected": "no way to",
+    "never-entered": "never entered",
+    "never-opens": "never opens",
+    "never-taken": "never taken",
+    "never-done": "never done",
+}
+
+
+def _follows_words(finding: Finding, full: bool) -> str:
+    """What follows from a finding: kinds of it, each with its names."""
+    names: dict[str, list[str]] = {}
+    for one in finding.follows:
+        names.setdefault(_FOLLOWS.get(one.code, one.code), []).append(one.subject)
+    most = 1 << 30 if full else 6
+    return "; ".join(f"{words}: {some(each, most)}" for words, each in names.items())
+
+
 def _mend_lines(finding: Finding, full: bool) -> Iterator[Line]:
     """What mends a finding: what was proven to; else, what might."""
     for number, mend in enumerate(finding.mends or ()):
         if number == 0 or full:
-            yield Line("Mend", f"{mend.say} (tried: it helps)", "", 2)
+            warns = f", but then: {in_list(mend.warns)}" if mend.warns else ""
+            yield Line("Mend", f"{mend.say} (tried: it helps{warns})", "", 2)
     if finding.mends == ():
         left = "; not every change was tried" if finding.mends_cut_short else ""
         yield Line("Mend", f"no small change was found that helps{left}", "", 2)

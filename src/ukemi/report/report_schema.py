@@ -91,6 +91,10 @@ _EDITS = {
     ),
 }
 
+_MEND = _closed(
+    {"say": _TEXT, "warns": {"type": "array", "items": _TEXT}, "edit": _EDITS}, optional=("warns",)
+)
+
 _FINDING = _closed(
     {
         "code": {"type": "string", "pattern": "^[a-z]+(-[a-z]+)*$"},
@@ -98,13 +102,21 @@ _FINDING = _closed(
         "subject": _TEXT,
         "message": _TEXT,
         "mend": _TEXT,
-        "mends": {"type": "array", "items": _closed({"say": _TEXT, "edit": _EDITS})},
+        "mends": {"type": "array", "items": _MEND},
         "mends-cut-short": {"const": True},
         "line": {"type": "integer", "minimum": 1},
         "column": {"type": "integer", "minimum": 1},
         "route": _ROUTE_REF,
         "mistake": _MOVE_REF,
-        "also": {"type": "array", "items": _closed({"mistake": _MOVE_REF, "route": _ROUTE_REF})},
+        "also": {
+            "type": "array",
+            "items": {
+                "anyOf": [
+                    _closed({"mistake": _MOVE_REF, "route": _ROUTE_REF}),
+                    _closed({"code": _TEXT, "subject": _TEXT, "message": _TEXT}),
+                ]
+            },
+        },
     },
     optional=("mend", "mends", "mends-cut-short", "line", "column", "route", "mistake", "also"),
 )
