@@ -94,6 +94,8 @@ class Drawer:
             lock["from"] = ends[0]
         if not for_chest and self.maybe(0.25):
             lock["relocks"] = True
+        elif self.maybe(0.2):
+            lock["steps"] = self.random.randint(0, 3)
         return lock
 
     def level(self) -> dict[str, Any]:
@@ -146,13 +148,18 @@ class Drawer:
         for number, room in enumerate(self.rooms):
             if maybe(0.6):
                 rooms[room]["items"] = {
-                    item: {"count": self.random.randint(1, 2), **({"needs": self.condition()} if maybe(0.2) else {})}
+                    item: {
+                        "count": self.random.randint(1, 2), "pile": maybe(0.2),
+                        **({"needs": self.condition()} if maybe(0.2) else {}),
+                    }
                     for item in dict.fromkeys(self.some(self.items))
                 }  # fmt: skip
             if maybe(0.25):
                 chest: dict[str, Any] = {"holds": self.some(self.items), **self.effects(0.05)}
                 if maybe(0.7):
                     chest["lock"] = self.lock(True)
+                if maybe(0.2):
+                    chest["steps"] = self.random.randint(0, 3)
                 rooms[room]["chests"] = {f"chest-{number}": chest}
                 self.chests.append(f"chest-{number}")
             if maybe(0.25):
@@ -191,6 +198,8 @@ class Drawer:
             act["needs"] = self.condition()
         if self.maybe(0.3):
             act[again] = True
+        if self.maybe(0.2):
+            act["steps"] = self.random.randint(0, 3)
         if self.maybe(0.1) and not {"sets", "clears", "flips"} & act.keys():
             act["teaches"] = self.random.choice(FLAGS)
         return act

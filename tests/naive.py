@@ -194,8 +194,10 @@ class Naive:
             raise Impossible
         if not self.holds(spot, self.level.rooms[spot.room].items[item].needs):
             raise Impossible
-        spot = replace(spot, lying=add(spot.lying, key, -1))
-        return self.picked_up(self.gain(spot, {item: 1}), {item: 1})
+        placed = self.level.rooms[spot.room].items[item]
+        units = placed.count if placed.pile else 1
+        spot = replace(spot, lying=add(spot.lying, key, -units))
+        return self.picked_up(self.gain(spot, {item: units}), {item: units})
 
     def ways(self, lock: Any) -> list[tuple[Any, dict[str, int]]]:
         """Each way to unlock: a list of what must hold, and what is spent."""
@@ -275,7 +277,7 @@ class Naive:
                     )
 
                 for way, spends in self.ways(lock):
-                    offer({"do": "unlock", "name": passage.thing, "with": spends}, 1,
+                    offer({"do": "unlock", "name": passage.thing, "with": spends}, lock.steps,
                           lambda k=lock, w=way, s=spends, d=doors: unlock(k, w, s, d))  # fmt: skip
 
         if level.rules.pickup == "choice":
@@ -299,7 +301,8 @@ class Naive:
 
             for way, spends in ways:
                 paid = total_of(spends, chest.effects.spends)
-                offer({"do": "open", "name": chest.name, "with": paid}, 1,
+                took = chest.steps if chest.steps is not None else lock.steps if lock else 1
+                offer({"do": "open", "name": chest.name, "with": paid}, took,
                       lambda c=chest, e=effects, w=way, s=spends: open_it(c, e, w, s))  # fmt: skip
         for act in [act for room in near for act in room.all_acts()]:
 
@@ -313,7 +316,7 @@ class Naive:
                     lambda s: replace(s, done=s.done | {act.name}),
                 )
 
-            offer({"do": "act", "name": act.name}, 1, lambda act=act: do(act))
+            offer({"do": "act", "name": act.name}, act.steps, lambda act=act: do(act))
         if level.inventory.drop:
             for item, _ in spot.carried:
                 if not level.items[item].vital:

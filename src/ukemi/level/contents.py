@@ -162,7 +162,7 @@ class Contents:
     def _find_start(self, starts: list[tuple[str, Place | None]]) -> list[Problem]:
         own = self.places.get("start")
         if self.start and self._start_is_own:
-            if starts:
+            if starts and [room for room, _ in starts] != [self.start]:
                 message = f"the player starts in {self.start!r} and, by a map, in {starts[0][0]!r}"
                 return [Problem("start-blocked", message, starts[0][1] or own, self.start)]
             return []

@@ -56,6 +56,7 @@ class LockFields(EffectFields, NotedFields, total=False):
     from_: str
     relocks: bool
     together: bool
+    steps: int
     color: str
 
 
@@ -73,6 +74,7 @@ class ChestFields(EffectFields, NotedFields, total=False):
 
     lock: LockGiven
     holds: CountsGiven
+    steps: int
 
 
 class ActFields(EffectFields, NotedFields, total=False):
@@ -81,6 +83,7 @@ class ActFields(EffectFields, NotedFields, total=False):
     needs: ConditionGiven
     repeat: bool
     teaches: str
+    steps: int
 
 
 class SwitchFields(EffectFields, NotedFields, total=False):
@@ -89,6 +92,7 @@ class SwitchFields(EffectFields, NotedFields, total=False):
     needs: ConditionGiven
     once: bool
     teaches: str
+    steps: int
 
 
 class PassageFields(EffectFields, NotedFields, total=False):

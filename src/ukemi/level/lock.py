@@ -21,6 +21,7 @@ class Lock:
         relocks: Whether it shuts again behind the player.
         together: Whether unlocking one unlocks every door of this lock.
         effects: What happens on unlocking (a chest's: on opening).
+        steps: What unlocking costs; a door that relocks costs what its passage does.
     """
 
     name: str | None = None
@@ -30,6 +31,7 @@ class Lock:
     relocks: bool = False
     together: bool = False
     effects: Effects = NO_EFFECTS
+    steps: int = 1
     color: str | None = None
     label: str | None = None
     note: str | None = None

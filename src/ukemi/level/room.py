@@ -13,11 +13,19 @@ from .place import Place
 
 @dataclass(slots=True)
 class Placement:
-    """Units of an item that lie in a room from the start."""
+    """Units of an item that lie in a room from the start.
+
+    Attributes:
+        item: The item.
+        count: How many there are.
+        needs: What must hold to take one.
+        pile: Whether they are taken all at once.
+    """
 
     item: str
     count: int = 1
     needs: Condition = ALWAYS
+    pile: bool = False
     label: str | None = None
     note: str | None = None
     place: Place | None = field(default=None, compare=False, repr=False)
@@ -25,12 +33,21 @@ class Placement:
 
 @dataclass(slots=True)
 class Chest:
-    """A container: opened once, hands over what it holds."""
+    """A container: opened once, hands over what it holds.
+
+    Attributes:
+        name: Its name.
+        holds: What is in it.
+        lock: What keeps it shut.
+        effects: What happens on opening it.
+        steps: What opening it costs; ``None`` for what its lock says, or 1.
+    """
 
     name: str
     holds: dict[str, int] = field(default_factory=dict)
     lock: str | Lock | None = None
     effects: Effects = NO_EFFECTS
+    steps: int | None = None
     label: str | None = None
     note: str | None = None
     place: Place | None = field(default=None, compare=False, repr=False)
@@ -44,6 +61,7 @@ class Act:
         switch: Whether it was laid out as a switch.
         repeat: Whether it can be done more than once.
         teaches: A flag it turns on that a player can know from an earlier run.
+        steps: What it costs.
     """
 
     name: str
@@ -52,6 +70,7 @@ class Act:
     repeat: bool = False
     teaches: str | None = None
     effects: Effects = NO_EFFECTS
+    steps: int = 1
     label: str | None = None
     note: str | None = None
     place: Place | None = field(default=None, compare=False, repr=False)

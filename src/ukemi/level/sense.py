@@ -80,9 +80,13 @@ def _locks(level: Level) -> Iterator[Problem]:
         if lock.together and lock.relocks:
             message = f"lock {lock.name!r} is both together and relocks: nothing would stay open"
             yield Problem("contradicting-effects", message, lock.place)
+        if lock.relocks and lock.steps != 1:
+            yield _no_steps(f"lock {lock.name!r}", lock.place)
     for passage, lock in level.doors():
         if not isinstance(passage.lock, str):
             yield from _ways(lock, passage.thing, passage.place)
+            if lock.relocks and lock.steps != 1:
+                yield _no_steps(repr(passage.thing), passage.place)
         if lock.from_ is not None and lock.from_ not in passage.ends:
             message = (
                 f"{passage.thing!r} is unlocked from {lock.from_!r}, which is not one of its ends"
@@ -108,6 +112,11 @@ def _locks(level: Level) -> Iterator[Problem]:
                         f"chest {chest.name!r} has a lock with {word!r}, which is for doors only"
                     )
                     yield Problem("bad-value", message, chest.place, word)
+
+
+def _no_steps(what: str, place: Place | None) -> Problem:
+    message = f"{what} relocks, so unlocking it is no move: give the steps to its passage"
+    return Problem("bad-value", message, place, "steps")
 
 
 def _ways(lock: Lock, name: str, place: Place | None) -> Iterator[Problem]:

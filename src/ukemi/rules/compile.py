@@ -4,7 +4,19 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..level import ALWAYS, Act, Chest, Condition, Effects, Level, LevelError, Lock, Passage, Room
+from ..level import (
+    ALWAYS,
+    Act,
+    Chest,
+    Condition,
+    Effects,
+    Level,
+    LevelError,
+    Lock,
+    Passage,
+    Placement,
+    Room,
+)
 from ..level.collector import without_collector
 from ..level.effects import NO_EFFECTS
 from ..level.sense import sense_problems
@@ -112,11 +124,12 @@ class _Compiler:
             lying = self.names.index["lying", room.name, placement.item]
             guard = all_of(AtLeast(lying, 1), self.names.guard(placement.needs))
             what = {"do": "take", "item": placement.item, "in": room.name}
-            self._move(what, here, guard, self._pick_up(lying, placement.item))
+            self._move(what, here, guard, self._pick_up(lying, placement))
 
-    def _pick_up(self, lying: int, item: str) -> tuple[Step, ...]:
-        gain = self.effects.gain({item: 1})
-        return (Add(lying, -1), *gain, *self.effects.picked_up(item))
+    def _pick_up(self, lying: int, placement: Placement) -> tuple[Step, ...]:
+        units = placement.count if placement.pile else 1
+        gain = self.effects.gain({placement.item: units})
+        return (Add(lying, -units), *gain, *self.effects.picked_up(placement.item) * units)
 
     def _chest(self, chest: Chest, here: tuple[int, ...]) -> None:
         opened = self.names.index["opened", chest.name]
@@ -127,7 +140,8 @@ class _Compiler:
             )
             paid = _sum(spends, chest.effects)
             what = {"do": "open", "name": chest.name, "with": paid}
-            self._move(what, here, all_of(Is(opened, 0), guard), steps)
+            cost = lock.steps if chest.steps is None else chest.steps
+            self._move(what, here, all_of(Is(opened, 0), guard), steps, cost)
 
     def _act(self, act: Act, here: tuple[int, ...]) -> None:
         done = self.names.index["done", act.name]
@@ -135,7 +149,7 @@ class _Compiler:
         steps = self.effects.steps([act.effects, taught], [Set(done, 1)])
         first = TRUE if act.repeat else Is(done, 0)
         guard = all_of(first, self.names.guard(act.needs))
-        self._move({"do": "act", "name": act.name}, here, guard, steps)
+        self._move({"do": "act", "name": act.name}, here, guard, steps, act.steps)
 
     def _drops(self, room: Room, here: tuple[int, ...]) -> None:
         for name, item in self.level.items.items():
@@ -186,7 +200,7 @@ class _Compiler:
         for guard, spends in self._ways(lock):
             steps = self.effects.steps((lock.effects,), opening, spends)
             what = {"do": "unlock", "name": passage.thing, "with": spends}
-            self._move(what, places, all_of(Is(opened, 0), guard), steps)
+            self._move(what, places, all_of(Is(opened, 0), guard), steps, lock.steps)
 
     def _relocking(self, passage: Passage, lock: Lock) -> None:
         opened = Set(self.names.index["opened", passage.thing], 1)
@@ -252,7 +266,7 @@ class _Compiler:
             for placement in room.items.values():
                 lying = self.names.index["lying", room.name, placement.item]
                 may = all_of(AtLeast(lying, 1), self.names.guard(placement.needs))
-                one = Attempt((Require(may), *self._pick_up(lying, placement.item)))
+                one = Attempt((Require(may), *self._pick_up(lying, placement)))
                 takes.append(UntilSettled((one,)))
             if takes:
                 cases[self.names.places[room.name]] = (UntilSettled(tuple(takes)),)

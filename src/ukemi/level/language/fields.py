@@ -209,6 +209,7 @@ LOCK = Fields(
     Field("from", Reference("room"), "The room it can be unlocked from. Default: either end."),
     Field("relocks", BoolType(), "Shut again behind the player, each time. Default: false."),
     Field("together", BoolType(), "Unlocking one door unlocks all of this lock. Default: false."),
+    Field("steps", WholeType(), "How long unlocking takes. Default: 1."),
     *_REST_OF_EFFECTS,
     _COLOR,
     LABEL,
@@ -219,6 +220,7 @@ PLACEMENT = Fields(
     "an item lying in a room",
     Field("count", WholeType(1), "How many units lie there. Default: 1."),
     Field("needs", _CONDITION, "What must hold to take one. Default: always."),
+    Field("pile", BoolType(), "It is taken whole, in one move. Default: false."),
     LABEL,
     NOTE,
 )
@@ -227,6 +229,7 @@ _ACT = (
     Field("needs", _CONDITION, "What must hold to do it. Default: always."),
     *EFFECTS,
     Field("teaches", FlagTurned(), "A flag it turns on that a player can know from before."),
+    Field("steps", WholeType(), "How long it takes. Default: 1."),
     LABEL,
     NOTE,
 )

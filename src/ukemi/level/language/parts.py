@@ -141,6 +141,7 @@ CHEST = Fields(
     Field("lock", LockType(), "What keeps it shut. Default: it opens at once."),
     Field("holds", ITEMS, "What it hands over when it is opened."),
     *EFFECTS,
+    Field("steps", WholeType(), "How long opening takes. Default: as long as its lock says, or 1."),
     LABEL,
     NOTE,
 )
