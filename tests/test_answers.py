@@ -64,7 +64,7 @@ def test_everything_dead_at_once() -> None:
         (  # a full inventory
             "start: quay\ngoal: 2 key\nitems: {key: {}, junk: {}}\ninventory: {slots: 2}\n"
             "rooms: {quay: {items: {key: 2, junk: 1}}}",
-            "inventory is too full",
+            "Not enough fits in the inventory: 2 slots, carrying junk",
         ),
         (  # a flag that cannot be turned back
             "start: quay\ngoal: loft\nrooms: {quay: {acts: {flood: {sets: wet}}}, loft: {}}\n"
@@ -218,7 +218,7 @@ def test_only_quiet_strict_and_full(tmp_path: Path) -> None:
     assert "did you mean 'spare-keys'" in wrong.stderr
     quiet = run("check", DEMO / "tide-mill.yaml", DEMO / "wasted-key.yaml", "--quiet").stdout
     assert "Shortest run" not in quiet
-    assert quiet.index("The Wasted Key") < quiet.index("The Tide Mill")
+    assert quiet.index("The Tide Mill") < quiet.index("The Wasted Key")
     assert quiet.rstrip().splitlines()[-3].split() == ["level", "errors", "warnings", "verdict"]
     chain = tmp_path / "chain.yaml"
     rooms = [f"room-{n}" for n in range(20)]
@@ -240,3 +240,73 @@ def test_text_on_a_narrow_terminal() -> None:
 
     lines = re.sub(r"\x1b\[[0-9;]*m", "", done.stdout).splitlines()
     assert max(len(line) for line in lines) <= 40
+
+
+def test_folders_patterns_and_standard_input_stand_for_levels(tmp_path: Path) -> None:
+    (tmp_path / "deep").mkdir()
+    for name in ("b.yaml", "a.yaml", "deep/c.yaml"):
+        (tmp_path / name).write_text((DEMO / "tide-mill.yaml").read_text())
+    (tmp_path / "notes.yaml").write_text("remarks: none\n")
+    (tmp_path / "play.json").write_text("{}")
+    told = run("check", "--quiet", ".", cwd=tmp_path).stdout
+    files = ["a.yaml", "b.yaml", "deep/c.yaml"]
+    assert [line.partition("(")[2].partition(")")[0] for line in told.splitlines()[:3]] == files
+    assert run("check", "--quiet", "[ab].yaml", cwd=tmp_path).stdout.count("The Tide Mill (") == 2
+    assert "no file is named so" in run("check", "x*.yaml", cwd=tmp_path).stderr
+    (tmp_path / "empty").mkdir()
+    assert "no level in this folder" in run("check", "empty", cwd=tmp_path).stderr
+    piped = subprocess.run(
+        [sys.executable, "-m", "ukemi", "check", "-", "--table"], input=(DEMO / "tide-mill.yaml").read_text(),
+        capture_output=True, encoding="utf-8", check=False,
+    )  # fmt: skip
+    assert piped.returncode == 0
+    lines = [line.split() for line in piped.stdout.splitlines()]
+    assert ["door", "loft-door", "required"] in lines
+    report = ukemi.check(DEMO / "tide-mill.yaml")
+    things = sum(
+        map(
+            len,
+            (
+                report.answers.doors,
+                report.answers.chests,
+                report.answers.acts,
+                report.answers.rooms,
+                report.answers.items,
+            ),
+        )
+    )
+    others = [name for name in report.answers.rewards if name not in report.answers.items]
+    assert len(lines) == 1 + things + len(others)
+
+
+def test_steps_of_acts_chests_and_locks_count_and_piles_are_taken_whole() -> None:
+    text = """
+start: quay
+goal: grain and at mill
+items: {grain: {kind: supply, max: 5}, oar: {max: 2}, iron-key: {}, log: {}}
+rooms:
+  quay:
+    items: {grain: {count: 4, pile: true}, oar: {count: 3, pile: true}}
+    acts: {search: {steps: 3, gives: log}}
+    chests:
+      bin: {lock: {needs: log, steps: 7}, holds: iron-key}
+      box: {lock: {needs: log, steps: 7}, steps: 2}
+  mill: {}
+passages:
+  - quay <-> mill: {lock: {needs: iron-key, steps: 4}, name: mill-door}
+"""
+    report = check(text)
+    route = report.routes["finish"]
+    assert sorted(move.cost for move in route.moves) == [0, 1, 1, 3, 4, 7]
+    assert route.steps == 16 and route.shortest
+    assert report.answers.items == {"quay/grain": "required", "quay/oar": "never"}
+    assert check(text.replace("max: 2", "max: 3")).answers.items["quay/oar"] == "optional"
+    with pytest.raises(ukemi.LevelError, match="relocks, so unlocking it is no move"):
+        check(text.replace("steps: 4", "steps: 4, relocks: true"))
+
+
+def test_a_start_said_twice_is_one() -> None:
+    text = "goal: mill\nlegend: {m: {room: mill}}\nmaps: {ground: '@.m'}\nstart: ground@1,1\n"
+    assert check(text).answers.finish == "yes"
+    with pytest.raises(ukemi.LevelError, match="starts in"):
+        check(text.replace("ground@1,1", "ground@2,1"))

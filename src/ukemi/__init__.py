@@ -119,3 +119,7 @@ def draw_map(
     if path is not None:
         draw.save(figure, path)
     return figure
+
+
+def __dir__() -> list[str]:
+    return sorted([*__all__, "__version__"])

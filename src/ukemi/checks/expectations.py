@@ -57,7 +57,7 @@ def check_expectations(
 def _failed(
     message: str, place: Place | None, subject: str, route: Route | None = None, why: str = ""
 ) -> Finding:
-    mend = "mend the level, or change what expect claims"
+    mend = "change the level, or what `expect` claims"
     return Finding("expectation-failed", "error", subject, message, why, mend, place, route)
 
 

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from ..level import Has, Inventory, Level
+from ..level import ALWAYS, Has, Inventory, Level, Lock
 from ..level.conditions import atoms
 from ..level.names import in_list
 from ..rules import END, FINISHED, PLACE, Move, Position, Rules, compile_level
@@ -257,7 +257,7 @@ class Reasons:
                 for atom in atoms(lock.needs)
                 if isinstance(atom, Has) and atom.name in self.level.items
             ]
-            why = f"{passage.thing} stays shut: it needs {lock.needs}"
+            why = f"{passage.thing} stays shut: {_what_it_needs(lock)}"
             why += f" ({'; '.join(accounts)})" if accounts else ""
             mend = f"see that what {passage.thing} needs can always be had before it is wanted"
             found.add(f"door:{passage.thing}", why, mend)
@@ -304,7 +304,10 @@ class Reasons:
             for item in self.level.items
             if position[self.rules.index["carried", item]]
         }
-        full = f"The inventory is too full ({slots} slots, carried: {counted(carried)})"
+        space = "1 slot" if slots == 1 else f"{slots} slots"
+        full = (
+            f"Not enough fits in the inventory: {space}, carrying {counted(carried) or 'nothing'}"
+        )
         found.add("full", full, "allow more slots, or let things be put down (`drop: true`)")
 
     def _what_remains(self, position: Position, within: set[str], found: _Findings) -> None:
@@ -312,9 +315,16 @@ class Reasons:
         for passage, lock in self.level.doors():
             unopened = not position[self.rules.index["opened", passage.thing]]
             if unopened and within.intersection(passage.ends):
-                shut.append(f"{passage.thing} (needs {lock.needs})")
+                shut.append(f"{passage.thing} ({_what_it_needs(lock)})")
         why = f"From there only {some(sorted(within))} can be reached"
         if shut:
             why += f"; still shut: {some(shut)}"
         why += f". The goal asks for `{self.level.goal}`"
         found.add("rest:" + in_list(sorted(within)), why, "open a way from there to the goal")
+
+
+def _what_it_needs(lock: Lock) -> str:
+    """What a lock asks for, and from where, in words."""
+    needs = "" if lock.needs == ALWAYS else f"it needs {lock.needs}"
+    side = "" if lock.from_ is None else f"it is unlocked from {lock.from_} only"
+    return " and ".join(part for part in (needs, side) if part) or "nobody unlocks it"

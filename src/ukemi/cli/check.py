@@ -12,11 +12,12 @@ import typer
 from ..checks import Report
 from ..files.json_text import json_text
 from ..level import LevelError
-from ..report import report_dict, report_lines, summary_lines
+from ..report import report_dict, report_lines, summary_lines, table_lines
 from ..report.as_json import unreadable_dict
 from ..report.on_console import print_lines
 from ..search import MAX_POSITIONS, Limits
 from .checking import ALL, TOLD, Checked, Mending, check_file
+from .level_files import STANDARD_INPUT, level_files
 from .output import CANNOT_READ, complain, fail, tell
 from .searching import MaxMemory, limits_of, searching
 
@@ -32,7 +33,13 @@ class Format(StrEnum):
     JUNIT = "junit"
 
 
-Levels = Annotated[list[str], typer.Argument(help="Level files, YAML or JSON.", metavar="LEVEL...")]
+Levels = Annotated[
+    list[str],
+    typer.Argument(
+        help="Level files, YAML or JSON; folders and patterns stand for the levels in them.",
+        metavar="LEVEL...",
+    ),
+]
 MaxPositions = Annotated[
     int,
     typer.Option(
@@ -58,7 +65,13 @@ def check(
     format: Annotated[
         Format, typer.Option(help="Text for people; JSON, SARIF or JUnit XML for tools.")
     ] = Format.TEXT,
-    full: Annotated[bool, typer.Option("--full", help="List long routes whole.")] = False,
+    full: Annotated[
+        bool, typer.Option("--full", help="List long routes, and what is accepted, whole.")
+    ] = False,
+    table: Annotated[
+        bool,
+        typer.Option("--table", help="One line for each door, chest, act, room, item and reward."),
+    ] = False,
     quiet: Annotated[bool, typer.Option("--quiet", help="Tell just verdicts and errors.")] = False,
     only: Only = None,
     strict: Annotated[bool, typer.Option("--strict", help="Count warnings as errors.")] = False,
@@ -74,12 +87,15 @@ def check(
 ) -> None:
     """Check levels: can each be finished, can anyone get stuck, and why.
 
+    `-` reads a level from standard input.
+
     Exit code: 0 nothing wrong, 1 something is, 2 a level or the call cannot be read, 3 nothing
     wrong found but something needed is unknown.
     """
     if only:
         _check_codes(only)
     limits = limits_of(max_positions, max_seconds, max_memory)
+    levels = level_files(levels)
     checked: list[Checked] = []
     codes: set[int] = set()
     mending = TOLD if format == Format.TEXT else ALL
@@ -90,7 +106,7 @@ def check(
         checked.append(one.only(only) if only and isinstance(one, Report) else one)
     match format:
         case Format.TEXT:
-            _print_text(checked, full, quiet, strict)
+            _print_text(checked, full, quiet, table)
             if knowing:
                 _tell_unknowable(checked)
         case Format.JSON:
@@ -111,7 +127,7 @@ def _check_all(
     levels: list[str], limits: Limits, knowing: bool, jobs: int, mending: Mending
 ) -> Iterator[Checked]:
     """Check levels one after another, or several at a time."""
-    if min(jobs, len(levels)) > 1:
+    if min(jobs, len(levels)) > 1 and STANDARD_INPUT not in levels:
         from .parallel import check_parallel
 
         yield from check_parallel(levels, limits, knowing, mending, jobs, _with_progress)
@@ -149,16 +165,18 @@ def _with_progress(levels: Iterable[Item], count: int | None = None) -> Iterator
     yield from track(levels, "Checking", console=console, transient=True, total=count)
 
 
-def _print_text(checked: list[Checked], full: bool, quiet: bool, strict: bool) -> None:
-    # What is wrong comes first; what cannot be read has been told on standard error.
-    by_weight = sorted(checked, key=lambda one: (2, 1, 3, 0).index(_exit_code(one, strict)))
-    for number, report in enumerate(one for one in by_weight if isinstance(one, Report)):
+def _print_text(checked: list[Checked], full: bool, quiet: bool, table: bool) -> None:
+    # What cannot be read has been told on standard error.
+    for number, report in enumerate(one for one in checked if isinstance(one, Report)):
         if number and not quiet:
             print()
-        print_lines(report_lines(report, full, quiet))
+        if table:
+            print_lines(table_lines(report))
+        else:
+            print_lines(report_lines(report, full, quiet))
     if len(checked) > 1:
         print()
-        print_lines(summary_lines(by_weight))
+        print_lines(summary_lines(checked))
 
 
 def _tell_unknowable(checked: list[Checked]) -> None:

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import sys
 from typing import NamedTuple
 
 from ..checks import Report, check_level
-from ..files import load
-from ..level import LevelError
+from ..files import load, loads
+from ..level import Level, LevelError
 from ..search import Limits
+from .level_files import STANDARD_INPUT
 
 Checked = Report | LevelError
 
@@ -29,7 +31,7 @@ ALL = Mending(("error", "warning"), 200, 3, 10.0)
 def check_file(file: str, limits: Limits, knowing: bool, mending: Mending) -> Checked:
     """Check the level in a file; what is wrong with the file is given back, not raised."""
     try:
-        report = check_level(load(file), limits, knowing)
+        report = check_level(_load(file), limits, knowing)
     except LevelError as error:
         return error
     which = [one for one in report.findings if one.severity in mending.severities]
@@ -39,3 +41,7 @@ def check_file(file: str, limits: Limits, knowing: bool, mending: Mending) -> Ch
 
     time = limits.a_part(mending.seconds)
     return add_mends(report, which, time, mending.tries, mending.most)
+
+
+def _load(file: str) -> Level:
+    return loads(sys.stdin.read()) if file == STANDARD_INPUT else load(file)

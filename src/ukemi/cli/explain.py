@@ -7,8 +7,8 @@ from typing import Annotated
 
 import typer
 
-from ..level.names import nearest
-from ..report.pages import codes, page
+from ..level.names import in_list, nearest_few
+from ..report.pages import codes, page, page_summary
 from .output import fail
 
 
@@ -19,13 +19,14 @@ def explain(
 ) -> None:
     """Explain a finding: what it means, a level that shows it, and how to mend it."""
     if code is None:
-        print("\n".join(codes()))
+        for one in codes():
+            print(f"{one:<27} {page_summary(one)}")
         return
     try:
         text = page(code)
     except KeyError:
-        near = nearest(code, codes())
-        hint = f"did you mean {near!r}?" if near else "`ukemi explain` lists them"
+        near = nearest_few(code, codes())
+        hint = f"did you mean {in_list(near, 'or')}?" if near else "`ukemi explain` lists them"
         fail(f"{code}: there is no such finding; {hint}")
     if sys.stdout.isatty():
         from rich.console import Console

@@ -13,6 +13,7 @@ from ..files.writing import write_file
 from ..level import LevelError
 from ..search import MAX_POSITIONS
 from .check import Levels, MaxPositions, MaxSeconds
+from .level_files import level_files
 from .output import fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching
 
@@ -32,6 +33,7 @@ def report(
     from ..report.page import html_page
 
     limits = limits_of(max_positions, max_seconds, max_memory)
+    levels = level_files(levels)
     try:
         with searching(limits) as watched:
             reports = [check_level(load(file), watched) for file in levels]

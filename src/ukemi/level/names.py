@@ -49,12 +49,26 @@ def nearest(name: str, known: Iterable[str]) -> str | None:
     return found
 
 
-def in_list(names: Iterable[str]) -> str:
-    """Names in a sentence, separated by commas and a last "and".
+def nearest_few(name: str, known: Iterable[str], most: int = 3) -> list[str]:
+    """The known names that are like a word: those that hold it, else the nearest ones.
+
+    Example:
+        >>> nearest_few("stuck", ["can-die", "can-get-stuck", "never-set"])
+        ['can-get-stuck']
+    """
+    from difflib import get_close_matches
+
+    names = list(known)
+    holding = [one for one in names if name.casefold() in one] if name else []
+    return holding[:most] or get_close_matches(name[:LONGEST_NAME], names, most)
+
+
+def in_list(names: Iterable[str], word: str = "and") -> str:
+    """Names in a sentence, separated by commas and a last "and", or another word.
 
     Example:
         >>> in_list(["quay", "granary", "race"])
         'quay, granary and race'
     """
     *most, last = list(names) or [""]
-    return f"{', '.join(most)} and {last}" if most else last
+    return f"{', '.join(most)} {word} {last}" if most else last

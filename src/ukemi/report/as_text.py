@@ -196,6 +196,40 @@ def _goes_on(order: Pairs, name: str) -> bool:
     return any(later == name for _, later in order)
 
 
+def table_lines(report: Report) -> Iterator[Line]:
+    """One line for each thing of a level: what runs do about it.
+
+    Args:
+        report: The report.
+
+    Yields:
+        The lines: its kind, its name, its status, and where it can be missed.
+    """
+    answers = report.answers
+    kinds = {
+        "door": answers.doors,
+        "chest": answers.chests,
+        "act": answers.acts,
+        "room": answers.rooms,
+        "item": {name: one for name, one in answers.items.items() if name not in answers.rewards},
+        "reward": {name: one.status for name, one in answers.rewards.items()},
+    }
+    rows = [(kind, name, one) for kind, some_ in kinds.items() for name, one in some_.items()]
+    wide = max((len(name) for _, name, _ in rows), default=0)
+    yield from report_lines(report, quiet=True)
+    for kind, name, status in rows:
+        words = str(status).replace("-", " ")
+        if kind == "reward":
+            words += {
+                Answer.YES: ", can be missed",
+                Answer.NO: "",
+                Answer.UNKNOWN: ", whether it can be missed is not settled",
+            }[answers.rewards[name].missable]
+        yield Line(
+            "", f"{kind:<6}  {name:<{wide}}  {words}", BAD if status == Answer.NEVER else "", 2
+        )
+
+
 def _knowing(knowing: Knowing, full: bool) -> Iterator[Line]:
     yield Line("", "")
     flags = in_list(knowing.flags)

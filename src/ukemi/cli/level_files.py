@@ -1,0 +1,58 @@
+"""Which level files a command is given: names, folders, patterns, and standard input."""
+
+from __future__ import annotations
+
+import os
+import re
+from glob import glob, has_magic
+from pathlib import Path
+
+from .output import fail
+
+#: What stands for the standard input.
+STANDARD_INPUT = "-"
+
+#: The endings of level files, and what one says near its left edge.
+ENDINGS = (".yaml", ".yml", ".json")
+_says_what_a_level_says = re.compile(rb"^[\s{]*[\"']?(ukemi|goal|start)[\"']?\s*:", re.MULTILINE)
+
+
+def level_files(given: list[str]) -> list[str]:
+    """The level files that are meant, in the order in which they were given.
+
+    Args:
+        given: Files, folders that stand for the levels in and below them, patterns such as
+            ``levels/*.yaml``, and ``-``.
+
+    Returns:
+        The names of files, and ``-``. A folder or a pattern with no level in it ends the command.
+    """
+    found: list[str] = []
+    for name in given:
+        if name != STANDARD_INPUT and Path(name).is_dir():
+            found += _in_folder(Path(name))
+        elif has_magic(name) and not Path(name).exists():
+            matching = sorted(filter(os.path.isfile, glob(name, recursive=True)))  # noqa: PTH207
+            if not matching:
+                fail(f"{name}: no file is named so")
+            found += matching
+        else:
+            found.append(name)
+    return found
+
+
+def _in_folder(folder: Path) -> list[str]:
+    files = sorted(one for one in folder.rglob("*") if one.suffix in ENDINGS and one.is_file())
+    levels = [str(one) for one in files if _is_level(one)]
+    if not levels:
+        fail(f"{folder}: there is no level in this folder")
+    return levels
+
+
+def _is_level(file: Path) -> bool:
+    """Whether a file looks like a level; one that cannot be opened is told when it is read."""
+    try:
+        with file.open("rb") as opened:
+            return bool(_says_what_a_level_says.search(opened.read(1 << 16)))
+    except OSError:
+        return True
