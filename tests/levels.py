@@ -190,7 +190,16 @@ class Drawer:
             },
             "rooms": rooms,
             "passages": passages,
+            **self.events(),
         }
+
+    def events(self) -> dict[str, Any]:
+        """What happens by itself, in some levels."""
+        named = {
+            f"event-{number}": {"when": self.condition(), **self.effects(0.3)}
+            for number in range(self.random.choice([0, 0, 0, 1, 2]))
+        }
+        return {"events": named} if named else {}
 
     def act(self, again: str) -> dict[str, Any]:
         act: dict[str, Any] = self.effects(0.25)

@@ -98,6 +98,16 @@ class Naive:
                             break
                 if spot == before:
                     break
+        before = None
+        while before != spot:
+            before = spot
+            for event in self.level.events.values():
+                if event.name not in spot.done and self.holds(spot, event.when):
+                    happened = lambda s, name=event.name: replace(s, done=s.done | {name})  # noqa: E731
+                    try:
+                        spot = self.effects(spot, [event.effects], happened)
+                    except Impossible:
+                        pass
         for item in self.level.items.values():
             if item.vital and dict(spot.carried).get(item.name, 0) == 0:
                 return replace(spot, end="dead")
@@ -424,6 +434,9 @@ class Naive:
             for act in room.all_acts():
                 if set(act.effects.gives) & kinds:
                     found[f"{room.name}/{act.name}"] = act.name
+        for event in self.level.events.values():
+            if set(event.effects.gives) & kinds:
+                found[event.name] = event.name
         return found
 
     def missable(self, subject: str) -> str:

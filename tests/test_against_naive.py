@@ -52,7 +52,7 @@ def compare_level(level: ukemi.Level) -> None:
 
     statuses = naive.statuses()
     told = {}
-    for kind in ("doors", "chests", "acts", "rooms", "items"):
+    for kind in ("doors", "chests", "acts", "rooms", "items", "events"):
         told |= answers[kind]
     assert told == statuses
 

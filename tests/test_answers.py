@@ -310,3 +310,65 @@ def test_a_start_said_twice_is_one() -> None:
     assert check(text).answers.finish == "yes"
     with pytest.raises(ukemi.LevelError, match="starts in"):
         check(text.replace("ground@1,1", "ground@2,1"))
+
+
+EVENT = """
+start: quay
+goal: at loft
+items: {ledger: {kind: reward}, oar: {max: 1}, air: {kind: supply, max: 3, vital: true}}
+inventory: {start: {air: 2}}
+rooms: {quay: {items: [ledger]}, mill: {items: [ledger, oar]}, loft: {}}
+passages:
+  - quay <-> mill
+  - mill <-> loft: {name: loft-door, lock: {needs: done all-found}}
+events:
+  late: {when: done all-found, loses: air, sets: low}
+  all-found: {when: all ledger, opens: loft-door, gives: oar}
+  never-comes: {when: not at quay and at quay}
+"""
+
+
+def test_events_happen_by_themselves_in_order_and_once() -> None:
+    report = check(EVENT)
+    events = {"late": "required", "all-found": "required", "never-comes": "never"}
+    assert report.answers.events == events and report_dict(report)["answers"]["events"] == events
+    assert [one.subject for one in report.with_code("never-done")] == ["never-comes"]
+    route = report.routes["finish"]
+    assert (route.steps, [move.what["do"] for move in route.moves]) == (
+        4, ["take", "walk", "take", "walk", "finish"],
+    )  # fmt: skip
+    assert report.answers.items["mill/oar"] == "only-when-stuck"  # a second one would not fit
+    level = report.level
+    assert ukemi.loads(ukemi.dumps(level)) == level
+    deadly = check(EVENT.replace("air: 2", "air: 1"))
+    assert (deadly.answers.finish, deadly.answers.deadly) == ("no", "yes")
+    at_once = check(EVENT.replace("when: all ledger", "when: at quay"))
+    assert at_once.routes["finish"].steps == 2
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "says"),
+    [
+        ("when: all ledger, ", "", "event 'all-found' does not say `when` it happens"),
+        ("all-found: {", "loft-door: {", "'loft-door' is the name of both a"),
+        ("done all-found}", "done all-fond}", "is not the name of an act, a switch or an event"),
+        ("done all-found}", "opened late}", "it is an event"),
+        ("gives: oar", "gives: oat", "did you mean 'oar'"),
+    ],
+)
+def test_events_that_cannot_be_are_told(old: str, new: str, says: str) -> None:
+    with pytest.raises(ukemi.LevelError) as caught:
+        check(EVENT.replace(old, new, 1 if old != "all-found: {" else -1))
+    assert says in str(caught.value)
+
+
+def test_events_are_built_and_played() -> None:
+    level = ukemi.loads(EVENT)
+    level.event("bell", when="low", flips="rung")
+    with pytest.raises(ukemi.LevelError, match="does not say"):
+        level.event("silent", flips="rung")
+    play = level.play()
+    for words in ("take ledger", "go mill"):
+        play.do(words)
+    play.do("take ledger")
+    assert {"all-found happened", "late happened", "bell happened"} <= set(play.last_changes)

@@ -32,7 +32,7 @@ def test_every_field_is_documented() -> None:
     text = (DOCS / "level-file.md").read_text()
     tables = (
         whole.LEVEL, whole.EXPECT, passages.PASSAGE, parts.ROOM, parts.CHEST, fields.ITEM, fields.LOCK,
-        fields.ACT, fields.SWITCH, fields.INVENTORY, fields.RULES, fields.PLACEMENT, fields.SHORTEST, tiles.TILE,
+        fields.ACT, fields.SWITCH, fields.INVENTORY, fields.RULES, fields.PLACEMENT, fields.EVENT, fields.SHORTEST, tiles.TILE,
     )  # fmt: skip
     missing = {one.name for table in tables for one in table if f"{one.name}" not in text}
     assert not missing

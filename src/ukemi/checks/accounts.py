@@ -80,4 +80,7 @@ def _where(
         for act in room.all_acts():
             if not act.repeat and not last[rules.index["done", act.name]]:
                 add(act.effects.gives.get(item, 0), f"to be had from {act.name}")
+    for event in level.events.values():
+        if not last[rules.index["done", event.name]]:
+            add(event.effects.gives.get(item, 0), f"to come from {event.name}")
     return total, parts

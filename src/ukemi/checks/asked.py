@@ -40,6 +40,8 @@ def all_conditions(level: Level) -> Iterator[Asked]:
                 yield Asked(chest.lock.needs, chest.name, chest.place)
         for act in room.all_acts():
             yield Asked(act.needs, act.name, act.place)
+    for event in level.events.values():
+        yield Asked(event.when, event.name, event.place)
     for passage in things_walked(level):
         if passage.lock is not None and not isinstance(passage.lock, str):
             yield Asked(passage.lock.needs, passage.thing, passage.place)
@@ -70,6 +72,8 @@ def all_costs(level: Level) -> Iterator[Cost]:
                 yield Cost(chest.lock.takes or {}, chest.name, chest.place)
         for act in room.all_acts():
             yield Cost(act.effects.spends, act.name, act.place)
+    for event in level.events.values():
+        yield Cost(event.effects.spends, event.name, event.place)
     for passage in things_walked(level):
         yield Cost(passage.effects.spends, passage.thing, passage.place)
         if passage.lock is not None and not isinstance(passage.lock, str):
@@ -143,6 +147,8 @@ def _gifts(level: Level) -> Iterator[tuple[dict[str, int], bool]]:
                 yield chest.lock.effects.gives, False
         for act in room.all_acts():
             yield act.effects.gives, act.repeat
+    for event in level.events.values():
+        yield event.effects.gives, False
     for passage in level.passages:
         yield passage.effects.gives, True
         if passage.lock is not None and not isinstance(passage.lock, str):

@@ -158,6 +158,7 @@ def _answers(
         acts=subjects["act"],
         rooms=rooms,
         items=subjects["item"],
+        events=subjects["event"],
         order=order,
         measures=measure(questions, finish, with_all),
     )
@@ -165,7 +166,14 @@ def _answers(
 
 
 def _all_answers(answers: Answers) -> list[Answer]:
-    kinds = (answers.doors, answers.chests, answers.acts, answers.rooms, answers.items)
+    kinds = (
+        answers.doors,
+        answers.chests,
+        answers.acts,
+        answers.rooms,
+        answers.items,
+        answers.events,
+    )
     rewards = [part for one in answers.rewards.values() for part in (one.status, one.missable)]
     first = (answers.finish, answers.stuck, answers.all_rewards, answers.deadly)
     return [*first, *rewards, *(status for kind in kinds for status in kind.values())]

@@ -107,4 +107,9 @@ def units_as_sum(level: Level, rules: Rules, item: str) -> tuple[int, list[tuple
             if count:  # it is there until the chest was opened, or the act done
                 constant += count
                 terms.append((index[name], -count))
+    for event in level.events.values():
+        count = event.effects.gives.get(item, 0)
+        if count:
+            constant += count
+            terms.append((index["done", event.name], -count))
     return constant, terms

@@ -45,6 +45,12 @@ def check_never(questions: Questions, answers: Answers) -> Iterator[Finding]:
         if name not in rewards:
             mend = "see that what it needs can be had while it can be reached, or take it out"
             yield Finding("never-done", "warning", name, message, why, mend, thing.what.place)
+    for name in _never(answers.events):
+        event = level.events[name]
+        if name not in rewards:
+            message, why = f"{name} never happens in any run.", f"It asks for {event.when}"
+            mend = "see that what it asks for can come about, or take it out"
+            yield Finding("never-done", "warning", name, message, why, mend, event.place)
     for name in _never(answers.items):
         room, _, item = name.partition("/")
         placement = level.rooms[room].items[item]

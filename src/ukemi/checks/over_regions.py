@@ -203,7 +203,7 @@ class OverRegions(Questions):
     # -- what runs do -------------------------------------------------------------------------
 
     def statuses(self) -> Statuses:  # noqa: D102
-        found: Statuses = {"door": {}, "chest": {}, "act": {}, "item": {}}
+        found: Statuses = {"door": {}, "chest": {}, "act": {}, "item": {}, "event": {}}
         for subject in self.subjects:
             found[subject.kind][subject.name] = self._status(subject.variable, subject.before)
         return found

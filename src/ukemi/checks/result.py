@@ -121,7 +121,7 @@ class Answers:
         stuck: Can anyone get stuck: ``possible``, ``never`` or ``unknown``.
         all_rewards: Does some finishing run take every reward?
         deadly: Can the player die?
-        rewards, doors, chests, acts, rooms, items: The status of each, by name.
+        rewards, doors, chests, acts, rooms, items, events: The status of each, by name.
         order: Pairs of what must come before what; ``None`` where that is unknown.
         measures: Figures to compare.
     """
@@ -136,6 +136,7 @@ class Answers:
     acts: dict[str, Answer] = field(default_factory=dict)
     rooms: dict[str, Answer] = field(default_factory=dict)
     items: dict[str, Answer] = field(default_factory=dict)
+    events: dict[str, Answer] = field(default_factory=dict)
     order: tuple[tuple[str, str], ...] | None = None
     measures: Measures = field(default_factory=Measures)
 

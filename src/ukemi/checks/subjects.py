@@ -10,10 +10,10 @@ from ..rules import Rules
 
 @dataclass(eq=False)
 class Subject:
-    """One thing a run can do, and how a position shows that it was done.
+    """One thing a run can do, or that happens in it, and how a position shows that it was done.
 
     Attributes:
-        kind: ``door``, ``chest``, ``act`` or ``item``.
+        kind: ``door``, ``chest``, ``act``, ``item`` or ``event``.
         name: Its name; a placed item is ``ROOM/ITEM``.
         variable: The variable that shows it.
         before: The variable's value as long as it was not done. It never comes back: nothing
@@ -48,6 +48,8 @@ def subjects(level: Level, rules: Rules) -> list[Subject]:
                 add(thing.kind, name, "opened", name)
             case "act" | "switch":
                 add("act", name, "done", name)
+            case "event":
+                add("event", name, "done", name)
     for room in level.rooms.values():
         for item in room.items:
             add("item", f"{room.name}/{item}", "lying", room.name, item)
@@ -61,7 +63,7 @@ def rewards(level: Level) -> dict[str, str]:
         level: The level.
 
     Returns:
-        For each reward, by its name in reports (``ROOM/ITEM``, ``ROOM/CHEST``, ``ROOM/ACT``), the
+        For each reward, by its name in reports (``ROOM/ITEM``, ``ROOM/CHEST``, ``ROOM/ACT``, an event by its own), the
         name of the subject that hands it over.
     """
     kinds = {item.name for item in level.items.values() if item.kind == "reward"}
@@ -78,6 +80,9 @@ def rewards(level: Level) -> dict[str, str]:
         for act in room.all_acts():
             if act.effects.gives.keys() & kinds:
                 found[f"{room.name}/{act.name}"] = act.name
+    for event in level.events.values():
+        if event.effects.gives.keys() & kinds:
+            found[event.name] = event.name
     return found
 
 
@@ -92,4 +97,5 @@ def item_sources(level: Level, item: str) -> list[str]:
             given = {*chest.holds, *chest.effects.gives, *(lock.effects.gives if lock else ())}
             sources += [chest.name] if item in given else []
         sources += [act.name for act in room.all_acts() if item in act.effects.gives]
+    sources += [event.name for event in level.events.values() if item in event.effects.gives]
     return sources

@@ -47,6 +47,9 @@ def level_dict(level: Level) -> dict[str, Any]:
     said["passages"] = [
         writer.passage(passage) for passage in level.passages if not (passage.on_map and level.maps)
     ]
+    said["events"] = {
+        name: writer.part(event, tables.EVENT) for name, event in level.events.items()
+    }
     said["expect"] = writer.part(level.expected, EXPECT)
     said["accept"] = _accepted(level)
     return {name: value for name, value in said.items() if value not in ({}, [], None)}

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any, NamedTuple, Self
 
 from .conditions import At, Condition, Has
+from .event import Event
 from .item import Item
 from .language.nodes import Node
 from .language.notes import Notes, bad
@@ -24,11 +25,14 @@ if TYPE_CHECKING:
 
 
 class Thing(NamedTuple):
-    """A door, chest, switch, act or passage, with the room it is in (a passage: its first)."""
+    """A door, chest, switch, act, event or passage, with its room (a passage: its first).
+
+    An event is in no room: its ``room`` is empty.
+    """
 
     kind: str
     room: str
-    what: Passage | Chest | Act
+    what: Passage | Chest | Act | Event
 
 
 class Contents:
@@ -40,6 +44,7 @@ class Contents:
     Attributes:
         items, flags, locks, rooms: What was declared, by name.
         passages: The passages, in order; those across the floors of maps last.
+        events: What happens by itself, by name.
         maps, legend: The floors drawn as text, and what their symbols mean.
         cut: What cutting the maps into rooms gave.
         things: Doors, chests, switches, acts and other passages, by name.
@@ -70,6 +75,7 @@ class Contents:
         self.cut: Cut | None = None
         self.rooms: dict[str, Room] = {}
         self.passages: list[Passage] = []
+        self.events: dict[str, Event] = {}
         self.expected = Expect()
         self.accepted: tuple[Accepted, ...] = ()
         self.things: dict[str, Thing] = {}
@@ -229,10 +235,10 @@ class Contents:
         self.things = {}
         twice: list[Problem] = []
 
-        def enter(kind: str, room: str, what: Passage | Chest | Act) -> None:
+        def enter(kind: str, room: str, what: Passage | Chest | Act | Event) -> None:
             enter_as(what.name, kind, room, what)
 
-        def enter_as(name: str, kind: str, room: str, what: Passage | Chest | Act) -> None:
+        def enter_as(name: str, kind: str, room: str, what: Passage | Chest | Act | Event) -> None:
             known = self.things.get(name)
             if known is None:
                 self.things[name] = Thing(kind, room, what)
@@ -247,6 +253,8 @@ class Contents:
                 enter("chest", room.name, chest)
             for act in room.all_acts():
                 enter("switch" if act.switch else "act", room.name, act)
+        for event in self.events.values():
+            enter("event", "", event)
         for passage in self.passages:
             if not passage.on_map:
                 enter("passage" if passage.lock is None else "door", passage.a, passage)
@@ -267,6 +275,7 @@ _SAYS = [
     "rules",
     "rooms",
     "passages",
+    "events",
     "expected",
     "accepted",
 ]

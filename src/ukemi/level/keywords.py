@@ -95,6 +95,12 @@ class SwitchFields(EffectFields, NotedFields, total=False):
     steps: int
 
 
+class EventFields(EffectFields, NotedFields, total=False):
+    """The fields of an event."""
+
+    when: ConditionGiven
+
+
 class PassageFields(EffectFields, NotedFields, total=False):
     """The fields of a passage."""
 

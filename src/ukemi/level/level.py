@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from .conditions import Condition
 from .contents import Contents, Thing
+from .event import Event
 from .item import Item
 from .language.accepted import Accept
 from .language.fields import INVENTORY, ITEM, LOCK, RULES, Part
@@ -17,7 +18,7 @@ from .language.passages import Passages
 from .language.resolve import named_cells, resolve
 from .language.tiles import Legend, Maps
 from .language.types import name_of
-from .language.whole import ExpectType, Flags, Goal
+from .language.whole import Events, ExpectType, Flags, Goal
 from .lock import Lock
 from .maps.tilemap import Tile, TileMap
 from .passage import Passage
@@ -259,6 +260,18 @@ class Level(Contents):
             self._cut_maps()
             raise LevelError(problems)
 
+    def event(self, name: str, **fields: Unpack[given.EventFields]) -> None:
+        """Add something that happens by itself, as soon as its condition holds, once in a run.
+
+        Args:
+            name: Its name.
+            fields: ``when`` it happens, effects, ``label``, ``note``.
+
+        Raises:
+            LevelError: A name is taken or not known, or it does not say when.
+        """
+        self._add(self.events, _EVENT, name, fields)
+
     def set_start(self, room: str) -> None:
         """Say which room the player starts in.
 
@@ -378,7 +391,7 @@ class Level(Contents):
         self._index()
 
     def _check_new_things(self, part: Any, key: Node) -> None:
-        new = [part] if isinstance(part, (Chest, Act)) else []
+        new = [part] if isinstance(part, (Chest, Act, Event)) else []
         if isinstance(part, Room):
             new = [*part.chests.values(), *part.all_acts()]
         for thing in new:
@@ -438,6 +451,7 @@ class Level(Contents):
 
 _ITEM = Named("an item", ITEM, Item)
 _LOCK = Named("a lock", LOCK, Lock)
+_EVENT = Events()
 _ROOM = Rooms()
 
 

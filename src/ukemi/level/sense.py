@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from .conditions import count_alternatives
 from .effects import NO_EFFECTS, Effects
+from .event import Event
 from .item import Item
 from .level import Level
 from .lock import Lock
@@ -240,7 +241,7 @@ def all_effects(level: Level) -> Iterator[Happening]:
 
 def _owned_effects(
     level: Level,
-) -> Iterator[tuple[Item | Lock | Passage | Chest | Act, Effects, bool]]:
+) -> Iterator[tuple[Item | Lock | Passage | Chest | Act | Event, Effects, bool]]:
     for item in level.items.values():
         yield item, item.on_pickup, False
     for lock in level.locks.values():
@@ -252,6 +253,8 @@ def _owned_effects(
                 yield chest, chest.lock.effects, False
         for act in room.all_acts() if room.acts or room.switches else ():
             yield act, act.effects, act.repeat
+    for event in level.events.values():
+        yield event, event.effects, False
     for passage in level.passages:
         yield passage, passage.effects, not passage.once
         if isinstance(passage.lock, Lock):

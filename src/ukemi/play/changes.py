@@ -27,6 +27,8 @@ def changes(rules: Rules, before: Position, after: Position) -> list[str]:
                 found.append(f"{flag} turned {'on' if now else 'off'}")
             case ("opened", name):
                 found.append(f"{name} opened")
+            case ("done", name) if number in rules.changes_by_itself:  # nobody did it
+                found.append(f"{name} happened")
             case ("collapsed", name):
                 found.append(f"{name} collapsed")
             case ("end",) if number == END:

@@ -170,4 +170,4 @@ def places_of(level: Level, name: str) -> str:
     if thing.kind in ("door", "passage"):
         ends = list(dict.fromkeys(thing.what.ends))  # type: ignore[union-attr]
         return f"between {in_list(ends)}" if len(ends) > 1 else f"at {ends[0]}"
-    return f"in {thing.room}"
+    return f"in {thing.room}" if thing.room else "by itself"

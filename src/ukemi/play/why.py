@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from ..level import ALWAYS, Condition, Has, HasAll, Level, Not
 from ..level.conditions import Done, Opened, atoms
+from ..level.event import Event
 from ..level.names import in_list, nearest
 from ..rules import PLACE
 from ..rules.words import counted
@@ -51,6 +52,12 @@ def _thing(play: Play, name: str) -> Iterator[Said]:
         number = index.get((kind, name))
         if number is not None and play.position[number]:
             state.append(words)
+    if isinstance(thing.what, Event):
+        happened = "it has happened" if state else "it has not happened yet"
+        yield Said(name, f"happens by itself; {happened}")
+        yield Said("when", str(thing.what.when))
+        yield from _needed(play, thing.what.when)
+        return
     is_open = state and thing.kind in ("door", "chest")
     yield Said(name, f"a {thing.kind} {places_of(level, name)}" + "".join(f", {s}" for s in state))
     lock = level.lock_of(thing.what) if thing.kind in ("door", "chest") else None  # type: ignore[arg-type]
@@ -115,6 +122,9 @@ def _sources(level: Level, item: str, play: Play) -> Iterator[str]:
             left = act.repeat or not position[index["done", act.name]]
             if left and item in act.effects.gives:
                 yield f"{act.effects.gives[item]} from {act.name} ({room.name})"
+    for event in level.events.values():
+        if not position[index["done", event.name]] and item in event.effects.gives:
+            yield f"{event.effects.gives[item]} from {event.name}"
 
 
 def _turners(level: Level, flag: str) -> list[str]:
@@ -127,6 +137,9 @@ def _turners(level: Level, flag: str) -> list[str]:
         for chest in room.chests.values():
             if flag in (*chest.effects.sets, *chest.effects.clears, *chest.effects.flips):
                 found.append(f"opening {chest.name} in {room.name} turns it")
+    for event in level.events.values():
+        if flag in (*event.effects.sets, *event.effects.clears, *event.effects.flips):
+            found.append(f"{event.name} turns it")
     for passage in level.passages:
         if flag in (*passage.effects.sets, *passage.effects.clears, *passage.effects.flips):
             found.append(f"walking {passage.thing} turns it")

@@ -76,6 +76,7 @@ def _answers(answers: Answers) -> dict[str, Any]:
         "acts": answers.acts,
         "rooms": answers.rooms,
         "items": answers.items,
+        "events": answers.events,
     }
     return {
         "finish": str(answers.finish),

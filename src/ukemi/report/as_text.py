@@ -211,6 +211,7 @@ def table_lines(report: Report) -> Iterator[Line]:
         "chest": answers.chests,
         "act": answers.acts,
         "room": answers.rooms,
+        "event": answers.events,
         "item": {name: one for name, one in answers.items.items() if name not in answers.rewards},
         "reward": {name: one.status for name, one in answers.rewards.items()},
     }

@@ -78,7 +78,7 @@ _ANSWERS = _closed(
             "type": "object",
             "additionalProperties": _closed({"status": _STATUS, "missable": _YES_NO}),
         },
-        **dict.fromkeys(("doors", "chests", "acts", "rooms", "items"), _STATUSES),
+        **dict.fromkeys(("doors", "chests", "acts", "rooms", "items", "events"), _STATUSES),
         "order": {"anyOf": [{"type": "array", "items": _PAIR}, {"const": "unknown"}]},
         "measures": _MEASURES,
     }

@@ -248,6 +248,7 @@ class _Compiler:
         steps: list[Step] = []
         if self.level.rules.pickup == "touch":
             steps += self._touch()
+        steps += self._events()
         vital = [
             Is(self.names.index["carried", name], 0)
             for name, item in self.level.items.items()
@@ -258,6 +259,16 @@ class _Compiler:
         if self.level.rules.finish == "touch":
             steps.append(When(all_of(Is(END, PLAYING), goal), (Set(END, FINISHED),)))
         return (When(Is(END, PLAYING), tuple(steps)),) if steps else ()
+
+    def _events(self) -> list[Step]:
+        """What happens by itself, in the order of the file, until nothing more happens."""
+        happening: list[Step] = []
+        for event in self.level.events.values():
+            happened = self.names.index["done", event.name]
+            effects = self.effects.steps([event.effects], [Set(happened, 1)])
+            may = all_of(Is(happened, 0), self.names.guard(event.when))
+            happening.append(Attempt((Require(may), *effects)))
+        return [UntilSettled(tuple(happening))] if happening else []
 
     def _touch(self) -> list[Step]:
         cases: dict[int, tuple[Step, ...]] = {}

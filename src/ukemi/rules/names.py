@@ -38,7 +38,7 @@ class Names:
         for name, thing in level.things.items():
             if thing.kind in ("door", "chest"):
                 self._add("opened", name)
-            elif thing.kind in ("act", "switch"):
+            elif thing.kind in ("act", "switch", "event"):
                 self._add("done", name)
         for passage in level.passages:
             if passage.once and ("collapsed", passage.thing) not in self.index:

@@ -238,6 +238,14 @@ SWITCH = Fields(
     "a switch", Field("once", BoolType(), "It works a single time. Default: false."), *_ACT
 )
 
+EVENT = Fields(
+    "an event",
+    Field("when", _CONDITION, "It happens as soon as this holds, once in a run."),
+    *EFFECTS,
+    LABEL,
+    NOTE,
+)
+
 INVENTORY = Fields(
     "inventory",
     Field("start", ITEMS, "What the player carries at the start."),

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from ..conditions import At, Atom, Condition, Done, Has, HasAll, Opened, atoms
 from ..maps.tilemap import cell_of
-from ..names import RESERVED, nearest
+from ..names import RESERVED, in_list, nearest
 from ..problems import Problem
 from ..room import Cell
 from .nodes import Node, place_of, shown
@@ -102,7 +102,7 @@ def _check_atom(level: Level, flags: set[str], atom: Atom, node: Node) -> None:
         case Opened(name):
             _check_thing(level, name, ("door", "chest"), node)
         case Done(name):
-            _check_thing(level, name, ("act", "switch"), node)
+            _check_thing(level, name, ("act", "switch", "event"), node)
         case _:
             pass
 
@@ -130,14 +130,14 @@ def _other_role(level: Level, name: str) -> str:
     thing = level.things.get(name)
     if thing is None:
         return ""
-    return f"; write `{'done' if thing.kind in ('act', 'switch') else 'opened'} {name}`"
+    return f"; write `{'done' if thing.kind in ('act', 'switch', 'event') else 'opened'} {name}`"
 
 
-def _check_thing(level: Level, name: str, kinds: tuple[str, str], node: Node) -> None:
+def _check_thing(level: Level, name: str, kinds: tuple[str, ...], node: Node) -> None:
     thing = level.things.get(name)
     if thing is None or thing.kind not in kinds:
         names = [one for one, thing in level.things.items() if thing.kind in kinds]
-        message = f"{name!r} is not the name of {_a(kinds[0])} or {_a(kinds[1])}"
+        message = f"{name!r} is not the name of {in_list(map(_a, kinds), 'or')}"
         if thing is not None:
             message += f": it is {_a(thing.kind)}"
             message += " without a lock" if thing.kind == "passage" else ""
@@ -145,7 +145,7 @@ def _check_thing(level: Level, name: str, kinds: tuple[str, str], node: Node) ->
 
 
 def _a(kind: str) -> str:
-    return f"an {kind}" if kind == "act" else f"a {kind}"
+    return f"an {kind}" if kind in ("act", "event") else f"a {kind}"
 
 
 def _bad_name(node: Node, name: str, message: str, near: str | None = None) -> BadValue:
@@ -169,7 +169,7 @@ def _check_special(level: Level, namespace: str, name: str, node: Node, notes: N
         roles = subjects(level, name)
         if not roles:
             near = nearest(name, all_subjects(level))
-            message = f"{shown(node)} is not a door, chest, act, room or item of the level"
+            message = f"{shown(node)} is not a door, chest, act, event, room or item of the level"
             notes.add("unknown-name", message, node, near)
         elif len(roles) > 1:
             notes.add("duplicate-name", f"{name!r} is both {' and '.join(roles)}", node)

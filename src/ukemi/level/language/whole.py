@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..conditions import Condition
+from ..conditions import ALWAYS, Condition
+from ..event import Event
 from ..item import Item
 from ..lock import Lock
 from ..names import NAME_SCHEMA
 from ..settings import Claim, Expect, Inventory, PlayRules, Shortest
 from .accepted import Accept
-from .fields import INVENTORY, ITEM, LOCK, RULES, SHORTEST, Field, Fields, Part, attribute
+from .fields import EVENT, INVENTORY, ITEM, LOCK, RULES, SHORTEST, Field, Fields, Part, attribute
 from .nodes import WHOLE, Node, PlainNode, place_of, shown
 from .notes import Notes, bad
 from .parts import Named, Rooms
@@ -55,6 +56,19 @@ class Flags:
             "additionalProperties": False,
         }
         return {"anyOf": [name, {"type": "array", "items": name}, on]}
+
+
+class Events(Named):
+    """The events, each with when it happens."""
+
+    def __init__(self) -> None:
+        super().__init__("an event", EVENT, Event)
+
+    def one(self, notes: Notes, name: str, value: Node, key: Node) -> Event:
+        event: Event = super().one(notes, name, value, key)
+        if event.when == ALWAYS:
+            raise bad("bad-value", f"event {name!r} does not say `when` it happens", key)
+        return event
 
 
 class Version:
@@ -164,6 +178,7 @@ LEVEL = Fields(
     Field("legend", Legend(), "What the symbols of the maps mean."),
     Field("rooms", Rooms(), "The places the player can stand."),
     Field("passages", Passages(), "The ways between rooms."),
+    Field("events", Events(), "What happens by itself, as soon as its condition holds."),
     Field("expect", ExpectType(), "What you claim about the level; a failed claim is an error."),
     Field(
         "accept", Accept(), "Findings that are meant as they are: codes, with the names for each."

@@ -1,0 +1,27 @@
+"""What happens by itself."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from .conditions import ALWAYS, Condition
+from .effects import NO_EFFECTS, Effects
+from .place import Place
+
+
+@dataclass(slots=True)
+class Event:
+    """Something that happens by itself as soon as its condition holds, once in a run.
+
+    Attributes:
+        name: Its name.
+        when: When it happens.
+        effects: What happens.
+    """
+
+    name: str
+    when: Condition = ALWAYS
+    effects: Effects = NO_EFFECTS
+    label: str | None = None
+    note: str | None = None
+    place: Place | None = field(default=None, compare=False, repr=False)
