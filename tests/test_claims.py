@@ -109,6 +109,8 @@ def status_of(naive: Naive, name: str) -> str:
             gifts = {*chest.holds, *chest.effects.gives, *(lock.effects.gives if lock else {})}
             sources += [chest.name] if name in gifts else []
         sources += [act.name for act in room.all_acts() if name in act.effects.gives]
+    events = naive.level.events.values()
+    sources += [event.name for event in events if name in event.effects.gives]
 
     def done(spot: Any) -> bool:
         return any(facts[source](spot) for source in sources)
@@ -183,6 +185,7 @@ def test_keys_are_counted_as_the_naive_player_counts_them(plain: dict[str, Any])
             for room in level.rooms.values()
             for chest in room.chests.values()
         )
+        start += sum(event.effects.gives.get(item, 0) for event in level.events.values())
         assert (measure.placed, measure.spare) == (start, left)
         assert measure.needed == start - left
 
@@ -201,4 +204,7 @@ def units(naive: Naive, item: str, spot: Any) -> int:
         for act in room.all_acts():
             if act.name not in spot.done:
                 count += act.effects.gives.get(item, 0)
+    for event in naive.level.events.values():
+        if event.name not in spot.done:
+            count += event.effects.gives.get(item, 0)
     return count
