@@ -31,9 +31,18 @@ ALL = Mending(("error", "warning"), 200, 3, 10.0)
 def check_file(file: str, limits: Limits, knowing: bool, mending: Mending) -> Checked:
     """Check the level in a file; what is wrong with the file is given back, not raised."""
     try:
-        report = check_level(_load(file), limits, knowing)
+        return check_and_mend(file, limits, knowing, mending)
     except LevelError as error:
         return error
+
+
+def check_and_mend(file: str, limits: Limits, knowing: bool, mending: Mending) -> Report:
+    """Check the level in a file, and look for what mends it.
+
+    Raises:
+        LevelError: It cannot be read or played.
+    """
+    report = check_level(_load(file), limits, knowing)
     which = [one for one in report.findings if one.severity in mending.severities]
     if not which:
         return report

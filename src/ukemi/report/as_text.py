@@ -273,13 +273,14 @@ def _short(one: Report | LevelError) -> str:
     return one.level.file or one.level.name
 
 
-def finding_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
+def finding_lines(finding: Finding, level: Level, full: bool, mends: bool = True) -> Iterator[Line]:
     """The lines of one finding, readable alone.
 
     Args:
         finding: The finding.
         level: The level.
         full: Whether long routes are listed whole.
+        mends: Whether to tell the mends that were found.
 
     Yields:
         The lines.
@@ -293,7 +294,8 @@ def finding_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
     yield Line("", finding.message, "", 2)
     if finding.why:
         yield Line("Why", finding.why, "", 2)
-    yield from _mend_lines(finding, full)
+    if mends or not finding.mends:
+        yield from _mend_lines(finding, full)
     if finding.route is not None and finding.route.moves:
         steps = _steps(finding.route)
         words = f"{steps}: {route_words(finding.route, level, full)}"

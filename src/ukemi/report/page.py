@@ -7,6 +7,7 @@ from importlib.resources import files
 from typing import Any
 
 from ..checks import Report
+from ..level.visible import visible
 from ..rules import compile_level
 from .as_text import finding_lines, run_lines, verdict_lines, verdict_words
 from .steps import named_routes, route_steps
@@ -61,9 +62,13 @@ def _level(number: int, report: Report, svg: str) -> dict[str, Any]:
                 "code": finding.code,
                 "head": lines[0].text,
                 "lines": lines[1:],
+                "mends": [
+                    {"say": mend.say, "diff": [visible(line) for line in mend.diff(level)]}
+                    for mend in finding.mends or ()
+                ],
             }
             for finding in report.findings
-            for lines in [list(finding_lines(finding, level, full=False))]
+            for lines in [list(finding_lines(finding, level, full=False, mends=False))]
         ],
         "svg": svg,
         "routes": [
