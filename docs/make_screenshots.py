@@ -49,7 +49,10 @@ def terminal(name: str, command: str, folder: Path, size: str = "140x110") -> No
         shot = str(SHOTS / f"{name}.png")
         subprocess.run(["import", "-window", "root", shot], env=environment, check=True)
         border = ["-bordercolor", "#14161a", "-border", "16"]
-        subprocess.run(["mogrify", "-fuzz", "4%", "-trim", "+repage", *border, shot], check=True)
+        subprocess.run(
+            ["mogrify", "-fuzz", "4%", "-trim", "+repage", "-trim", "+repage", *border, shot],
+            check=True,
+        )
     finally:
         window.kill()
         server.terminate()
@@ -123,6 +126,7 @@ def main() -> None:
         save(draw_locks(floors), SHOTS / "draw-locks.png")
         page(folder, ["wasted-key.yaml", "flooded-cellar.yaml"])
         terminal("check", "ukemi check wasted-key.yaml", folder)
+        terminal("mend", "ukemi mend wasted-key.yaml can-get-stuck", folder)
         terminal("demo", "ukemi demo", folder)
         tmux = playing(folder)
         terminal("play", f"{' '.join(tmux)} attach", folder, "110x52")
