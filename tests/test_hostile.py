@@ -221,6 +221,16 @@ TALK = Talk(ukemi.load(DEMO / "flooded-cellar.yaml"))
 # -- what is printed and drawn --------------------------------------------------------------------
 
 
+@pytest.mark.parametrize("letter", ["\u200d", "\U000e01f0", "\U0001d173", "\u0301", "\u3164"])
+def test_a_label_that_shows_nothing_is_drawn(letter: str) -> None:
+    level = ukemi.Level("Mill")
+    level.room("quay", label=letter)
+    level.set_start("quay")
+    level.set_goal("quay")
+    assert "<svg" in svg_map(level)
+    draw_map(level)
+
+
 @given(st.lists(st.one_of(st.sampled_from(HOSTILE), st.text(max_size=3)), min_size=1, max_size=3))
 @settings(max_examples=max(LEVELS // 6, 10), deadline=None)
 def test_labels_hide_nothing_and_break_nothing(parts: list[str]) -> None:

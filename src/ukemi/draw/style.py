@@ -7,6 +7,7 @@ from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
 from functools import lru_cache
+from unicodedata import category
 
 from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
@@ -88,8 +89,10 @@ def text_width(text: str, size: float = FONT) -> float:
     text = visible(text)
     if not text.strip():
         return 0.0
-    path = TextPath((0, 0), text.replace("$", "S"), size=size)
-    if not len(path.vertices):  # letters that show nothing
+    path = None
+    if any(category(letter)[0] in "LNPS" for letter in text):  # else nothing shows by itself
+        path = TextPath((0, 0), text.replace("$", "S"), size=size)
+    if path is None or not len(path.vertices):
         return size * len(text)
     return float(path.get_extents().width) + 1.0
 
