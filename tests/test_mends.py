@@ -23,6 +23,7 @@ from ukemi.report.report_schema import report_schema
 from .helpers import DEMO, check, readable, run
 from .levels import map_levels, plain_levels
 from .test_against_naive import LEVELS
+from .test_answers import EVENT
 
 #: Levels with one mistake each, and a change that mends it as its designer would.
 MISTAKES = {
@@ -226,6 +227,15 @@ def test_a_file_that_cannot_be_read_is_mended_by_the_nearest_names(tmp_path: Pat
         told.returncode == 2
         and "1. write 'quay' for 'quya' and write 'mill' for 'mil'" in told.stdout
     )
+    file.write_text(MISTAKES["make race -> quay two-way"].replace("goal: mill", "goal: done serch"))
+    assert run("mend", file).returncode == 2
+    file.write_text(EVENT.replace("done all-found}", "done all-fund}"))
+    assert "1. write 'all-found' for 'all-fund'" in run("mend", file).stdout
+    file.write_text(text.replace("quay <-> mill", "mill -> quay"))
+    assert (
+        "it can then be read; a check then finds: cannot-finish goal)" in run("mend", file).stdout
+    )
+    file.write_text(text)
     assert run("mend", file, "--apply", "1").returncode == 0
     assert file.read_text() == text.replace("quya", "quay").replace("mil\n", "mill\n", 1)
 

@@ -152,11 +152,14 @@ def _mend_reading(error: LevelError, file: str, apply: int | None) -> NoReturn:
     if apply is not None:
         fail(f"--apply {apply}: no mend has this number")
     for number, one in enumerate(found, 1):
-        tell(f"  {number}. {one.say}")
+        left = (
+            f" (it can then be read; a check then finds: {in_list(one.left)})" if one.left else ""
+        )
+        tell(f"  {number}. {one.say}{left}")
         for line in one.diff(text):
             tell(f"       {line}")
     if found:
         tell(f"Make one of them: ukemi mend {file} --apply NUMBER")
     else:
-        tell("No small change was found with which it can be read and nothing is wrong.")
+        tell("No small change was found with which it can be read.")
     raise typer.Exit(CANNOT_READ)

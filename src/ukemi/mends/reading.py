@@ -1,7 +1,8 @@
-"""Changes with which a level file that cannot be read can be, and is sound."""
+"""Changes with which a level file that cannot be read can be."""
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
@@ -24,10 +25,12 @@ class TextMend:
     Attributes:
         say: What it does.
         text: The text with the change made.
+        left: The errors that a check of it finds: nobody could see them before.
     """
 
     say: str
     text: str
+    left: tuple[str, ...] = ()
 
     def diff(self, before: str) -> list[str]:
         """The lines that go, and those that come."""
@@ -35,14 +38,14 @@ class TextMend:
 
 
 def mends_of_reading(text: str, error: LevelError) -> list[TextMend]:
-    """Look for changes with which a level can be read, and nothing in it is an error.
+    """Look for changes with which a level can be read.
 
     Args:
         text: The text of the file.
         error: What is wrong with it.
 
     Returns:
-        The changes that were tried and help, the smallest first.
+        The changes that were tried and help; those with which nothing is an error come first.
 
     Example:
         >>> text = "{start: quay, goal: mil, rooms: [quay, mill], passages: [quay <-> mill]}"
@@ -54,15 +57,16 @@ def mends_of_reading(text: str, error: LevelError) -> list[TextMend]:
     """
     tried: dict[str, TextMend] = {}
     for say, new in _changes(text, error):
-        if new not in tried and _is_sound(new, error.file):
-            tried[new] = TextMend(say, new)
-    return list(tried.values())
+        left = None if new in tried else _errors_of(new, error.file)
+        if left is not None:
+            tried[new] = TextMend(say, new, left)
+    return sorted(tried.values(), key=lambda one: len(one.left))
 
 
 def _changes(text: str, error: LevelError) -> Iterator[tuple[str, str]]:
     near = [one for one in error.problems if one.near and one.place]
     if near and len(near) == error.count:
-        says = dict.fromkeys(f"write {one.near!r} for {one.text!r}" for one in near)
+        says = dict.fromkeys(f"write {one.near!r} for {_wrong_word(one)!r}" for one in near)
         new = text
         for one in reversed(near):  # the last first, so that places stay what they are
             new = _rewritten(new, one)
@@ -78,14 +82,21 @@ def _changes(text: str, error: LevelError) -> Iterator[tuple[str, str]]:
         )
 
 
+def _wrong_word(problem: Problem) -> str:
+    """The word that is not known: a message begins with it, where it stands in a longer text."""
+    named = re.match(r"'([\w-]+)' ", problem.message)
+    return named[1] if named and named[1] in problem.text else problem.text
+
+
 def _rewritten(text: str, problem: Problem) -> str:
     assert problem.place is not None and problem.near is not None
     lines = text.splitlines(keepends=True)
     line = lines[problem.place.line - 1] if problem.place.line <= len(lines) else ""
-    at = line.find(problem.text, problem.place.column - 1) if problem.text else -1
+    word = _wrong_word(problem)
+    at = line.find(word, problem.place.column - 1) if word else -1
     if at < 0:
         return text
-    lines[problem.place.line - 1] = line[:at] + problem.near + line[at + len(problem.text) :]
+    lines[problem.place.line - 1] = line[:at] + problem.near + line[at + len(word) :]
     return "".join(lines)
 
 
@@ -106,9 +117,11 @@ def _sides(
         yield from _sides(one, (*path, step))
 
 
-def _is_sound(text: str, file: str | None) -> bool:
+def _errors_of(text: str, file: str | None) -> tuple[str, ...] | None:
+    """The errors that a check finds, and what it cannot settle; ``None`` where it cannot be read."""
     try:
         report = check_level(loads(text, file), Limits(POSITIONS))
     except LevelError:
-        return False
-    return report.exit_code() == 0
+        return None
+    grave = [one for one in report.findings if one.severity == "error" or one.code == "undecided"]
+    return tuple(f"{one.code} {one.subject}" for one in grave)
