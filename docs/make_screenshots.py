@@ -45,7 +45,7 @@ def terminal(name: str, command: str, folder: Path, size: str = "140x110") -> No
         cwd=folder,
     )
     try:
-        time.sleep(4)
+        time.sleep(9)
         shot = str(SHOTS / f"{name}.png")
         subprocess.run(["import", "-window", "root", shot], env=environment, check=True)
         border = ["-bordercolor", "#14161a", "-border", "16"]

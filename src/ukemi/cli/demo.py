@@ -7,13 +7,13 @@ from typing import Annotated
 
 import typer
 
-from ..checks import check_level
 from ..demo import DEMO_LEVELS, DemoLevel
-from ..files import load
 from ..files.writing import WriteError, write_file
 from ..level import LevelError
 from ..report import Line, report_lines
 from ..report.on_console import print_lines
+from ..search import Limits
+from .checking import TOLD, check_and_mend
 from .output import fail, fail_reading
 
 
@@ -37,6 +37,8 @@ def demo(
         Line("", "Try next:"),
         Line("", f"open {wasted}, take `use: spent` out of iron-key, save it, and run", "", 2),
         Line("", f"ukemi check {wasted}", "bold", 4),
+        Line("", "or see what else would mend it:", "", 2),
+        Line("", f"ukemi mend {wasted}", "bold", 4),
         Line("", "look at the mistake again, on its own picture:", "", 2),
         Line("", f"ukemi draw {wasted} --route stuck -o wasted-key.png", "bold", 4),
     ]
@@ -49,11 +51,10 @@ def _show(shown: DemoLevel, folder: Path) -> None:
     file = folder / shown.file
     if not file.exists():  # one that is there may have been worked on: it is used as it is
         write_file(file, shown.text(), over=False)
-    level = load(file)
-    report = check_level(level)
+    report = check_and_mend(str(file), Limits(), knowing=False, mending=TOLD)
     routes = [finding.route for finding in report.findings if finding.route is not None]
     picture = file.with_suffix(".png")
-    save(draw_map(level, routes[0] if routes else report.routes.get("finish")), picture)
+    save(draw_map(report.level, routes[0] if routes else report.routes.get("finish")), picture)
     print_lines([Line("", f"--- {shown.shows} ---", "bold")])
     print_lines(report_lines(report))
     print_lines([Line("Picture", str(picture), "", 2), Line("", "")])
