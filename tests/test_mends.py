@@ -14,6 +14,8 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
+from ukemi.checks.accepted import all_told, subjects_of
+from ukemi.checks.result import SEVERITIES
 from ukemi.files.editing import REMOVED, Edit, edited, edited_text, plain
 from ukemi.mends import Budget, find_mends
 from ukemi.report import report_dict
@@ -141,16 +143,15 @@ def test_what_is_told_helps(drawn: dict[str, Any]) -> None:
     for finding in report.findings[:3]:
         for mend in find_mends(report, finding, Budget(12, 3_000), most=2):
             after = ukemi.check(mend.apply(report.level), max_positions=3_000)
-            key = (finding.code, finding.subject)
-            assert key not in {(one.code, one.subject) for one in after.findings}
-            known = {one.subject for one in report.findings if one.severity != "note"}
-            known |= {
-                str(also.move.get("name", also.move.get("item")))
-                for one in report.findings
-                for also in one.also
+            before = {key for one in report.findings for key in all_told(one)}
+            assert not subjects_of(finding) & {
+                key for one in after.findings for key in all_told(one)
             }
-            new = {one.subject for one in after.findings if one.severity != "note"}
-            assert new <= known and "undecided" not in {one.code for one in after.findings}
+            new = [one for one in after.findings if not subjects_of(one) <= before]
+            severities = SEVERITIES[SEVERITIES.index(finding.severity) + 1 :]
+            assert all(one.severity in severities and one.code != "undecided" for one in new)
+            warned = [f"{one.code} {one.subject}" for one in new if one.severity == "warning"]
+            assert sorted(warned) == sorted(mend.warns)
 
 
 # -- edits ----------------------------------------------------------------------------------------
