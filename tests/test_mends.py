@@ -342,3 +342,11 @@ def test_every_code_that_is_told_can_be_accepted_or_is_about_reading() -> None:
     }
     never = {"undecided", "accepted-nothing", "start-blocked", "thing-in-wall"}
     assert set(CODES) | reading | never == set(codes())
+
+
+def test_a_change_that_could_not_be_checked_to_the_end_is_no_mend() -> None:
+    text = MISTAKES["put one more iron-key in quay"].replace("use: spent", "use: kept")
+    report = check(text + "  - quay <-> mill\n")
+    (finding,) = [one for one in report.with_code("bypassed") if "mill" in one.subject]
+    assert list(find_mends(report, finding, Budget()))
+    assert not list(find_mends(report, finding, Budget(positions=2)))

@@ -13,7 +13,6 @@ from ..files.read import read_text
 from ..files.writing import write_file
 from ..level import LevelError
 from ..level.names import in_list, nearest
-from ..mends import add_mends, mends_of_reading
 from ..search.limits import MAX_POSITIONS
 from .check import MaxPositions
 from .output import CANNOT_READ, complain, fail, tell
@@ -46,11 +45,13 @@ def mend(
     """Look for small changes that mend a level: each is made on a copy and checked again.
 
     Without a code: every error, or where there is none, every warning. Only changes are told with
-    which the finding is gone and nothing new is wrong.
+    which the finding is gone and nothing as grave is new.
 
     Exit code: 0 each finding can be mended so, or there is none; 1 one cannot; 2 the level or the
     call cannot be read; 3 the time was over first.
     """
+    from ..mends import add_mends  # loaded by this command alone
+
     limits = limits_of(max_positions, max_seconds, max_memory)
     with searching(limits) as watched:
         try:
@@ -140,6 +141,8 @@ def _apply(told: list[Finding], number: int, report: Report) -> None:
 def _mend_reading(error: LevelError, file: str, apply: int | None) -> NoReturn:
     """Tell, or make, the change with which a level that cannot be read can be."""
     complain(*error.lines())
+    from ..mends import mends_of_reading
+
     text = read_text(file)
     found = mends_of_reading(text, error)
     if apply is not None and apply <= len(found):

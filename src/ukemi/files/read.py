@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import stat
 from codecs import BOM_UTF16_BE, BOM_UTF16_LE
+from collections.abc import Callable
 from errno import EISDIR
 from functools import partial
 from pathlib import Path
@@ -60,9 +61,7 @@ def loads(text: str, file: str | None = None) -> Level:
         ['quay', 'mill']
     """
     name = Path(file).stem if file else "level"
-    folder = Path(file).parent if file else None
-    read_csv = partial(_csv_beside, folder) if folder is not None else None
-    level = read_level(compose(text, file), file, name, read_csv)
+    level = read_level(compose(text, file), file, name, _csv_reader(file))
     level.file = file
     level.text = text
     return level
@@ -82,9 +81,7 @@ def from_plain(document: Any, like: Level) -> Level:
     Raises:
         LevelError: The data are no level.
     """
-    folder = Path(like.file).parent if like.file else None
-    read_csv = partial(_csv_beside, folder) if folder is not None else None
-    return read_level(plain_node(document), like.file, like.name, read_csv)
+    return read_level(plain_node(document), like.file, like.name, _csv_reader(like.file))
 
 
 def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:
@@ -115,6 +112,11 @@ def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:
             return [tuple(cell or " " for cell in row) for row in csv.reader(file)]
         except csv.Error as error:
             raise ValueError(str(error)) from None
+
+
+def _csv_reader(file: str | None) -> Callable[[str], list[tuple[str, ...]]] | None:
+    """Reads the maps that a level file names; ``None`` for a level in no file."""
+    return partial(_csv_beside, Path(file).parent) if file else None
 
 
 def _csv_beside(folder: Path, name: str) -> list[tuple[str, ...]]:

@@ -104,8 +104,6 @@ def find_mends(report: Report, finding: Finding, budget: Budget, most: int = 3) 
         'make mill -> quay two-way'
     """
     level = report.level
-    if level.text is None and (level.start is None or level.goal is None):
-        return
     document = plain(dumps(level), level.file)
     seen: list[object] = []
     warning: list[Mend] = []  # these help, but have the level warned of something else
@@ -140,18 +138,18 @@ def _new_warnings(
 
     It is mended where the finding is gone and nothing of its severity or a graver one is new.
     """
-    limits = Limits(budget.positions)
-    if budget.limits is not None:
-        limits = Limits(budget.positions, deadline=budget.limits.deadline)
+    limits = (budget.limits or Limits()).at_most(budget.positions)
     try:
         after = check_level(from_plain(document, report.level), limits)
     except LevelError:
         return None
+    if not after.search.complete:
+        return None  # what is not found may only not be settled
     gone = subjects_of(finding)
     before = {one for old in report.findings for one in all_told(old)}
     warns: list[str] = []
     for other in after.findings:
-        if other.code == "undecided" or all_told(other) & gone:
+        if all_told(other) & gone:
             return None
         if subjects_of(other) <= before:
             continue
