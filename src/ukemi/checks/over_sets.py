@@ -138,14 +138,20 @@ class OverSets(Questions):
         at_least = run.at_least + sum(move.cost for move in more) if certain else 0
         return replay(self.rules, [*run.moves, *more], at_least=at_least)
 
+    def _run_to(self, positions: Any) -> Any:
+        """A run into some positions; what can finish was never lost on the way."""
+        if self.complete and positions <= self.can_finish:
+            return self.space.run_to(positions, self.can_finish)
+        return self.space.run_to(positions)
+
     @unless_cut(_nothing)
     def _route_to(self, positions: Any, certain: bool = True) -> Route | None:
-        run = self.space.run_to(positions)
+        run = self._run_to(positions)
         return None if run is None else self._route(run, certain=certain)
 
     def _quickest(self, leading: dict[Move, Any]) -> tuple[Run, Move] | None:
         """The cheapest run to one of some moves, the move itself the last."""
-        runs = [(self.space.run_to(sources), move) for move, sources in leading.items()]
+        runs = [(self._run_to(sources), move) for move, sources in leading.items()]
         return min(runs, key=lambda one: (one[0].cost + one[1].cost, one[1].number), default=None)
 
     # -- who can finish, get stuck, die -------------------------------------------------------
@@ -219,6 +225,9 @@ class OverSets(Questions):
     @unless_cut(_nothing)
     def _ahead(self, position: Position) -> tuple[set[int], bool] | None:
         """The rooms that can be come to from a position, and whether the player can die there."""
+        few = self._reasons.ahead(position)
+        if few is not None:
+            return few
         ahead = self.space.after(self.space.only(position))
         return self.space.places(ahead), bool(ahead & self.space.ended(DEAD))
 

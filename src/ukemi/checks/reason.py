@@ -14,7 +14,7 @@ from functools import cached_property
 from ..level import ALWAYS, Has, Inventory, Level, Lock
 from ..level.conditions import atoms
 from ..level.names import in_list
-from ..rules import END, FINISHED, PLACE, Move, Position, Rules, compile_level
+from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules, compile_level
 from ..rules.words import counted, move_words, some
 from ..search import Limits, OutOfBudgetError, Route, find_finish
 from ..search.reduced.macro import explore_regions
@@ -108,6 +108,10 @@ class Reasons:
         self._hopeless = hopeless
         self._relaxed = Relaxed(rules)
         self._reach: Reach | None = None
+        self._few_regions = hopeless is never_hopeless  # else all positions are at hand
+        # Walking at will is quick only where it is seen what is hopeless.
+        first = (self._through_regions, self._nearby)
+        self._searches = (*(first if self._few_regions else first[::-1]), self._far)
 
     def explain(
         self, position: Position, route: Route, places: Iterable[int], dies: bool
@@ -141,13 +145,31 @@ class Reasons:
         cause = tuple(sorted(found.cause))
         return Reason(". ".join(found.why), "; or ".join(found.mend), cause)
 
+    def ahead(self, position: Position) -> tuple[set[int], bool] | None:
+        """The rooms that can be come to from a position, and whether the player can die there.
+
+        Args:
+            position: The position.
+
+        Returns:
+            Both, where few regions tell them; ``None`` where there are many.
+        """
+        if not self._few_regions:
+            return None
+        found = explore_regions(self._regions, position, MOST_REGIONS, self.limits)
+        self._few_regions = found.complete
+        if not found.complete:
+            return None
+        dies = any(region.position[END] == DEAD for region in found.regions)
+        return {room for region in found.regions for room in region.rooms}, dies
+
     # -- trying one change --------------------------------------------------------------------
 
     def _finishes(self, values: Sequence[int]) -> list[Move] | None:
         """The moves that finish from given values; None if none were found."""
         if self.left <= 0 or self.limits.over or self._changes_nothing(values):
             return None
-        for search in (self._nearby, self._through_regions, self._far):
+        for search in self._searches:
             try:
                 return search(values)
             except OutOfBudgetError:

@@ -173,11 +173,12 @@ class ExplicitSpace:
 
     # -- runs ---------------------------------------------------------------------------------
 
-    def run_to(self, targets: Numbers) -> Run | None:
+    def run_to(self, targets: Numbers, within: Numbers | None = None) -> Run | None:
         """A run from the start into a set, a cheapest one as far as the search went.
 
         Args:
             targets: The set.
+            within: Positions that every run into it stays in; all runs are at hand anyway.
 
         Returns:
             The run, with what any such run costs at least; ``None`` for an empty set.

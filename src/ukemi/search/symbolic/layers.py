@@ -25,10 +25,15 @@ class Layers:
     """The positions by what the cheapest run to them costs, as far as anybody asked.
 
     Breadth-first search with a layer for each cost.
+
+    Args:
+        space: The space.
+        within: The only positions that runs may go through; ``None`` for any.
     """
 
-    def __init__(self, space: SymbolicSpace) -> None:
+    def __init__(self, space: SymbolicSpace, within: Diagrams | None = None) -> None:
         self.space = space
+        self._within = within
         self.layers: list[Diagrams] = []
         self._seen = Diagrams({})
         self._waiting: dict[int, Diagrams] = {0: space.start}
@@ -64,7 +69,7 @@ class Layers:
         """Work out the layer of the next cost."""
         began = perf_counter()
         space, cost = self.space, len(self.layers)
-        layer = self._waiting.get(cost, Diagrams({})) - self._seen
+        layer = self._inside(self._waiting.get(cost, Diagrams({}))) - self._seen
         later: dict[int, Diagrams] = {}
         ahead = layer
         while ahead:
@@ -83,18 +88,21 @@ class Layers:
                     else:
                         one = Diagrams({step.target: after})
                         later[moved] = later[moved] | one if moved in later else one
-            ahead = Diagrams(free) - layer - self._seen
+            ahead = self._inside(Diagrams(free)) - layer - self._seen
             layer = layer | ahead
         self._waiting.pop(cost, None)
         self._seen = self._seen | layer
         for moved, reached in later.items():
-            fresh = reached - self._seen
+            fresh = self._inside(reached) - self._seen
             if fresh:
                 known = self._waiting.get(cost + moved)
                 self._waiting[cost + moved] = known | fresh if known is not None else fresh
         self.layers.append(layer)
         self._seconds += perf_counter() - began
         return layer
+
+    def _inside(self, positions: Diagrams) -> Diagrams:
+        return positions if self._within is None else positions & self._within
 
     def _back_from(self, targets: Diagrams, cost: int) -> Run:
         """A run into some positions of a layer, followed back from layer to layer.

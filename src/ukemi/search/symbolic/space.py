@@ -92,6 +92,7 @@ class SymbolicSpace:
         self._born: dict[Key, list[_Born]] = {}
         self.reachable, self.unexplored = self._closed(self.start, self._forward, None, self._born)
         self._layers = Layers(self)
+        self._layers_within: Layers | None = None
 
     @property
     def complete(self) -> bool:
@@ -316,21 +317,26 @@ class SymbolicSpace:
 
     # -- runs ---------------------------------------------------------------------------------
 
-    def run_to(self, targets: Diagrams) -> Run | None:
+    def run_to(self, targets: Diagrams, within: Diagrams | None = None) -> Run | None:
         """A run from the start into a set, a cheapest one as far as the limits allow.
 
         Args:
             targets: The set.
+            within: Positions that every run into it stays in, the same at each call; ``None`` for
+                any. Those outside need not be looked at.
 
         Returns:
             The run, with what any such run costs at least; ``None`` for an empty set.
         """
         if not targets:
             return None
-        found = self._layers.run_to(targets)
-        return found if found is not None else self._any_run(targets)
+        layers = self._layers
+        if within is not None:
+            layers = self._layers_within = self._layers_within or Layers(self, within)
+        found = layers.run_to(targets)
+        return found if found is not None else self._any_run(targets, layers.bound)
 
-    def _any_run(self, targets: Diagrams) -> Run:
+    def _any_run(self, targets: Diagrams, bound: int) -> Run:
         """A run along which the positions were found."""
         firsts = [(self._first(room, part), room) for room, part in targets.parts.items()]
         born, room = min(
@@ -346,7 +352,7 @@ class SymbolicSpace:
             moves += [*reversed(self.zones.walk(step.target, room)), step.action.move]
             born, room, here = before, step.source, before.positions & earlier
         moves += reversed(self.zones.walk(next(iter(self.start.parts)), room))
-        return Run(tuple(reversed(moves)), self._layers.bound)
+        return Run(tuple(reversed(moves)), bound)
 
     def _first(self, room: Key, wanted: BDDFunction, most: int = 1 << 60) -> _Born | None:
         """When the first of some positions of a room came to be known; what is known only grows."""
