@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import replace
 from time import perf_counter
 
@@ -12,20 +11,13 @@ from ..search import Limits, Route
 from ..search.explicit import ExplicitSpace
 from .accepted import sort_out
 from .answers import Answer
-from .bypassed import check_bypassed
 from .causes import causes_first
-from .death import check_death
-from .expectations import check_expectations
-from .finish import check_finish
-from .keys import check_spare_keys
-from .layout import check_layout
+from .checked import Checked, finding, layout
 from .measures import measure
-from .never import check_never
 from .over_sets import OverSets
 from .questions import Questions
-from .result import Answers, Finding, Knowing, Report, SearchInfo, by_weight
-from .rewards import Missed, check_rewards, reward_answers
-from .stuck import check_stuck
+from .result import Answers, Knowing, Report, SearchInfo, by_weight
+from .rewards import Missed, reward_answers
 
 
 def check_level(level: Level, limits: Limits | None = None, with_codes: bool = False) -> Report:
@@ -109,16 +101,17 @@ def report_on(questions: Questions) -> Report:
         if route is not None:
             routes[name] = route
     answers, missed = _answers(questions, together, finish, with_all)
-    findings = list(_findings(questions, answers, missed, routes))
+    told = finding.all(Checked(questions, answers, missed, routes))
+    findings = [*layout.all(questions.level), *told]
     complete = _all_proven(answers) and questions.knows_mistakes
     unreached = questions.never_entered()
     findings = causes_first(questions.level, findings, unreached)
-    told, accepted = sort_out(questions.level, findings, complete)
+    listed, accepted = sort_out(questions.level, findings, complete)
     return Report(
         level=questions.level,
         answers=answers,
         routes=routes,
-        findings=by_weight(told),
+        findings=by_weight(listed),
         search=SearchInfo(questions.positions, complete, 0.0, questions.all_seen),
         unreached=unreached,
         accepted=by_weight(accepted),
@@ -182,20 +175,6 @@ def _all_answers(answers: Answers) -> list[Answer]:
 def _all_proven(answers: Answers) -> bool:
     """Whether no answer is unknown."""
     return answers.order is not None and all(one.proven for one in _all_answers(answers))
-
-
-def _findings(
-    questions: Questions, answers: Answers, missed: Missed, routes: dict[str, Route]
-) -> Iterator[Finding]:
-    yield from check_layout(questions.level)
-    yield from check_finish(questions)
-    yield from check_stuck(questions)
-    yield from check_rewards(questions, answers.rewards, missed, answers.all_rewards)
-    yield from check_death(questions)
-    yield from check_never(questions, answers)
-    yield from check_bypassed(questions, answers.doors)
-    yield from check_spare_keys(answers.measures.keys, questions.level)
-    yield from check_expectations(questions, answers, routes)
 
 
 def _check_knowing(report: Report, limits: Limits | None) -> Knowing | None:

@@ -1,20 +1,12 @@
-"""How many of each spent key there are, how many finishing takes, and how many are to spare.
-
-A level with none to spare, and one with a spare key::
-
-    {start: quay, goal: mill, items: {key: {use: spent}}, rooms: {quay: {items: key}, mill: {}},
-     passages: [quay <-> mill: {lock: key}]}
-    the same with `quay: {items: {key: 2}}`
-"""
+"""How many of each spent key there are, how many finishing takes, and how many are to spare."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ..level import Item, Level
 from ..rules import Rules
-from .result import Finding, KeyMeasure
+from .result import KeyMeasure
 
 if TYPE_CHECKING:
     from .questions import Questions
@@ -42,28 +34,6 @@ def key_measures(questions: Questions) -> dict[str, KeyMeasure]:
         if left is not None and left[0]:
             measures[item.name] = KeyMeasure(left[0], left[0] - left[1], left[1])
     return measures
-
-
-def check_spare_keys(measures: dict[str, KeyMeasure], level: Level) -> Iterator[Finding]:
-    """Tell how many keys of each kind are to spare.
-
-    Args:
-        measures: The slack of each kind.
-        level: The level.
-
-    Yields:
-        A note for each kind with spare keys.
-    """
-    for item, measure in measures.items():
-        if measure.spare:
-            takes = f"takes {measure.needed} at least" if measure.needed else "can do without"
-            message = (
-                f"{item}: {measure.placed} in the level; finishing {takes}, "
-                f"so {measure.spare} can be spared."
-            )
-            mend = "nothing need be done; a level that is to be tight has none to spare"
-            place = level.items[item].place
-            yield Finding("spare-keys", "note", item, message, "", mend, place)
 
 
 def _countable(level: Level, item: Item) -> bool:

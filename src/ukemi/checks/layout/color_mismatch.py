@@ -14,9 +14,11 @@ from collections.abc import Iterator
 from ...level import Has, Level, Lock, Place
 from ...level.conditions import atoms
 from ..asked import things_walked
+from ..checked import layout
 from ..result import Finding
 
 
+@layout
 def color_mismatch(level: Level) -> Iterator[Finding]:
     """Tell each lock whose colour is not that of the one key it needs.
 

@@ -11,9 +11,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...level import Level
+from ..checked import layout
 from ..result import Finding
 
 
+@layout
 def thing_in_wall(level: Level) -> Iterator[Finding]:
     """Tell each chest, switch and act that no floor is beside.
 
@@ -31,6 +33,7 @@ def thing_in_wall(level: Level) -> Iterator[Finding]:
         yield Finding("thing-in-wall", "error", thing, message, "", mend, place)
 
 
+@layout
 def door_without_sides(level: Level) -> Iterator[Finding]:
     """Tell each door that does not lead from one cell to another.
 
@@ -46,6 +49,7 @@ def door_without_sides(level: Level) -> Iterator[Finding]:
         yield Finding("door-without-sides", "warning", name, message, "", mend, place)
 
 
+@layout
 def unused_symbol(level: Level) -> Iterator[Finding]:
     """Tell each symbol of the legend that stands on no map.
 

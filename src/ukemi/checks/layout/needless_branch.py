@@ -15,6 +15,7 @@ from itertools import product
 from ...level import Has, HasAll, Level
 from ...level.conditions import And, At, Atom, Condition, Not, Or, atoms
 from ..asked import Asked, all_conditions, most_had
+from ..checked import layout
 from ..result import Finding
 
 #: Combinations of facts to try, at the most; a condition with more is left alone.
@@ -23,6 +24,7 @@ MOST_COMBINATIONS = 4096
 _Facts = Mapping[Atom, bool]
 
 
+@layout
 def needless_branch(level: Level) -> Iterator[Finding]:
     """Tell each part of a condition without which it would hold in the very same positions.
 

@@ -15,9 +15,11 @@ from ...level.conditions import atoms
 from ...level.names import nearest
 from ...level.sense import all_effects
 from ..asked import all_conditions
+from ..checked import layout
 from ..result import Finding
 
 
+@layout
 def never_set(level: Level) -> Iterator[Finding]:
     """Tell each flag that starts off and that nothing ever turns on.
 

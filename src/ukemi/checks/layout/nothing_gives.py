@@ -14,9 +14,11 @@ from collections.abc import Iterator
 from ...level import Has, HasAll, Level, Place
 from ...level.conditions import And, Condition, Or
 from ..asked import all_conditions, all_costs, most_had
+from ..checked import layout
 from ..result import Finding
 
 
+@layout
 def nothing_gives(level: Level) -> Iterator[Finding]:
     """Tell each item that is asked for though nothing in the level gives one.
 

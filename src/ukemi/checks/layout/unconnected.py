@@ -11,9 +11,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...level import Level
+from ..checked import layout
 from ..result import Finding
 
 
+@layout
 def unconnected(level: Level) -> Iterator[Finding]:
     """Tell each room that cannot be walked to from the start, were every door open.
 

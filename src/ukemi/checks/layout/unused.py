@@ -12,9 +12,11 @@ from collections.abc import Iterator
 
 from ...level import Level
 from ..asked import most_asked, most_had
+from ..checked import layout
 from ..result import Finding
 
 
+@layout
 def unused_item(level: Level) -> Iterator[Finding]:
     """Tell each item that nothing asks for; a reward or a vital supply is its own purpose.
 
@@ -37,6 +39,7 @@ def unused_item(level: Level) -> Iterator[Finding]:
         yield Finding("unused-item", "note", item.name, message, "", mend, item.place)
 
 
+@layout
 def unused_lock(level: Level) -> Iterator[Finding]:
     """Tell each lock with a name that is on no door and no chest.
 

@@ -11,31 +11,30 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..level import Claim, Condition, Level, Place
-from ..search import Route
-from .answers import Answer
-from .questions import Questions
-from .result import Answers, Finding
-from .subjects import item_sources
+from ...level import Claim, Condition, Level, Place
+from ...search import Route
+from ..answers import Answer
+from ..checked import Checked, finding
+from ..questions import Questions
+from ..result import Answers, Finding
+from ..subjects import item_sources
 
 
-def check_expectations(
-    questions: Questions, answers: Answers, routes: dict[str, Route]
-) -> Iterator[Finding]:
+@finding
+def expectation_failed(checked: Checked) -> Iterator[Finding]:
     """Tell each claim that fails, and each that is not settled.
 
     Claims that have a finding of their own (that the level can be finished, that nobody gets
     stuck, that rewards can be had) are told by those.
 
     Args:
-        questions: Answers for the level.
-        answers: The answers to the other questions.
-        routes: The routes found.
+        checked: What was asked of the level.
 
     Yields:
         ``expectation-failed`` and ``undecided``.
     """
-    expected = questions.level.expected
+    questions, answers = checked.questions, checked.answers
+    expected = checked.level.expected
     yield from _rewards(questions.level, answers)
     for test, claims in (
         (_never, expected.never),
@@ -51,7 +50,7 @@ def check_expectations(
         for claim in claims:
             yield from _status(questions, claim, wanted, answers)
     if answers.finish != Answer.NO:
-        yield from _shortest(questions.level, routes.get("finish"))
+        yield from _shortest(questions.level, checked.routes.get("finish"))
 
 
 def _failed(

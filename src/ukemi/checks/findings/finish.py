@@ -8,22 +8,24 @@ A level that passes, and one that fails::
 
 from __future__ import annotations
 
-from ..rules import PLACE
-from .answers import Answer
-from .questions import Questions
-from .result import Finding
+from ...rules import PLACE
+from ..answers import Answer
+from ..checked import Checked, finding
+from ..result import Finding
 
 
-def check_finish(questions: Questions) -> list[Finding]:
+@finding
+def cannot_finish(checked: Checked) -> list[Finding]:
     """Say so where the level cannot be finished, or where that is not settled.
 
     Args:
-        questions: Answers for the level.
+        checked: What was asked of the level.
 
     Returns:
         ``cannot-finish``, ``undecided``, a failed claim, or nothing.
     """
-    level, rules = questions.level, questions.rules
+    questions = checked.questions
+    level, rules = checked.level, questions.rules
     claimed = level.expected.finish
     place = level.expected.places.get("finish") or level.places.get("goal")
     if questions.finish == Answer.UNKNOWN:

@@ -11,23 +11,24 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..rules.words import move_words
-from .places import place_of_move, subject_of_move
-from .questions import Questions
-from .result import Finding
+from ...rules.words import move_words
+from ..checked import Checked, finding
+from ..places import place_of_move, subject_of_move
+from ..result import Finding
 
 
-def check_death(questions: Questions) -> Iterator[Finding]:
+@finding
+def can_die(checked: Checked) -> Iterator[Finding]:
     """Tell the shortest way to die.
 
     Args:
-        questions: Answers for the level.
+        checked: What was asked of the level.
 
     Yields:
         ``can-die``, where the player can.
     """
-    level, rules = questions.level, questions.rules
-    route = questions.dying()
+    level, rules = checked.level, checked.questions.rules
+    route = checked.questions.dying()
     if route is None:
         return
     last = route.positions[-1]

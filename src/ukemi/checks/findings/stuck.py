@@ -9,24 +9,26 @@ A level that passes, and one that fails (the key opens one of two doors)::
 
 from __future__ import annotations
 
-from ..rules.words import move_words
-from .answers import Answer
-from .places import place_of_move, subject_of_move
-from .questions import Questions
-from .reason import Reason
-from .result import Finding, Mistake
+from ...rules.words import move_words
+from ..answers import Answer
+from ..checked import Checked, finding
+from ..places import place_of_move, subject_of_move
+from ..questions import Questions
+from ..reason import Reason
+from ..result import Finding, Mistake
 
 
-def check_stuck(questions: Questions) -> list[Finding]:
+@finding
+def can_get_stuck(checked: Checked) -> list[Finding]:
     """Tell each mistake after which nothing finishes; those with one cause are one finding.
 
     Args:
-        questions: Answers for the level.
+        checked: What was asked of the level.
 
     Returns:
         ``can-get-stuck`` for each cause, ``undecided``, or nothing.
     """
-    level = questions.level
+    level, questions = checked.level, checked.questions
     allowed = level.expected.stuck == "possible"
     severity = "note" if allowed else "error"
     findings: list[Finding] = []

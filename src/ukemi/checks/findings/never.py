@@ -11,24 +11,24 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..level import ALWAYS
-from .answers import Answer
-from .questions import Questions
-from .result import Answers, Finding
+from ...level import ALWAYS
+from ..answers import Answer
+from ..checked import Checked, finding
+from ..result import Finding
 
 
-def check_never(questions: Questions, answers: Answers) -> Iterator[Finding]:
+@finding
+def never(checked: Checked) -> Iterator[Finding]:
     """Tell everything that no run does.
 
     Args:
-        questions: Answers for the level.
-        answers: The statuses.
+        checked: What was asked of the level.
 
     Yields:
         ``never-opens``, ``never-done``, ``never-taken``, ``never-entered``.
     """
-    level = questions.level
-    rewards = set(questions.rewards.values())
+    level, answers = checked.level, checked.answers
+    rewards = set(checked.questions.rewards.values())
     for name in _never({**answers.doors, **answers.chests}):
         thing = level.things[name]
         lock = level.lock_of(thing.what)  # type: ignore[arg-type]

@@ -11,30 +11,33 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..level import Has, HasAll
-from ..level.conditions import atoms
-from .answers import Answer
-from .questions import Questions
-from .result import Finding
+from ...level import Has, HasAll
+from ...level.conditions import atoms
+from ..answers import Answer
+from ..checked import Checked, finding
+from ..result import Finding
 
 
-def check_bypassed(questions: Questions, doors: dict[str, Answer]) -> Iterator[Finding]:
+@finding
+def bypassed(checked: Checked) -> Iterator[Finding]:
     """Tell each door with a key both sides of which are entered without it ever being opened.
 
     Args:
-        questions: Answers for the level.
-        doors: The status of each door.
+        checked: What was asked of the level.
 
     Yields:
         A warning for each, with the way round.
     """
-    level = questions.level
+    level, questions = checked.level, checked.questions
     for passage, lock in level.doors():
         has_key = any(
             isinstance(atom, HasAll) or (isinstance(atom, Has) and atom.name in level.items)
             for atom in atoms(lock.needs)
         )
-        if not has_key or doors[passage.thing] not in (Answer.OPTIONAL, Answer.NEVER):
+        if not has_key or checked.answers.doors[passage.thing] not in (
+            Answer.OPTIONAL,
+            Answer.NEVER,
+        ):
             continue
         if len(set(passage.ends)) < 2 or (way := questions.way_round(passage)) is None:
             continue
