@@ -367,7 +367,7 @@ def test_events_are_built_and_played() -> None:
     level.event("bell", when="low", flips="rung")
     with pytest.raises(ukemi.LevelError, match="does not say"):
         level.event("silent", flips="rung")
-    play = level.play()
+    play = ukemi.play(level)
     for words in ("take ledger", "go mill"):
         play.do(words)
     play.do("take ledger")

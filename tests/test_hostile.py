@@ -27,11 +27,11 @@ from ukemi.draw.svg import svg_map
 from ukemi.files.json_text import json_text
 from ukemi.files.writing import write_file
 from ukemi.level.visible import HIDDEN
-from ukemi.play.keeping import read_file
-from ukemi.play.replaying import replay_session
-from ukemi.play.said import as_text
-from ukemi.play.session import SessionError, read_session
-from ukemi.play.talk import Talk
+from ukemi.playing.keeping import read_file
+from ukemi.playing.replaying import replay_session
+from ukemi.playing.said import as_text
+from ukemi.playing.session import SessionError, read_session
+from ukemi.playing.talk import Talk
 from ukemi.report import report_dict, report_lines
 from ukemi.report.as_junit import junit
 from ukemi.report.as_sarif import sarif
@@ -158,7 +158,7 @@ def test_utf_16_is_read_and_json_numbers_may_be_long(tmp_path: Path) -> None:
 
 
 def test_a_renamed_door_is_told_on_replay(tmp_path: Path) -> None:
-    play = ukemi.load(WASTED).play()
+    play = ukemi.play(WASTED)
     for line in ("take iron-key", "go granary", "unlock pit-door"):
         play.do(line)
     renamed = ukemi.loads(WASTED.read_text().replace("pit-door", "cellar-door"))

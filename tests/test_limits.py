@@ -20,7 +20,7 @@ from hypothesis import HealthCheck, assume, given, settings
 
 import ukemi
 from ukemi.cli import parallel
-from ukemi.play import Play
+from ukemi.playing import Play
 from ukemi.report import report_dict
 from ukemi.rules import compile_level
 from ukemi.rules.branches import TooManyBranchesError, move_branches

@@ -18,10 +18,10 @@ from hypothesis import HealthCheck, assume, given, settings
 
 import ukemi
 from ukemi.demo import starter
-from ukemi.play.around import around
-from ukemi.play.crowd import interval, play_crowd
-from ukemi.play.replaying import replay_session
-from ukemi.play.talk import Talk
+from ukemi.playing.around import around
+from ukemi.playing.crowd import interval, play_crowd
+from ukemi.playing.replaying import replay_session
+from ukemi.playing.talk import Talk
 
 from .helpers import DEMO, ROOT, readable, run
 from .levels import map_levels, plain_levels
@@ -59,7 +59,7 @@ def test_random_play_agrees_with_the_naive_player(plain: dict[str, Any]) -> None
     naive = Naive(level, limit=400)
     assume(naive.complete)
     able = naive.able(lambda spot: spot.end == "finished")
-    play, random = level.play(), Random(1)
+    play, random = ukemi.play(level), Random(1)
     for _ in range(12):
         moves = [
             {key: move[key] for key in move if key != "again"} for move in play.session().moves
@@ -86,7 +86,7 @@ def test_random_play_agrees_with_the_naive_player(plain: dict[str, Any]) -> None
 
 
 def test_a_play_from_python() -> None:
-    play = ukemi.load(WASTED).play()
+    play = ukemi.play(WASTED)
     play.do("take iron-key")
     play.do("go granary")
     play.do({"do": "unlock", "name": "store-door"})
@@ -285,7 +285,7 @@ def test_a_map_fits_its_window_with_the_player_in_it() -> None:
     level = ukemi.loads(
         "goal: at ground@3,2\nmaps:\n  ground: |\n    " + "\n    ".join(rows) + "\n"
     )
-    lines = [line.text for line in around(level.play(), 39)]
+    lines = [line.text for line in around(ukemi.play(level), 39)]
     assert all(len(line) <= 39 for line in lines[1:4])
     assert "columns from 54" in lines[0]
     assert lines[2].strip("# ").count("&") == 1

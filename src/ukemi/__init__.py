@@ -29,10 +29,12 @@ from .checks import Answer, Answers, Finding, Report, check_level
 from .files import dumps, load, load_csv_map, loads, save
 from .level import Level, LevelError
 from .report import measures_table
-from .search import MAX_POSITIONS, Limits, Route
+from .search import MAX_POSITIONS, PLAYED, Limits, Route
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
+
+    from .playing import Play
 
 __version__ = "0.1.0"
 
@@ -51,6 +53,7 @@ __all__ = [
     "load_csv_map",
     "loads",
     "measures_table",
+    "play",
     "save",
 ]
 
@@ -88,6 +91,47 @@ def _mended(report: Report, finding: Finding) -> Finding:
     from .mends import with_mends  # loaded where somebody asks for mends
 
     return with_mends(report, finding)
+
+
+def play(
+    level: Level | str | os.PathLike[str],
+    *,
+    max_positions: int = PLAYED.positions,
+    max_seconds: float | None = PLAYED.seconds,
+    max_memory: int | None = None,
+) -> Play:
+    """Play a level, one move at a time.
+
+    Args:
+        level: A level, or the path of a level file.
+        max_positions: The most positions to look at for a question such as whether the level can
+            still be finished.
+        max_seconds: The most time for each question, in seconds.
+        max_memory: The most memory to take for positions and moves, in bytes.
+
+    Returns:
+        The play, at the start.
+
+    Raises:
+        LevelError: The level cannot be read or played.
+
+    Example:
+        >>> level = Level()
+        >>> level.room("quay")
+        >>> level.room("mill")
+        >>> level.passage("quay -> mill")
+        >>> level.set_start("quay")
+        >>> level.set_goal("mill")
+        >>> playing = play(level)
+        >>> turn = playing.do("go mill")
+        >>> [option.asked for option in playing.moves()]
+        ['finish']
+    """
+    from .playing import Play  # loaded where somebody plays
+
+    if not isinstance(level, Level):
+        level = load(level)
+    return Play(level, Limits(max_positions, max_seconds, max_memory))
 
 
 def draw_map(

@@ -10,14 +10,14 @@ import typer
 from ..files import load
 from ..files.json_text import json_text
 from ..level import LevelError
-from ..search.limits import PLAYED
+from ..search import PLAYED
 from .check import MaxPositions, MaxSeconds
 from .output import fail, fail_reading, tell
 from .play import Level
 from .searching import MaxMemory, limits_of, searching
 
 if TYPE_CHECKING:
-    from ..play.crowd import Outcome
+    from ..playing.crowd import Outcome
 
 
 def crowd(
@@ -49,8 +49,8 @@ def crowd(
     This is sampling. It shows what is likely; what is possible is proven by `ukemi check`.
     """
     from ..level.names import nearest
-    from ..play.crowd import play_crowd
-    from ..play.players import PLAYERS
+    from ..playing.crowd import play_crowd
+    from ..playing.players import PLAYERS
 
     for name in player or ():
         if name not in PLAYERS:

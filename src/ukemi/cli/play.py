@@ -14,14 +14,14 @@ from ..checks import Answer
 from ..files import load
 from ..level import LevelError
 from ..level.visible import as_line
-from ..search.limits import PLAYED
+from ..search import PLAYED
 from .check import MaxPositions, MaxSeconds
 from .output import CANNOT_READ, complain, fail, fail_reading, tell
 from .searching import MaxMemory, limits_of
 
 if TYPE_CHECKING:
-    from ..play.said import Said
-    from ..play.talk import Talk
+    from ..playing.said import Said
+    from ..playing.talk import Talk
 
 Level = Annotated[str, typer.Argument(help="A level file.", metavar="LEVEL")]
 
@@ -45,7 +45,7 @@ def play(
     the level could be finished, or finished; 1 left stuck or dead; 2 the level cannot be read, or
     a piped command could not be done; 3 not settled.
     """
-    from ..play.talk import Talk
+    from ..playing.talk import Talk
 
     try:
         limits = limits_of(max_positions, max_seconds, max_memory)
@@ -112,7 +112,7 @@ def _from_pipe(talk: Talk) -> None:
 
 
 def _show(said: Iterable[Said], on_terminal: bool) -> None:
-    from ..play.said import as_text, wrapped
+    from ..playing.said import as_text, wrapped
 
     if not on_terminal:
         print(as_text(said))
@@ -142,9 +142,9 @@ def replay(
     Exit code: 0 it goes as recorded; 1 a move no longer works, or it ends otherwise; 2 the level or
     the session cannot be read; 3 not settled.
     """
-    from ..play.keeping import read_file
-    from ..play.replaying import replay_session
-    from ..play.session import SessionError
+    from ..playing.keeping import read_file
+    from ..playing.replaying import replay_session
+    from ..playing.session import SessionError
     from ..rules.words import move_words
 
     try:

@@ -29,7 +29,6 @@ from .settings import Inventory, PlayRules
 if TYPE_CHECKING:
     from typing import Unpack
 
-    from ..play import Play
     from . import keywords as given
 
 __all__ = ["Level", "Thing"]
@@ -344,33 +343,6 @@ class Level(Contents):
         notes = Notes()
         fields = {code: list(names)}
         self.accepted += self._try(notes, lambda: Accept().read(notes, plain_node(fields)))
-
-    # -- using --------------------------------------------------------------------------------
-
-    def play(self) -> Play:
-        """Play the level, one move at a time.
-
-        Returns:
-            The play, at the start.
-
-        Raises:
-            LevelError: The level cannot be played.
-
-        Example:
-            >>> level = Level()
-            >>> level.room("quay")
-            >>> level.room("mill")
-            >>> level.passage("quay -> mill")
-            >>> level.set_start("quay")
-            >>> level.set_goal("mill")
-            >>> play = level.play()
-            >>> turn = play.do("go mill")
-            >>> [option.asked for option in play.moves()]
-            ['finish']
-        """
-        from ..play import Play  # the one way up through the layers, for the sake of this method
-
-        return Play(self)
 
     # -- inside -------------------------------------------------------------------------------
 

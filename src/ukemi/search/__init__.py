@@ -2,11 +2,12 @@
 
 from .explore import Exploration, explore
 from .find import OutOfBudgetError, find_finish
-from .limits import MAX_POSITIONS, CutShortError, Limits
+from .limits import MAX_POSITIONS, PLAYED, CutShortError, Limits
 from .routes import ReplayError, Route, replay
 
 __all__ = [
     "MAX_POSITIONS",
+    "PLAYED",
     "CutShortError",
     "Exploration",
     "Limits",

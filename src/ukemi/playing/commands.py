@@ -58,7 +58,7 @@ def find_verb(word: str) -> str:
         ('unlock', 'go')
         >>> find_verb("re")
         Traceback (most recent call last):
-        ukemi.play.commands.NotUnderstoodError: 're' could be redo or restart
+        ukemi.playing.commands.NotUnderstoodError: 're' could be redo or restart
     """
     folded = word.casefold()
     known = [*COMMANDS, *VERBS]

@@ -286,7 +286,7 @@ class Play:
     # -- keeping ------------------------------------------------------------------------------
 
     def session(self) -> Session:
-        """The moves made so far, to keep and to :func:`~ukemi.play.replaying.replay_session`."""
+        """The moves made so far, to keep and to :func:`~ukemi.playing.replaying.replay_session`."""
         moves: list[dict[str, Any]] = []
         for turn in self.turns:
             for move in turn.option.moves:

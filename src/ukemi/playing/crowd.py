@@ -104,7 +104,7 @@ def play_crowd(
         level: The level.
         runs: How many runs each kind of player plays.
         seed: Where the random numbers begin; the same seed gives the same runs.
-        players: The kinds of player, of :data:`~ukemi.play.players.PLAYERS`.
+        players: The kinds of player, of :data:`~ukemi.playing.players.PLAYERS`.
         patience: The moves after which a player gives up.
         limits: How far to look for whether the level can still be finished, and how long to play;
             runs that are not over by then count as given up, and as cut short.

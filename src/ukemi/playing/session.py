@@ -101,7 +101,7 @@ def read_session(plain: Any, level: str | None = None) -> Session:
         ({'do': 'finish'},)
         >>> read_session(plain, "Quay")
         Traceback (most recent call last):
-        ukemi.play.session.SessionError: a session of the level 'Mill', not of 'Quay'
+        ukemi.playing.session.SessionError: a session of the level 'Mill', not of 'Quay'
     """
     node = plain if hasattr(plain, "start_mark") else plain_node(plain)
     pairs = node.value if node.id == "mapping" else []
