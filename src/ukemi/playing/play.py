@@ -54,7 +54,7 @@ class Play:
     Example:
         >>> from ukemi.demo import DEMO_LEVELS
         >>> from ukemi.files import loads
-        >>> play = loads(DEMO_LEVELS[1].text()).play()
+        >>> play = Play(loads(DEMO_LEVELS[1].text()))
         >>> play.level.name, play.room, play.can_finish
         ('The Wasted Key', 'quay', <Answer.YES: 'yes'>)
         >>> for words in ("take iron-key", "go granary", "unlock store-door"):
