@@ -322,6 +322,39 @@ maps:
     assert "never opens: " in plain_text(finding_lines(finding, check(text).level, full=True))
 
 
+@pytest.mark.parametrize(
+    ("text", "why", "also"),
+    [
+        (
+            "{start: quay, goal: loft, items: {key: {}}, rooms: {quay: {}, mill: {items: key}, race: {},"
+            " loft: {}}, passages: [quay <-> mill, race -> mill: {name: chute}, race <-> loft:"
+            " {lock: key, name: loft-door}]}",
+            "There is no way from mill to race: chute is one-way",
+            ["loft", "loft-door", "race"],
+        ),
+        (
+            "{goal: at loft, maps: {ground: ['#@.<X#']}, legend: {X: {room: loft}}}",
+            "There is no way from ground@2,1 to ground@4,1: the tile ground@4,1 is one-way",
+            ["ground@4,1", "loft"],
+        ),
+        (  # turned round alone, neither helps
+            "{start: quay, goal: loft, rooms: [quay, mill, race, loft], passages: [mill -> quay,"
+            " race -> mill, race <-> loft]}",
+            "From there only quay can be reached. The goal asks for `at loft`",
+            ["loft", "mill", "race"],
+        ),
+    ],
+)
+def test_a_one_way_passage_is_named_where_nothing_finishes(
+    text: str, why: str, also: list[str]
+) -> None:
+    level = ukemi.loads(text)
+    (found,) = ukemi.check(level).findings
+    assert level == ukemi.loads(text), "looking for the reason changed the level"
+    assert (found.code, found.why) == ("cannot-finish", why)
+    assert sorted({one.subject for one in found.follows}) == also
+
+
 def test_parts_that_wait_for_each_other_are_one_and_others_are_their_own() -> None:
     text = """
 start: quay

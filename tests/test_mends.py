@@ -51,6 +51,47 @@ rooms:
     items: iron-key  # behind its own door
 passages: [quay <-> mill: {lock: iron-key, name: mill-door}]
 """,
+    "draw floor at ground@4,2 instead of the one-way tile": """
+goal: at loft
+maps:
+  ground: |
+    ######
+    #@.<X#
+    ######
+legend: {X: {room: loft}}
+""",
+    "put a switch in race that turns low-water on and off": """
+start: quay
+goal: mill
+rooms:
+  quay: {switches: {sluice: {flips: low-water}}}
+  race: {}
+  mill: {}
+passages:
+  - quay -> race: {name: chute}
+  - race <-> mill: {gate: low-water}
+""",
+    "let chute ask for low-water (a gate)": """
+start: quay
+goal: mill
+rooms:
+  quay: {switches: {sluice: {flips: low-water}}}
+  race: {}
+  mill: {}
+passages:
+  - quay -> race: {name: chute}
+  - race <-> mill: {gate: low-water}
+""",
+    "let sluice be used again and again": """
+start: quay
+goal: mill
+flags: {low-water: true}
+rooms:
+  quay: {switches: {sluice: {flips: low-water, once: true}}}
+  mill: {}
+passages:
+  - quay <-> mill: {gate: low-water}
+""",
     "make race -> quay two-way": """
 start: quay
 goal: mill

@@ -16,7 +16,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence, Set
 from dataclasses import replace
 
-from ..level import Has, Level
+from ..level import At, Has, Level
 from ..level.conditions import Condition, atoms
 from .result import Finding
 
@@ -45,7 +45,7 @@ def causes_first(level: Level, findings: Sequence[Finding], unreached: Set[str])
     under: set[int] = set()
     for group in groups.values():
         cause = parts.cause_of(group)
-        if unfinished is not None and cause.code != "unconnected":
+        if unfinished is not None and (cause.code != "unconnected" or parts.has_goal(group)):
             cause = unfinished
         rest = [one for one in group if one is not cause]
         follows.setdefault(id(cause), []).extend(rest)
@@ -118,6 +118,16 @@ class _Parts:
             if passage.thing == name:
                 rooms += [*passage.ends, passage.a, passage.b, *self._where_needed(lock.needs)]
         return rooms
+
+    def has_goal(self, group: Sequence[Finding]) -> bool:
+        """Whether findings are about a part where the level would have to be finished."""
+        goal = self.level.goal
+        if goal is None:
+            return False
+        wanted = [atom.room for atom in atoms(goal) if isinstance(atom, At)]
+        wanted += self._where_needed(goal)
+        parts = {self._root(room) for room in wanted if room in self.unreached}
+        return any(self.of(one) in parts for one in group)
 
     def cause_of(self, group: Sequence[Finding]) -> Finding:
         """The finding of a part that is to be changed: a way that is missing, or a door to it."""

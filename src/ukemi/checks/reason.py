@@ -8,10 +8,10 @@ is what was missing, so that a reason is found by the same rules as the answer.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 
-from ..level import ALWAYS, Has, Inventory, Level, Lock
+from ..level import ALWAYS, Has, Inventory, Level, Lock, Passage
 from ..level.conditions import atoms
 from ..level.names import in_list
 from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules, compile_level
@@ -31,6 +31,9 @@ TOTAL_BUDGET = 1_000_000
 
 #: Regions to look at for each.
 MOST_REGIONS = 200
+
+#: One-way passages to try the other way, at the most.
+MOST_TURNED = 12
 
 #: Extra units of an item to try, at the most.
 MOST_EXTRA = 12
@@ -137,6 +140,8 @@ class Reasons:
             self._shut_doors(position, route, within, found)
         if not found.why:
             self._flags(position, found)
+        if not found.why:
+            self._no_way_to(position, within, found)
         self._way_back(position, route, found)
         if dies:
             found.why.append("All that is left from there is to die or to stay")
@@ -312,6 +317,30 @@ class Reasons:
                 found.add(f"flag:{flag}", why, mend)
                 return
 
+    def _no_way_to(self, position: Position, within: set[str], found: _Findings) -> None:
+        """A one-way passage that leads only out of where the player would have to go."""
+        tried = 0
+        for passage in self.level.passages:
+            if passage.two_way or passage.b not in within or passage.a in within:
+                continue
+            tried += 1
+            if tried > MOST_TURNED or self.left <= 0 or self.limits.over:
+                return
+            turned = self.level.copy()
+            turned.passages = [
+                replace(one, two_way=True) if _of_one_tile(one, passage) else one
+                for one in self.level.passages
+            ]
+            self.left -= BUDGET
+            if not _can_finish(compile_level(turned), position):
+                continue
+            name, there, here = passage.thing, passage.a, passage.b
+            what = f"the tile {there} is one-way" if passage.on_map else f"{name} is one-way"
+            why = f"There is no way from {here} to {there}: {what}"
+            two_way = f"make {name} two-way" if not passage.on_map else "draw floor there"
+            found.add(f"one-way:{name}", why, f"{two_way}, or add a way from {here} to {there}")
+            return
+
     def _full(self, position: Position, found: _Findings) -> None:
         slots = self.level.inventory.slots
         if slots is None:
@@ -343,6 +372,12 @@ class Reasons:
             why += f"; still shut: {some(shut)}"
         why += f". The goal asks for `{self.level.goal}`"
         found.add("rest:" + in_list(sorted(within)), why, "open a way from there to the goal")
+
+
+def _of_one_tile(one: Passage, other: Passage) -> bool:
+    """Whether two passages are one, or the ways into and out of a one-way tile of a map."""
+    on_map = one.on_map and other.on_map and other.a in (one.a, one.b)
+    return one.name == other.name or (on_map and not one.two_way)
 
 
 def _what_it_needs(lock: Lock) -> str:

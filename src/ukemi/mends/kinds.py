@@ -83,13 +83,15 @@ def gate_before(site: Site) -> Iterator[Change]:
         asked = (
             str(passage.gate) if site.entry(passage) and "gate" in _fields(site, passage) else ""
         )
+        wanted = [flag for name in site.flags for flag in (name, f"not {name}")]
         for item in site.items:
-            for units in range(1, min(3, site.placed(item)) + 1):
-                wants = f"{units} {item}" if units > 1 else item
-                gate = f"({asked}) and {wants}" if asked else wants
-                edits = site.set_field(passage, "gate", gate)
-                if edits:
-                    yield Change(f"let {passage.name} ask for {wants} (a gate)", edits)
+            most = min(3, site.placed(item))
+            wanted += [f"{units} {item}" if units > 1 else item for units in range(1, most + 1)]
+        for wants in wanted:
+            gate = f"({asked}) and {wants}" if asked else wants
+            edits = site.set_field(passage, "gate", gate)
+            if edits:
+                yield Change(f"let {passage.name} ask for {wants} (a gate)", edits)
 
 
 @kind
@@ -211,6 +213,37 @@ def way_back(site: Site) -> Iterator[Change]:
         yield Change(
             f"add a way back, {back}", [Edit(("passages", len(site.document["passages"])), back)]
         )
+
+
+@kind
+def floor_drawn(site: Site) -> Iterator[Change]:
+    """A one-way tile that should be floor."""
+    for room in (name for name in site.level.rooms if name in site.words):
+        edits = site.with_floor(room)
+        if edits:
+            yield Change(f"draw floor at {room} instead of the one-way tile", edits)
+
+
+@kind
+def switch_within_reach(site: Site) -> Iterator[Change]:
+    """A switch for a flag, where the player is stuck for want of it."""
+    route = site.finding.route
+    room = site.level.start if route is None else site.room_of(route.positions[-1])
+    for flag in site.flags:
+        name = f"{flag}-switch"
+        edits = site.with_switch(room, name, flag) if room else None
+        if edits:
+            yield Change(f"put a switch in {room} that turns {flag} on and off", edits)
+
+
+@kind
+def again(site: Site) -> Iterator[Change]:
+    """A switch that works once only, where it would have to be turned back."""
+    for room, fields in site.rooms_said():
+        for name, said in (fields.get("switches") or {}).items():
+            if isinstance(said, dict) and said.get("once"):
+                path = ("rooms", room, "switches", name, "once")
+                yield Change(f"let {name} be used again and again", [Edit(path, REMOVED)])
 
 
 @kind

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from functools import cached_property
 from typing import Any
 
 from ..checks import Finding, Report
 from ..files.editing import REMOVED, Edit
 from ..level import Level, Passage
-from ..rules import PLACE, compile_level
+from ..rules import PLACE, Position, compile_level
 from ..rules.names import Names
 
 #: Rooms to try for something that is put elsewhere, the nearest first.
@@ -45,6 +45,11 @@ class Site:
         """The items that the finding speaks of; all that are asked for, where it speaks of none."""
         named = [item for item in self.level.items if item in self.words]
         return named or [item for item, kind in self.level.items.items() if kind.kind != "reward"]
+
+    @cached_property
+    def flags(self) -> list[str]:
+        """The flags that the finding speaks of."""
+        return sorted(self.level.all_flags() & self.words)
 
     @cached_property
     def passages(self) -> list[Passage]:
@@ -86,11 +91,14 @@ class Site:
     def places_for(self, item: str) -> list[str]:
         """Rooms where something may be put: where such a thing lies, then the nearest."""
         first = [room for room in self.rooms if item in self.level.rooms[room].items]
-        mistake = self.finding.route.positions[-1] if self.finding.route else None
         rooms = [*first, *self.rooms]
-        if mistake is not None:
-            rooms.insert(0, compile_level(self.level).places[mistake[PLACE]])
+        if self.finding.route:
+            rooms.insert(0, self.room_of(self.finding.route.positions[-1]))
         return [room for room in dict.fromkeys(rooms) if room in self.level.rooms][:NEAREST]
+
+    def room_of(self, position: Position) -> str:
+        """The room the player is in."""
+        return compile_level(self.level).places[position[PLACE]]
 
     # -- rooms --------------------------------------------------------------------------------
 
@@ -141,6 +149,12 @@ class Site:
                 return [Edit((*path, item), REMOVED)] if len(said) > 1 else none_left
         return None
 
+    def with_switch(self, room: str, name: str, flag: str) -> list[Edit] | None:
+        """The edits that put a switch in a room; ``None`` where that cannot be said."""
+        if self.level.rooms[room].cell or name in self.level.things or not self._as_mapping(room):
+            return None
+        return [Edit(("rooms", room, "switches", name), {"flips": flag})]
+
     def _as_mapping(self, room: str) -> bool:
         rooms = self.document.get("rooms")
         return isinstance(rooms, dict) and isinstance(rooms.get(room, 0), dict | None)
@@ -169,13 +183,37 @@ class Site:
         cells = {(a.column, a.row): self.floor, (b.column, b.row): self.symbol_of(item)}
         return self._drawn(a.map, cells)
 
-    def _drawn(self, name: str, cells: dict[tuple[int, int], str | None]) -> list[Edit] | None:
-        """The edit that draws symbols on a map; only mere floor and single items are drawn over."""
+    def with_floor(self, room: str) -> list[Edit] | None:
+        """The edit that draws floor where a one-way tile is."""
+        cell = self.level.rooms[room].cell
+        if cell is None or self.floor is None or room != str(cell):
+            return None
+        return self._drawn(cell.map, {(cell.column, cell.row): self.floor}, self._one_way)
+
+    @cached_property
+    def _one_way(self) -> set[str | None]:
+        """The symbols of one-way tiles that have nothing else on them."""
+        legend = self.document.get("legend") or {}
+        built_in = {symbol for symbol in "^v<>" if symbol not in legend}
+        said = {
+            symbol
+            for symbol, one in legend.items()
+            if isinstance(one, dict) and [*one] == ["one-way"]
+        }
+        return {*built_in, *said}
+
+    def _drawn(
+        self,
+        name: str,
+        cells: dict[tuple[int, int], str | None],
+        also_over: Collection[str | None] = (),
+    ) -> list[Edit] | None:
+        """The edit that draws symbols on a map; mere floor, single items and no more is drawn over."""
         drawing = (self.document.get("maps") or {}).get(name)
         if not isinstance(drawing, str):
             return None
         rows = drawing.split("\n")
-        over = {self.floor, *(self.symbol_of(item) for item in self.level.items)}
+        over = {self.floor, *also_over, *(self.symbol_of(item) for item in self.level.items)}
         for (column, row), symbol in cells.items():
             line = rows[row - 1] if row <= len(rows) else ""
             if symbol is None or column > len(line) or line[column - 1] not in over:
