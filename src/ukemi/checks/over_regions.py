@@ -6,7 +6,7 @@ Nobody gets stuck, no reward can be missed, and what every run must do is told b
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from functools import cached_property
 
 from ..level import Condition, Level, Passage
@@ -155,9 +155,13 @@ class OverRegions(Questions):
         return settled(route is not None, True), route
 
     def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
+        return self._run_within(self._without(names))
+
+    def _without(self, names: Collection[str]) -> Regions:
+        """The finder of regions in which some things are never done."""
         variables = {one.variable for one in self.subjects if one.name in names}
         doing = [m.number for m in self.rules.moves if not variables.isdisjoint(m.changes)]
-        return self._run_within(self.finder.but(without=doing))
+        return self.finder.but(without=doing)
 
     def finishing_around(self, room: str) -> Route | None:  # noqa: D102
         place = self.rules.places.index(room)
@@ -277,10 +281,7 @@ class OverRegions(Questions):
         parts = self._ground.parts
         if len({parts[self.rules.places.index(room)] for room in door.ends}) > 1:
             return None
-        opened = self.rules.index["opened", door.thing]
-        finder = self.finder.but(
-            without=[move.number for move in self.rules.moves if opened in move.changes]
-        )
+        finder = self._without([door.thing])
         found = self._explore(finder)
         sides = []
         for room in door.ends:
@@ -290,6 +291,10 @@ class OverRegions(Questions):
                 return None
             sides.append((room, replay(self.rules, moves)))
         return max(sides, key=lambda side: side[1].steps)
+
+    def comes_without(self, room: str, names: Collection[str]) -> bool:  # noqa: D102
+        place = self.rules.places.index(room)
+        return any(place in one.rooms for one in self._explore(self._without(names)).regions)
 
     def holding(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
         asked = Names(self.level).guard(condition)

@@ -8,7 +8,7 @@ of synchronization skeletons using branching time temporal logic", 1981.
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from functools import cached_property, wraps
 from itertools import combinations
 from typing import Any, ParamSpec, TypeVar
@@ -502,6 +502,13 @@ class OverSets(Questions):
         routes = [(room, self._route_to(there, self.complete)) for room, there in sides]
         room, route = max(routes, key=lambda one: one[1].steps if one[1] else 0)
         return None if route is None else (room, route)
+
+    def comes_without(self, room: str, names: Collection[str]) -> bool:  # noqa: D102
+        self.space.limits.check()
+        left = self.can_finish & self._at(room)
+        for name in names:
+            left = left - self.done(name)
+        return bool(left)
 
     @unless_cut(_unknown_and_no_route)
     def holding(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102

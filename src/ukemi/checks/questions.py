@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 
 from ..level import Condition, Level, Passage
 from ..rules import Move, Position, Rules
@@ -134,6 +134,14 @@ class Questions(ABC):
     @abstractmethod
     def way_round(self, door: Passage) -> tuple[str, Route] | None:
         """The far side of a door, and a run there that never opens it and can still finish."""
+
+    @abstractmethod
+    def comes_without(self, room: str, names: Collection[str]) -> bool:
+        """Whether a run that can still finish comes to a room with none of some things done.
+
+        Raises:
+            CutShortError: The time was over first.
+        """
 
     @abstractmethod
     def holding(self, condition: Condition) -> tuple[Answer, Route | None]:

@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
-from ..level import ALWAYS, Has, Inventory, Level, Lock, Passage
+from ..level import ALWAYS, At, Has, Inventory, Level, Lock, Passage
 from ..level.conditions import atoms
 from ..level.names import in_list
 from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules, compile_level
@@ -325,7 +325,7 @@ class Reasons:
                 continue
             tried += 1
             if tried > MOST_TURNED or self.left <= 0 or self.limits.over:
-                return
+                break
             turned = self.level.copy()
             turned.passages = [
                 replace(one, two_way=True) if _of_one_tile(one, passage) else one
@@ -340,6 +340,13 @@ class Reasons:
             two_way = f"make {name} two-way" if not passage.on_map else "draw floor there"
             found.add(f"one-way:{name}", why, f"{two_way}, or add a way from {here} to {there}")
             return
+        joined = self.level.connected(within)
+        asked = atoms(self.level.goal) if self.level.goal else ()
+        for room in (atom.room for atom in asked if isinstance(atom, At)):
+            if room not in joined:
+                why = f"No passage leads to {room}, were every door open"
+                found.add(f"cut-off:{room}", why, f"add a passage to {room}")
+                return
 
     def _full(self, position: Position, found: _Findings) -> None:
         slots = self.level.inventory.slots

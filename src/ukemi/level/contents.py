@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import TYPE_CHECKING, Any, NamedTuple, Self
 
 from .conditions import At, Condition, Has
@@ -202,6 +202,21 @@ class Contents:
         copy = type(self)(self.name)
         copy.__dict__.update(self.__dict__)
         return copy
+
+    def connected(self, rooms: Iterable[str]) -> set[str]:
+        """The rooms that passages lead to from some rooms, were every door and gate open."""
+        ways: dict[str, list[str]] = {}
+        for passage in self.passages:
+            for a, b in passage.walks():
+                ways.setdefault(a, []).append(b)
+        ahead = list(rooms)
+        reached = set(ahead)
+        for here in ahead:
+            for other in ways.get(here, ()):
+                if other not in reached:
+                    reached.add(other)
+                    ahead.append(other)
+        return reached
 
     def knowing(self, flags: set[str]) -> Self:
         """A copy with some flags on from the start."""

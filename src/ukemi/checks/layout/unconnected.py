@@ -25,22 +25,13 @@ def unconnected(level: Level) -> Iterator[Finding]:
     Yields:
         A warning for each.
     """
-    ways: dict[str, list[str]] = {room: [] for room in level.rooms}
-    for passage in level.passages:
-        for a, b in passage.walks():
-            ways[a].append(b)
-    reached = {level.start}
-    ahead = [level.start]
-    for here in ahead:
-        for other in ways[here]:
-            if other not in reached:
-                reached.add(other)
-                ahead.append(other)
+    reached = level.connected([level.start])
+    goes_out = {a for passage in level.passages for a, _ in passage.walks()}
     for room in level.rooms.values():
         if room.beside or room.used_from is not None:
             continue  # mere floor of a map, or a solid cell: nobody is to stand there
         if room.name not in reached:
-            out = "; passages only lead out of it" if ways[room.name] else ""
+            out = "; passages only lead out of it" if room.name in goes_out else ""
             message = f"No passage leads from {level.start} to {room.name}, by whatever way{out}."
             mend = f"add a passage to {room.name}, or take the room out"
             yield Finding("unconnected", "warning", room.name, message, "", mend, room.place)
