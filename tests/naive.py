@@ -10,7 +10,7 @@ import json
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from ukemi.level import And, At, Done, Has, HasAll, Level, Not, Opened, Or
+from ukemi.level import ALWAYS, And, At, Done, Has, HasAll, Level, Not, Opened, Or
 
 Counts = tuple[tuple[Any, int], ...]
 
@@ -450,28 +450,63 @@ class Naive:
 
     def order(self) -> set[tuple[str, str]]:
         """Every pair of required things that finishing runs do in this order; not reduced."""
-        statuses, facts = self.statuses(), self.facts()
-        required = [name for name, status in statuses.items() if status == "required"]
+        does = self.doing()
         able = self.able(lambda spot: spot.end == "finished")
         pairs = set()
-        for later in required:
-            if facts[later](self.start):
+        for later, does_later in does.items():
+            if does_later("", self.start):
                 continue
-            for earlier in required:
+            for earlier, does_earlier in does.items():
                 if earlier == later:
                     continue
 
-                def neither(spot: Spot, earlier: str = earlier, later: str = later) -> bool:
-                    return not facts[earlier](spot) and not facts[later](spot)
+                def neither(
+                    what: str, after: Spot, one: Any = does_earlier, other: Any = does_later
+                ) -> bool:
+                    return not one(what, after) and not other(what, after)
 
                 broken = any(
-                    facts[later](after) and after in able
-                    for spot in self.reached(self.start, neither)
-                    for _, _, after in self.spots[spot]
+                    does_later(what, after) and after in able
+                    for spot in self.reached_by(neither)
+                    for what, _, after in self.spots[spot]
                 )
                 if not broken:
                     pairs.add((earlier, later))
         return pairs
+
+    def doing(self) -> dict[str, Any]:
+        """For each thing that every finishing run does, and each gate it walks, which moves do it."""
+        facts = self.facts()
+        does: dict[str, Any] = {
+            name: lambda what, after, done=facts[name]: done(after)
+            for name, status in self.statuses().items()
+            if status == "required"
+        }
+        gates: dict[str, set[str]] = {}
+        for passage in self.level.passages:
+            if passage.gate != ALWAYS:
+                gates.setdefault(passage.thing, set()).add(passage.name)
+        for gate, names in gates.items():
+
+            def walks(what: str, after: Spot, names: set[str] = names) -> bool:
+                move = json.loads(what) if what else {}
+                return move.get("do") == "walk" and move["name"] in names
+
+            without = self.reached_by(lambda what, after, walks=walks: not walks(what, after))
+            if self.finished() and not any(spot.end == "finished" for spot in without):
+                does[gate] = walks
+        return does
+
+    def reached_by(self, allowed: Any) -> set[Spot]:
+        """Every position from the start on, making only moves that are allowed."""
+        seen: set[Spot] = set()
+        ahead = [self.start] if allowed("", self.start) else []
+        while ahead:
+            spot = ahead.pop()
+            if spot not in seen:
+                seen.add(spot)
+                ahead += [after for what, _, after in self.spots[spot] if allowed(what, after)]
+        return seen
 
     def mistakes(self) -> dict[str, int]:
         """Each kind of move that loses the level, with the least steps to and with it."""

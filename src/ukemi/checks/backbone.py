@@ -13,7 +13,8 @@ def backbone(answers: Answers) -> Pairs:
         answers: The answers of a check.
 
     Returns:
-        Pairs of doors, chests, acts and placed items, without those that follow from others.
+        Pairs of doors, gates, chests, acts, events and placed items, without those that follow from
+        others.
     """
     order = answers.order or ()
     bits = {
@@ -33,7 +34,11 @@ def backbone(answers: Answers) -> Pairs:
             waiting[later] -= 1
             if waiting[later] == 0:
                 ready.append(later)
-    kinds = (answers.doors, answers.chests, answers.acts, answers.items)
-    things = {name: bit for name, bit in bits.items() if any(name in kind for kind in kinds)}
+    kinds = (answers.doors, answers.chests, answers.acts, answers.items, answers.events)
+    things = {
+        name: bit
+        for name, bit in bits.items()
+        if name not in answers.rooms or any(name in kind for kind in kinds)
+    }
     mask = sum(things.values())
     return reduced({name: before[name] & mask for name in things}, things)

@@ -138,7 +138,8 @@ def _answers(
     if all(status.proven for status in (*by_name.values(), *rooms.values())):
         must = [name for name, status in by_name.items() if status == Answer.REQUIRED]
         must_enter = [name for name, status in rooms.items() if status == Answer.REQUIRED]
-        order = questions.order(must, must_enter)
+        must_walk = questions.required_gates()
+        order = None if must_walk is None else questions.order(must, must_enter, must_walk)
     rewards, missed = reward_answers(questions, by_name)
     answers = Answers(
         finish=questions.finish,

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+#: What the names of rooms and of gates end in here, so that they are told from other things.
+ROOM, GATE = "\0", "\1"
+
 Pairs = tuple[tuple[str, str], ...]
 
 
 def ordered(before: Mapping[str, int], bits: Mapping[str, int]) -> Pairs:
-    """The pairs of names of an order, reduced; rooms lose the mark that tells them from things.
+    """The pairs of names of an order, reduced; they lose the marks that tell rooms and gates.
 
     Args:
         before: For each name, what comes before it, as bits; others than those named are left out.
@@ -21,7 +24,7 @@ def ordered(before: Mapping[str, int], bits: Mapping[str, int]) -> Pairs:
     for bit in bits.values():
         named |= bit
     mine = {name: before[name] & named & ~bit for name, bit in bits.items()}
-    return tuple((a.removesuffix("\0"), b.removesuffix("\0")) for a, b in reduced(mine, bits))
+    return tuple((a.strip(ROOM + GATE), b.strip(ROOM + GATE)) for a, b in reduced(mine, bits))
 
 
 def reduced(before: Mapping[str, int], bits: Mapping[str, int]) -> Pairs:

@@ -21,7 +21,7 @@ from ..search.reduced.regions import Regions
 from ..search.reduced.runs import run_into, run_to
 from .answers import Answer, settled
 from .keys import units_as_sum
-from .order import Pairs, ordered
+from .order import GATE, ROOM, Pairs, ordered
 from .questions import Questions, Statuses
 from .reason import Reason, Reasons
 from .result import Mistake
@@ -68,6 +68,7 @@ class OverRegions(Questions):
         self.found = self._explore(finder)
         self._bits = {subject.name: 1 << n for n, subject in enumerate(self.subjects)}
         self._watched = {one.variable: self._bits[one.name] for one in self.subjects}
+        self._walked = {name: 1 << len(self._bits) + n for n, name in enumerate(self.gates)}
 
     def _explore(self, finder: Regions) -> Explored:
         return explore_regions(finder, self.rules.start(), MOST_REGIONS, self.limits)
@@ -95,7 +96,10 @@ class OverRegions(Questions):
         ending = frozenset(self.finder.ending_in(region))
         free = self.finder.safety.safe | self.finder.safety.giving
         try:
-            return Landmarks(self.rules, self._watched, free, about - free, ending)
+            marked = {
+                number: self._walked[name] for name, walks in self.gates.items() for number in walks
+            }
+            return Landmarks(self.rules, self._watched, free, about - free, ending, marked)
         except UncountedError:
             return None
 
@@ -251,7 +255,15 @@ class OverRegions(Questions):
                 found[room] = Answer.REQUIRED if needed else Answer.OPTIONAL
         return found
 
-    def order(self, required: list[str], rooms: list[str]) -> Pairs | None:  # noqa: D102
+    def required_gates(self) -> list[str] | None:  # noqa: D102
+        marks = self._marks
+        assert marks is not None
+        done = marks.finish or 0
+        return [name for name, bit in self._walked.items() if done & bit]
+
+    def order(  # noqa: D102
+        self, required: list[str], rooms: list[str], gates: list[str]
+    ) -> Pairs | None:
         marks = self._marks
         assert marks is not None
         variables = {one.name: one.variable for one in self.subjects}
@@ -260,7 +272,10 @@ class OverRegions(Questions):
             bits[name], before[name] = self._bits[name], marks.before.get(variables[name], 0)
         for room in rooms:
             place = self.rules.places.index(room)
-            bits[f"{room}\0"], before[f"{room}\0"] = marks.rooms[place], marks.before_room[place]
+            bits[room + ROOM], before[room + ROOM] = marks.rooms[place], marks.before_room[place]
+        for gate in gates:
+            bit = self._walked[gate]
+            bits[gate + GATE], before[gate + GATE] = bit, marks.before_marked[bit]
         return ordered(before, bits)
 
     def missable(self, subject: str) -> tuple[Answer, Route | None]:  # noqa: D102

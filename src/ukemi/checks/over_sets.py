@@ -22,7 +22,7 @@ from ..search.explicit import ExplicitSpace
 from ..search.space import Run
 from .answers import Answer, settled
 from .keys import units_as_sum
-from .order import Pairs, ordered
+from .order import GATE, ROOM, Pairs, ordered
 from .questions import Questions, Statuses
 from .reason import Reason, Reasons, never_hopeless
 from .result import Mistake
@@ -305,7 +305,7 @@ class OverSets(Questions):
             return True
         if not self.space.places(self.finished) & self._ways.around(room):
             return False
-        return bool(self._before_entering(room) & self.finished)
+        return bool(self._not_yet(room + ROOM) & self.finished)
 
     @cached_property
     def _ways(self) -> Ways:
@@ -318,13 +318,18 @@ class OverSets(Questions):
         positions = [] if route is None else route.positions
         return {self.rules.places[position[PLACE]] for position in positions}
 
-    def _before_entering(self, room: str) -> Any:
-        """The positions on runs that have not entered a room."""
-        key = f"{room}\0before"
+    def _not_yet(self, name: str) -> Any:
+        """The positions on runs that have not entered a room, or not walked through a gate."""
+        key = f"{name}before"
         if key not in self._done:
-            place = self.rules.places.index(room)
-            start = self.space.start - self.space.at(place)
-            self._done[key] = self.space.after(start, around=place) if start else start
+            start = self.space.start
+            if name.endswith(GATE):
+                walks = self.gates[name.removesuffix(GATE)]
+                self._done[key] = self.space.after(start, without=walks)
+            else:
+                place = self.rules.places.index(name.removesuffix(ROOM))
+                start = start - self.space.at(place)
+                self._done[key] = self.space.after(start, around=place) if start else start
         return self._done[key]
 
     @unless_cut(_nothing)
@@ -348,18 +353,31 @@ class OverSets(Questions):
 
     # -- order --------------------------------------------------------------------------------
 
-    def order(self, required: list[str], rooms: list[str]) -> Pairs | None:  # noqa: D102
-        return self._order(required, rooms) if self.complete else None
+    def required_gates(self) -> list[str] | None:  # noqa: D102
+        route = self.finishing()
+        if route is None or not self.complete:
+            return [] if self.complete else None
+        walked = {move.number for move in route.moves}
+        gates = [name for name, walks in self.gates.items() if walked & walks]
+        return self._if_in_time(lambda: [one for one in gates if self._is_required(one)])  # type: ignore[no-any-return]
+
+    def _is_required(self, gate: str) -> bool:
+        return not self._not_yet(gate + GATE) & self.finished
+
+    def order(  # noqa: D102
+        self, required: list[str], rooms: list[str], gates: list[str]
+    ) -> Pairs | None:
+        names = [*required, *(room + ROOM for room in rooms), *(gate + GATE for gate in gates)]
+        return self._order(names) if self.complete else None
 
     @unless_cut(_nothing)
-    def _order(self, required: list[str], rooms: list[str]) -> Pairs | None:
+    def _order(self, names: list[str]) -> Pairs | None:
         """One thing comes before another where it was done in all positions right before the other.
 
         Those are the positions from which a move does the other for the first time, on runs that can
-        still finish. A room was entered where no run that keeps out of it gets that far. What one
-        finishing run does the other way round needs no proof.
+        still finish. A room was entered, a gate walked, where no run that keeps out of it gets that
+        far. What one finishing run does the other way round needs no proof.
         """
-        names = [*required, *(f"{room}\0" for room in rooms)]
         bits = {name: 1 << number for number, name in enumerate(names)}
         if self._finishing is None:
             return () if not names else None
@@ -373,44 +391,50 @@ class OverSets(Questions):
                 if before[name] & bits[other]:
                     continue  # it comes before something that comes before this
                 if self._done_in_all(other, loose) or (
-                    name.endswith("\0") and self._done_in_all(other, self._first_entering(name))
+                    name.endswith((ROOM, GATE)) and self._done_in_all(other, self._first(name))
                 ):
                     before[name] |= bits[other] | before[other]
         return ordered(before, bits)
 
     def _first_done(self, names: list[str]) -> dict[str, int]:
-        """When a finishing run first does each of some things, and enters each of some rooms."""
+        """When a finishing run first does, enters or walks through each of some things."""
         route = self.finishing()
-        positions = [] if route is None else route.positions
+        assert route is not None
         first: dict[str, int] = {}
-        for number, position in enumerate(positions):
+        for number, position in enumerate(route.positions):
+            by = route.moves[number - 1].number if number else -1
             for name in names:
                 if name in first:
                     continue
-                subject = self._by_name.get(name)
-                if subject is None:
-                    done = self.rules.places[position[PLACE]] == name.removesuffix("\0")
+                if name.endswith(ROOM):
+                    done = self.rules.places[position[PLACE]] == name.removesuffix(ROOM)
+                elif name.endswith(GATE):
+                    done = by in self.gates[name.removesuffix(GATE)]
                 else:
+                    subject = self._subject(name)
                     done = position[subject.variable] != subject.before
                 if done:
                     first[name] = number
         return first
 
     def _done_in_all(self, name: str, positions: Any) -> bool:
-        """Whether something was done, or a room entered, on every way to some positions."""
-        if not name.endswith("\0"):
+        """Whether something was done, entered or walked on every way to some positions."""
+        if not name.endswith((ROOM, GATE)):
             subject = self._subject(name)
             return not self.space.having(subject.variable, subject.before, positions)
-        room = name.removesuffix("\0")
-        if not self.space.places(positions) & self._ways.around(room):
-            return True
-        return not positions & self._before_entering(room)
+        if name.endswith(ROOM):
+            around = self._ways.around(name.removesuffix(ROOM))
+            if not self.space.places(positions) & around:
+                return True
+        return not positions & self._not_yet(name)
 
     def _right_before(self, name: str) -> Any:
-        """The positions from which a move does something, or enters a room, and can still finish."""
-        if name.endswith("\0"):
-            here = self._at(name.removesuffix("\0"))
+        """The positions from which a move does, enters or walks something, and can still finish."""
+        if name.endswith(ROOM):
+            here = self._at(name.removesuffix(ROOM))
             leading = self.space.leading(self.can_finish - here, self.can_finish & here)
+        elif name.endswith(GATE):
+            leading = self._walking(name, self.can_finish)
         else:
             subject = self._subject(name)
             leading = self.space.leading(
@@ -418,11 +442,19 @@ class OverSets(Questions):
             )
         return self._joined(leading)
 
-    def _first_entering(self, name: str) -> Any:
-        """The positions from which a move enters a room for the first time, and can still finish."""
-        room = name.removesuffix("\0")
-        sources = self._before_entering(room) & self.can_finish
-        return self._joined(self.space.leading(sources, self._at(room) & self.can_finish))
+    def _first(self, name: str) -> Any:
+        """The positions from which something is entered or walked first, and that can still finish."""
+        sources = self._not_yet(name) & self.can_finish
+        if name.endswith(GATE):
+            return self._joined(self._walking(name, sources))
+        here = self._at(name.removesuffix(ROOM))
+        return self._joined(self.space.leading(sources, here & self.can_finish))
+
+    def _walking(self, gate: str, sources: Any) -> dict[Move, Any]:
+        """The walks through a gate from some positions to such as can still finish."""
+        walks = self.gates[gate.removesuffix(GATE)]
+        leading = self.space.leading(sources, self.can_finish)
+        return {move: some for move, some in leading.items() if move.number in walks}
 
     def _joined(self, leading: dict[Move, Any]) -> Any:
         found = self.finished - self.finished

@@ -9,6 +9,7 @@ from ..level import Condition, Level, Passage
 from ..rules import Move, Position, Rules
 from ..search import Route
 from .answers import Answer
+from .gates import gates
 from .order import Pairs
 from .reason import Reason
 from .result import Mistake
@@ -27,6 +28,7 @@ class Questions(ABC):
     Attributes:
         subjects: The doors, chests, acts and placed items of the level.
         rewards: For each reward by name, the subject that hands it over.
+        gates: For each gate by name, the moves that walk through it, by number.
     """
 
     def __init__(self, level: Level, rules: Rules) -> None:
@@ -34,6 +36,7 @@ class Questions(ABC):
         self.rules = rules
         self.subjects: list[Subject] = subjects(level, rules)
         self.rewards: dict[str, str] = rewards(level)
+        self.gates: dict[str, frozenset[int]] = gates(level, rules)
 
     @property
     @abstractmethod
@@ -79,8 +82,12 @@ class Questions(ABC):
         """The status of doing one at least of some things."""
 
     @abstractmethod
-    def order(self, required: list[str], rooms: list[str]) -> Pairs | None:
-        """What comes before what in every finishing run, of what each must do and enter."""
+    def required_gates(self) -> list[str] | None:
+        """The gates that every finishing run walks through; ``None`` where that is not settled."""
+
+    @abstractmethod
+    def order(self, required: list[str], rooms: list[str], gates: list[str]) -> Pairs | None:
+        """What comes before what in every finishing run, of what each must do, enter and walk."""
 
     @abstractmethod
     def mistakes(self) -> Iterator[tuple[Reason, Mistake]]:

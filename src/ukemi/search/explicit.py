@@ -5,7 +5,7 @@ The reference that the symbolic space is compared with, and the one for small le
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Collection, Iterable, Iterator
 from functools import cached_property
 from itertools import compress, count
 
@@ -57,15 +57,24 @@ class ExplicitSpace:
         """
         return self._closed(targets, self.found.before, within)
 
-    def after(self, sources: Numbers, around: int | None = None) -> Numbers:
+    def after(
+        self, sources: Numbers, around: int | None = None, without: Collection[int] = ()
+    ) -> Numbers:
         """The positions that some positions lead to, themselves included.
 
         Args:
             sources: Where to begin.
             around: A room that the ways never enter.
+            without: Moves that they never make, by number.
         """
         within = None if around is None else self.reachable - self.at(around)
-        return self._closed(sources, self.found.following, within)
+        following = self.found.following
+        if without:
+            following = [
+                [after for move, after in moves if move.number not in without]
+                for moves in self.found.moves
+            ]
+        return self._closed(sources, following, within)
 
     def _closed(self, begin: Numbers, next_to: list[list[int]], within: Numbers | None) -> Numbers:
         known = set(begin)

@@ -10,7 +10,7 @@ landmarks for and/or graphs", ECAI 2010.
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 from ...rules import END, FINISHED, PLACE, Move, Rules
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, all_of
@@ -34,10 +34,12 @@ class Landmarks:
         free: The numbers of the moves that are free.
         about: The numbers of walks that change nothing but the room, or end the run.
         ending: The rooms in which the run ends by itself.
+        marked: Moves that are told by themselves, by number, with their bit.
 
     Attributes:
         rooms: For each room, the bit that shows that it was entered.
         before: For each watched variable, what every run has done before a move first changes it.
+        before_marked: For each bit of a marked move, what every run has done before it is first made.
         before_room: For each room, what every run has done before it is first entered.
         finish: What every finishing run has done; ``None`` where none finishes.
         ends: The rooms in which a run can finish.
@@ -53,14 +55,18 @@ class Landmarks:
         free: Iterable[int],
         about: Iterable[int] = (),
         ending: frozenset[int] = frozenset(),
+        marked: Mapping[int, Bits] | None = None,
     ) -> None:
         self.rules = rules
         self.ending = ending
         self.watched = watched
-        shift = max((bit.bit_length() for bit in watched.values()), default=0)
+        self.marked = marked or {}
+        known = (*watched.values(), *self.marked.values())
+        shift = max((bit.bit_length() for bit in known), default=0)
         self.rooms: list[Bits] = [1 << shift + place for place in range(len(rules.places))]
         self.before: dict[int, Bits] = {}
         self.before_room: dict[int, Bits] = {}
+        self.before_marked: dict[Bits, Bits] = {}
         self._have: dict[int, Bits] = {}
         self._at: dict[int, Bits] = {}
         start = rules.initial[PLACE]
@@ -95,6 +101,9 @@ class Landmarks:
                 continue
             woken: list[Move] = []
             after = needed
+            if mark := self.marked.get(move.number):
+                self.before_marked[mark] = self.before_marked.get(mark, -1) & needed
+                after |= mark
             for variable in changes[move.number]:
                 after |= self.watched.get(variable, 0)
             for variable in changes[move.number]:

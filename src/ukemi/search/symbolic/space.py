@@ -10,7 +10,7 @@ applied one after another to all that is known of a zone (chaining: O. Roig, J. 
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from itertools import count
 from typing import NamedTuple
 
@@ -212,22 +212,30 @@ class SymbolicSpace:
             raise CutShortError
         return found
 
-    def after(self, sources: Diagrams, around: int | None = None) -> Diagrams:
+    def after(
+        self, sources: Diagrams, around: int | None = None, without: Collection[int] = ()
+    ) -> Diagrams:
         """The positions that some positions lead to, themselves included.
 
         Args:
             sources: Where to begin.
             around: A room that the ways never enter.
+            without: Moves that they never make, by number.
         """
-        onward = self._forward if around is None else self._around(around)
+        anyhow = around is None and not without
+        onward = self._forward if anyhow else self._leaving_out(around, without)
         found, cut = self._closed(sources, onward, None)
         if cut:
             raise CutShortError
         return found
 
-    def _around(self, place: int) -> Onward:
-        """What leads on without ever entering a room."""
-        steps = [step for step in self.steps if step.target[0] != place]
+    def _leaving_out(self, place: int | None, without: Collection[int]) -> Onward:
+        """What leads on without ever entering a room or making some moves."""
+        steps = [
+            step
+            for step in self.steps
+            if step.target[0] != place and step.action.move.number not in without
+        ]
         out: dict[Key, list[Step]] = {}
         for step in steps:
             out.setdefault(step.source, []).append(step)

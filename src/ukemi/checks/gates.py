@@ -1,0 +1,25 @@
+"""The gates of a level: passages with a condition that must hold each time they are walked."""
+
+from __future__ import annotations
+
+from ..level import ALWAYS, Level
+from ..rules import Rules
+
+
+def gates(level: Level, rules: Rules) -> dict[str, frozenset[int]]:
+    """The walks through each gate.
+
+    Args:
+        level: The level.
+        rules: Its rules.
+
+    Returns:
+        By the name of the gate, the numbers of the moves that walk it.
+    """
+    passages = {one.name: one.thing for one in level.passages if one.gate != ALWAYS}
+    walks: dict[str, set[int]] = {}
+    for move in rules.moves:
+        name = passages.get(str(move.what.get("name")))
+        if name is not None and move.what["do"] == "walk":
+            walks.setdefault(name, set()).add(move.number)
+    return {name: frozenset(numbers) for name, numbers in walks.items()}
