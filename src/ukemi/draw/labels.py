@@ -4,8 +4,22 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from itertools import chain, count
 
-from ..level import ALWAYS, At, Chest, Condition, Has, Level, Lock, Passage, Room
+from ..level import (
+    ALWAYS,
+    Act,
+    At,
+    Chest,
+    Condition,
+    Effects,
+    Event,
+    Has,
+    Level,
+    Lock,
+    Passage,
+    Room,
+)
 from ..level.conditions import atoms
 from .marks import ACT, CHEST, GATE, GOAL, START
 from .style import FONT, SMALL, item_colors, lock_color, text_width, theme
@@ -29,7 +43,7 @@ class Written:
 
 def room_lines(level: Level, room: Room) -> list[Written]:
     """The lines of a room's box: its name, its part in the level, and what is in it."""
-    colors = item_colors(level)
+    colors, letters = item_colors(level), letters_of(level)
     lines = [Written(room.label or room.name, size=FONT, bold=True)]
     if room.name == level.start:
         carried = [_times(item, count) for item, count in level.inventory.start.items()]
@@ -43,14 +57,12 @@ def room_lines(level: Level, room: Room) -> list[Written]:
         extra += f", needs {placement.needs}" if placement.needs != ALWAYS else ""
         text = _times(placement.item, placement.count) + extra
         shape = kind if kind in ("reward", "supply") else "item"
-        lines.append(Written(text, colors[placement.item], shape, initials(placement.item)))
+        text += " as a pile" if placement.pile and placement.count > 1 else ""
+        lines.append(Written(text, colors[placement.item], shape, letters[placement.item]))
     for chest in room.chests.values():
         lines.append(Written(_chest_text(level, chest), CHEST, "chest", "C"))
     for act in room.all_acts():
-        kind = "switch" if act.switch else "act"
-        needs = f", needs {act.needs}" if act.needs != ALWAYS else ""
-        sign = "!" if act.switch else "?"
-        lines.append(Written(f"{kind} {act.name}{needs}", ACT, "act", sign))
+        lines.append(Written(act_text(act), ACT, "act", "!" if act.switch else "?"))
     return lines
 
 
@@ -58,6 +70,8 @@ def _chest_text(level: Level, chest: Chest) -> str:
     holds = ", ".join(_times(item, count) for item, count in chest.holds.items())
     lock = level.lock_of(chest)
     needs = f", needs {lock.needs}" if lock and lock.needs != ALWAYS else ""
+    steps = chest.steps or (lock.steps if lock else 1)
+    needs += f", {steps} steps" if steps != 1 else ""
     return f"chest {chest.name}{needs}" + (f": {holds}" if holds else "")
 
 
@@ -73,18 +87,22 @@ def passage_lines(level: Level, passage: Passage) -> list[Written]:
         lines.append(Written(passage.label or passage.name, bold=True))
     if lock is not None:
         mark = lock_color(level, lock, item_colors(level))
-        lines.append(Written(_lock_text(lock), mark, "door", initials(key_of(level, lock.needs))))
+        lines.append(Written(_lock_text(lock), mark, "door", lock_letters(level, lock)))
     if passage.gate != ALWAYS:
         lines.append(Written(f"gate: {passage.gate}", GATE, "gate"))
     if passage.once:
         lines.append(Written("once", color=theme().faint))
     if passage.steps != 1:
         lines.append(Written(f"{passage.steps} steps", color=theme().faint))
+    if passage.effects:
+        lines.append(Written(effect_words(passage.effects), color=theme().faint))
     return lines
 
 
 def _lock_text(lock: Lock) -> str:
     text = "locked" if lock.needs == ALWAYS else f"needs {lock.needs}"
+    if lock.steps != 1:
+        text += f", {lock.steps} steps"
     if lock.from_:
         text += f", from {lock.from_}"
     return text + (", relocks" if lock.relocks else "")
@@ -100,6 +118,64 @@ def initials(name: str) -> str:
     """The initials of a name, numbers whole: ``BK`` for brass-key, ``K13`` for key-13."""
     parts = re.findall(r"\d+|[^\W\d_]+", name)
     return "".join(part if part.isdigit() else part[0].upper() for part in parts)[:3]
+
+
+def letters_of(level: Level) -> dict[str, str]:
+    """What is written on the marks of items and flags: initials, and never the same for two.
+
+    Example:
+        >>> level = Level()
+        >>> level.item("iron-key")
+        >>> level.item("ice-key")
+        >>> level.item("ice-knife")
+        >>> letters_of(level)
+        {'iron-key': 'IK', 'ice-key': 'ICK', 'ice-knife': 'IK2'}
+    """
+    found: dict[str, str] = {}
+    taken: set[str] = set()
+    for name in [*level.items, *sorted(level.all_flags())]:
+        first, *rest = re.findall(r"\d+|[^\W\d_]+", name) or [name]
+        tries = [initials(name), (first[:2] + initials("-".join(rest))).upper()[:3]]
+        numbered = (f"{initials(name)[:2]}{number}" for number in count(2))
+        found[name] = next(one for one in chain(tries, numbered) if one not in taken)
+        taken.add(found[name])
+    return found
+
+
+def lock_letters(level: Level, lock: Lock) -> str:
+    """What is written on the mark of a lock: that of the first item or flag it needs."""
+    return letters_of(level).get(key_of(level, lock.needs), "")
+
+
+def act_text(act: Act) -> str:
+    """What an act or switch asks for, what it does and how long it takes."""
+    text = f"{'switch' if act.switch else 'act'} {act.name}"
+    text += f", needs {act.needs}" if act.needs != ALWAYS else ""
+    text += f", {act.steps} steps" if act.steps != 1 else ""
+    does = effect_words(act.effects)
+    return f"{text}: {does}" if does else text
+
+
+def event_text(event: Event) -> str:
+    """When an event happens, and what it does."""
+    return f"event {event.name}, when {event.when}: {effect_words(event.effects) or 'no more'}"
+
+
+def effect_words(effects: Effects) -> str:
+    """What effects change, in a few words.
+
+    Example:
+        >>> effect_words(Effects(spends={"grain": 2}, gives={"iron-key": 1}, flips=("low-water",)))
+        'spends 2 grain, gives iron-key, flips low-water'
+    """
+    words = []
+    for verb in ("spends", "loses", "gives"):
+        some = [_times(item, number) for item, number in getattr(effects, verb).items()]
+        words += [f"{verb} {', '.join(some)}"] if some else []
+    for verb in ("sets", "clears", "flips", "opens"):
+        names = getattr(effects, verb)
+        words += [f"{verb} {', '.join(names)}"] if names else []
+    return ", ".join(words)
 
 
 def key_of(level: Level, condition: Condition) -> str:

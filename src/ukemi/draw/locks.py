@@ -10,6 +10,8 @@ from matplotlib.figure import Figure
 from ..checks import Report
 from ..level import ALWAYS, Has, HasAll, Level, Lock
 from ..level.conditions import Condition, Not, atoms
+from ..rules.names import Names
+from .labels import letters_of
 from .style import item_colors, theme
 from .table import Entry, draw_table
 
@@ -30,9 +32,9 @@ def draw_locks(report: Report, axes: Axes | None = None) -> Figure:
     keys = [
         item for item in level.items if any(item in _needed(lock.needs) for _, _, lock, _ in locks)
     ]
-    colors = item_colors(level)
+    colors, letters = item_colors(level), letters_of(level)
     head = [Entry("lock", bold=True), Entry("needs", bold=True)]
-    head += [Entry(key, bold=True, mark=colors[key]) for key in keys]
+    head += [Entry(key, bold=True, mark=(colors[key], letters[key])) for key in keys]
     head.append(Entry("in finishing runs", bold=True))
     rows = []
     for kind, name, lock, status in locks:
@@ -47,9 +49,10 @@ def draw_locks(report: Report, axes: Axes | None = None) -> Figure:
     empty = [Entry() for _ in head]
     rows.append(empty)
     rows.append(_line("units", "where they are", [_where(level, key) for key in keys]))
+    names = Names(level)
+    rows.append(_line("", "placed", [str(names.placed(key)) for key in keys]))
     measures = report.answers.measures.keys
     for name, attribute in (
-        ("placed", "placed"),
         ("needed at least", "needed"),
         ("spare", "spare"),
     ):

@@ -18,14 +18,14 @@ from matplotlib.patches import FancyArrowPatch, FancyBboxPatch, Rectangle
 from ..files.writing import write_file
 from ..level import At, Level, LevelError, Problem
 from ..search import Route
-from .labels import MARK_WIDTH, Written, passage_lines, room_lines, size_of
+from .labels import MARK_WIDTH, Written, event_text, passage_lines, room_lines, size_of
 from .layout import Box, place_rooms
 from .marks import draw_mark
 from .route import draw_route, list_height, list_moves
-from .style import fit, plain, scale_text, text_width, theme
+from .style import SMALL, fit, plain, scale_text, text_width, theme
 from .ways import Way, place_label, ways
 
-_MARGIN, _LEGEND = 30.0, 30.0
+_MARGIN, _LEGEND, _EVENT = 30.0, 30.0, 14.0
 _KINDS = {"start": "start", "goal": "goal", "item": "key or tool", "reward": "reward", "supply": "supply", "door": "door",
           "gate": "gate", "chest": "chest", "act": "switch (!), act (?)"}  # fmt: skip
 _ENDINGS = (".png", ".svg", ".pdf")
@@ -157,8 +157,10 @@ def _bounds(boxes: list[Box]) -> tuple[float, float, float, float]:
 
 def _canvas(boxes: list[Box], level: Level, route: Route | None) -> tuple[Figure, Any]:
     left, right, low, high = _bounds(boxes)
-    right = max(right, left + 520, left + 2 * _MARGIN + text_width(level.name, 15))
-    foot = _LEGEND + (0.0 if route is None else list_height(route, level))
+    said = [text_width(event_text(event), SMALL) for event in level.events.values()]
+    widest = max([text_width(level.name, 15), *said])
+    right = max(right, left + 520, left + 2 * _MARGIN + widest)
+    foot = _legend_height(level) + (0.0 if route is None else list_height(route, level))
     width, height = right - left, high - low
     figure = Figure(
         figsize=(width / 72, (height + foot + 34) / 72), dpi=110, facecolor=theme().paper
@@ -222,21 +224,29 @@ def _draw_room(axes: Any, level: Level, name: str, box: Box, lines: list[Written
 
 
 def _draw_legend(figure: Figure, lines: list[Written], route: Route | None, level: Level) -> None:
-    """Explain the marks that are on the picture, in one line below it."""
+    """Explain the marks that are on the picture, in a line below it, and tell the events."""
     width, height = figure.get_figwidth() * 72, figure.get_figheight() * 72
     below = 0.0 if route is None else list_height(route, level)
-    axes = figure.add_axes((0, below / height, 1, _LEGEND / height))
+    own = _legend_height(level)
+    axes = figure.add_axes((0, below / height, 1, own / height))
     axes.set_xlim(0, width)
-    axes.set_ylim(0, _LEGEND)
+    axes.set_ylim(0, own)
     axes.set_axis_off()
     used = {line.shape: line.mark for line in reversed(lines) if line.mark}
-    x = _MARGIN + 6
+    x, y = _MARGIN + 6, own - _LEGEND / 2
     for shape, words in _KINDS.items():
         if shape in used:
             color = used[shape] or theme().faint
-            draw_mark(axes, (x, _LEGEND / 2), shape, color, "", 14, 5, down=False)
-            axes.text(x + 11, _LEGEND / 2, words, size=8, color=theme().faint, va="center_baseline")
+            draw_mark(axes, (x, y), shape, color, "", 14, 5, down=False)
+            axes.text(x + 11, y, words, size=8, color=theme().faint, va="center_baseline")
             x += 26 + text_width(words, 8)
+    for number, event in enumerate(level.events.values(), 1):
+        text, below = plain(event_text(event)), own - _LEGEND - (number - 0.5) * _EVENT
+        axes.text(_MARGIN, below, text, size=SMALL, color=theme().ink, va="center")
+
+
+def _legend_height(level: Level) -> float:
+    return _LEGEND + _EVENT * len(level.events)
 
 
 def _hatch(axes: Any, box: Box) -> None:

@@ -9,7 +9,7 @@ from ..level import ALWAYS, At, Level, Lock, Room
 from ..level.maps.grid import WALL, Grid
 from ..level.maps.tilemap import BUILT_IN, TileMap
 from ..level.visible import visible
-from .labels import initials, key_of, passage_lines, size_of
+from .labels import act_text, letters_of, lock_letters, passage_lines, size_of
 from .layout import Box, place_rooms
 from .style import item_colors, lock_color, text_width
 from .tiles import ways_between
@@ -117,7 +117,7 @@ def _contents(level: Level, room: Room) -> list[tuple[str, str, str]]:
         key = f'data-opens="{escape(chest.name, quote=True)}"'
         found.append((f"chest {chest.name}: {', '.join(chest.holds) or 'nothing'}", "", key))
     for act in room.all_acts():
-        found.append((f"{'switch' if act.switch else 'act'} {act.name}", "", ""))
+        found.append((act_text(act), "", ""))
     return found
 
 
@@ -218,14 +218,14 @@ def _cell(
         color = escape(lock_color(level, lock, item_colors(level)), quote=True)
         yield f'<g data-opens="{escape(door, quote=True)}"><title>{escape(f"{door}: needs {lock.needs}")}</title>'
         yield f'<rect x="{x + 2:.1f}" y="{y + 2:.1f}" width="18" height="18" fill="{color}" class="door"/>'
-        letters = initials(key_of(level, lock.needs))
+        letters = lock_letters(level, lock)
         yield _text(middle, y + 15, letters, "letter") + "</g>"
     for words, color, key in _contents(level, room):
         yield f"<g {key}><title>{escape(words)}</title>"
         if color:
             name, fill = words.split(" (")[0].split()[-1], escape(color, quote=True)
             yield f'<circle cx="{middle:.1f}" cy="{y + 11:.1f}" r="9" fill="{fill}" class="swatch"/>'
-            yield _text(middle, y + 15, initials(name), "letter") + "</g>"
+            yield _text(middle, y + 15, letters_of(level)[name], "letter") + "</g>"
         else:
             yield _text(middle, y + 16, {"c": "C", "s": "!"}.get(words[0], "?"), "thing") + "</g>"
     if not room.items and lock is None:

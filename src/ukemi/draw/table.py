@@ -10,9 +10,9 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.patches import Rectangle
 
-from .style import fit, plain, scale_text, sheet, text_width, theme
+from .style import fit, mark_text, plain, scale_text, sheet, text_width, theme
 
-_ROW, _PAD, _MARGIN, _TITLE, _MARK = 19.0, 9.0, 26.0, 46.0, 14.0
+_ROW, _PAD, _MARGIN, _TITLE, _MARK = 19.0, 9.0, 26.0, 46.0, 23.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,14 +24,14 @@ class Entry:
         fill: The colour behind it, if any.
         bold: Whether it stands out.
         color: The colour of the text, if not that of all text.
-        mark: The colour of a square before the text, if there is one.
+        mark: The colour of a box before the text and the letters in it, if there is one.
     """
 
     text: str = ""
     fill: str | None = None
     bold: bool = False
     color: str | None = None
-    mark: str | None = None
+    mark: tuple[str, str] | None = None
 
 
 def draw_table(
@@ -81,10 +81,15 @@ def _draw_line(axes: Any, line: Sequence[Entry], widths: Sequence[float], top: f
             )
         indent = _PAD
         if entry.mark is not None:
-            square = Rectangle(
-                (x + _PAD, top + 5), 9, 9, facecolor=entry.mark, edgecolor=theme().ink, lw=0.6
+            color, letters = entry.mark
+            box = Rectangle(
+                (x + _PAD, top + 4), _MARK - 5, 11, facecolor=color, edgecolor=theme().ink, lw=0.6
             )
-            axes.add_patch(square)
+            axes.add_patch(box)
+            axes.text(
+                x + _PAD + (_MARK - 5) / 2, top + _ROW / 2, plain(letters), size=6, ha="center",
+                va="center_baseline", weight="bold", color=mark_text(color),
+            )  # fmt: skip
             indent += _MARK
         axes.text(
             x + indent, top + _ROW / 2, plain(entry.text), size=9, color=entry.color or theme().ink,

@@ -21,7 +21,7 @@ from ..level.maps.paths import Paths
 from ..level.maps.tilemap import BUILT_IN, Tile, TileMap
 from ..rules import PLACE
 from ..search import Route
-from .labels import initials, key_of, room_lines
+from .labels import act_text, event_text, letters_of, lock_letters, room_lines
 from .marks import draw_mark
 from .route import ends_wrong, list_height, list_moves
 from .style import fit, item_colors, lock_color, plain, text_width, theme
@@ -200,19 +200,16 @@ def _mark(level: Level, room: Room, doors: Mapping[str, Passage]) -> _Mark | Non
         assert lock is not None
         needs = "always" if lock.needs == ALWAYS else str(lock.needs)
         color = lock_color(level, lock, colors)
-        return _Mark(
-            "door", color, initials(key_of(level, lock.needs)), f"door {door.thing}: needs {needs}"
-        )
+        return _Mark("door", color, lock_letters(level, lock), f"door {door.thing}: needs {needs}")
     for chest in room.chests.values():
         holds = ", ".join(chest.holds) or "nothing"
         return _Mark("chest", "#7a5c2e", "C", f"chest {chest.name}: {holds}")
     for act in room.all_acts():
-        kind = "switch" if act.switch else "act"
-        return _Mark("act", "#4b4b4b", "!" if act.switch else "?", f"{kind} {act.name}")
+        return _Mark("act", "#4b4b4b", "!" if act.switch else "?", act_text(act))
     for item in room.items:
         kind = level.items[item].kind
         shape = {"reward": "reward", "supply": "supply"}.get(kind, "item")
-        return _Mark(shape, colors[item], initials(item), f"{kind} {item}")
+        return _Mark(shape, colors[item], letters_of(level)[item], f"{kind} {item}")
     if room.name == level.start:
         return _Mark("start", "#2e7d32", "S", "start")
     if level.goal == At(room.name):
@@ -271,7 +268,7 @@ def _legend(level: Level, marks: dict[str, _Mark]) -> list[_Mark]:
 
 
 def ways_between(level: Level) -> list[str]:
-    """What is on no map, in words: rooms with what is in them, and passages."""
+    """What is on no map, in words: rooms with what is in them, passages and events."""
     found = []
     for room in level.rooms.values():
         if room.cell is None:
@@ -285,7 +282,7 @@ def ways_between(level: Level) -> list[str]:
         more += [f"needs {lock.needs}"] if lock is not None and lock.needs != ALWAYS else []
         more += [f"gate: {passage.gate}"] if passage.gate != ALWAYS else []
         found.append(f"way {passage.text}" + (f" ({', '.join(more)})" if more else ""))
-    return found
+    return found + [event_text(event) for event in level.events.values()]
 
 
 def _draw_legend(

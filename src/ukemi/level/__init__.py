@@ -3,6 +3,7 @@
 from .condition_text import ConditionError, parse_condition
 from .conditions import ALWAYS, And, At, Condition, Done, Has, HasAll, Not, Opened, Or
 from .effects import Effects
+from .event import Event
 from .item import Item
 from .level import Level, Thing
 from .lock import Lock
@@ -23,6 +24,7 @@ __all__ = [
     "ConditionError",
     "Done",
     "Effects",
+    "Event",
     "Expect",
     "Has",
     "HasAll",
