@@ -50,7 +50,7 @@ def route_words(route: Route, level: Level, full: bool = False) -> str:
 
 
 def stops(route: Route, level: Level) -> list[Stop]:
-    """The moves of a route, with walks across a map that change nothing else told as one.
+    """The moves of a route; a move made again and again is one, as is a walk across a map.
 
     Args:
         route: The route.
@@ -63,12 +63,13 @@ def stops(route: Route, level: Level) -> list[Stop]:
     found: list[Stop] = []
     steps, first = 0, 0
     for number, move in enumerate(route.moves):
+        following = route.moves[number + 1].what if number + 1 < len(route.moves) else {}
         if move.what["do"] != "walk":
-            found.append(Stop(move_words(move.what), number, number))
-            first = number + 1
+            if following != move.what:
+                found.append(Stop(_times(move.what, number - first + 1), first, number))
+                first = number + 1
             continue
         steps += move.cost
-        following = route.moves[number + 1].what if number + 1 < len(route.moves) else {}
         if (
             move.what["name"] in on_map
             and following.get("name") in on_map
@@ -78,6 +79,13 @@ def stops(route: Route, level: Level) -> list[Stop]:
         found.append(Stop(_walk(move.what, on_map, steps), first, number))
         steps, first = 0, number + 1
     return found
+
+
+def _times(what: Mapping[str, Any], times: int) -> str:
+    """A move made so many times in a row."""
+    if times > 1 and what["do"] in ("take", "drop"):
+        return move_words({**what, "item": f"{times} {what['item']}"})
+    return f"{move_words(what)}, {times} times" if times > 1 else move_words(what)
 
 
 def _walk(what: Mapping[str, Any], on_map: Mapping[str, Passage], steps: int) -> str:
