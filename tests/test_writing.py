@@ -10,7 +10,7 @@ from typing import Any, get_type_hints
 import jsonschema
 import pytest
 import yaml
-from hypothesis import given, settings
+from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
@@ -19,7 +19,8 @@ from ukemi.level import keywords, parse_condition
 from ukemi.level.language import fields, parts, passages, tiles, whole
 
 from .helpers import DEMO, readable, run
-from .levels import Drawer, plain_levels
+from .levels import Drawer, map_levels, plain_levels
+from .test_against_naive import LEVELS
 
 SCHEMA = json.loads(run("schema").stdout)
 VALIDATOR = jsonschema.Draft202012Validator(SCHEMA)
@@ -204,3 +205,65 @@ def test_random_levels_are_mostly_readable() -> None:
         except ukemi.LevelError:
             pass
     assert readable > 60
+
+
+# -- changing a level -------------------------------------------------------------------------
+
+
+@given(st.one_of(plain_levels(), map_levels()), st.data())
+@settings(max_examples=max(LEVELS, 20), deadline=None)
+def test_a_renamed_level_is_the_same_level(drawn: dict[str, Any], data: st.DataObject) -> None:
+    level = readable(drawn)
+    kinds = {
+        "room": [name for name, room in level.rooms.items() if name != str(room.cell)],
+        "item": list(level.items),
+        "flag": sorted(level.all_flags()),
+        "lock": list(level.locks),
+        "thing": [name for name, one in level.things.items() if one.kind != "passage"],
+    }
+    kind, old = data.draw(
+        st.sampled_from([(kind, name) for kind, names in kinds.items() for name in names])
+    )
+    assume("@" not in old and " " not in old)  # what a map or a passage names is not renamed
+    renamed = ukemi.rename(level, old, "quite-new", kind)
+    assert renamed != level
+    assert ukemi.rename(renamed, "quite-new", old, kind) == level
+    before, after = (ukemi.check(one, max_positions=300).answers for one in (level, renamed))
+    assert (after.finish, after.stuck, after.all_rewards) == (
+        before.finish, before.stuck, before.all_rewards,
+    )  # fmt: skip
+    for told in ("doors", "chests", "acts", "rooms", "items", "events"):
+        assert list(getattr(after, told).values()) == list(getattr(before, told).values())
+
+
+def test_renaming_tells_one_name_from_another_and_keeps_comments() -> None:
+    text = """start: mill  # mill: where it begins
+goal: at loft and mill and done mill-wheel
+items:
+  mill: {kind: key, label: the mill}
+rooms:
+  mill: {items: mill, acts: {mill-wheel: {needs: at mill and mill}}}
+  loft: {}
+passages: [mill <-> loft: {lock: mill, name: mill-door}]
+accept: {unused-item: mill/mill}
+"""
+    level = ukemi.loads(text)
+    with pytest.raises(
+        ukemi.LevelError, match="'mill' is the name of a room and an item: say which"
+    ):
+        ukemi.rename(level, "mill", "granary")
+    assert ukemi.dumps(ukemi.rename(level, "mill", "key", "item")) == (
+        text.replace("and mill and done", "and key and done")
+        .replace("  mill: {kind", "  key: {kind")
+        .replace("items: mill,", "items: key,")
+        .replace("at mill and mill}", "at mill and key}")
+        .replace("lock: mill,", "lock: key,")
+        .replace("mill/mill", "mill/key")
+    )
+    for old, new, says in (
+        ("mil", "key", "nothing is called 'mil'"),
+        ("loft", "mill", "there is a room 'mill' already"),
+        ("loft", "2nd", "'2nd' cannot be a name"),
+    ):
+        with pytest.raises(ukemi.LevelError, match=says):
+            ukemi.rename(level, old, new)

@@ -26,7 +26,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from .checks import Answer, Answers, Finding, Report, check_level
-from .files import dumps, load, load_csv_map, loads, save
+from .files import REMOVED, Edit, change, dumps, load, load_csv_map, loads, rename, save
 from .level import Level, LevelError
 from .report import measures_table
 from .search import MAX_POSITIONS, PLAYED, Limits, Route
@@ -39,13 +39,16 @@ if TYPE_CHECKING:
 __version__ = "0.1.0"
 
 __all__ = [
+    "REMOVED",
     "Answer",
     "Answers",
+    "Edit",
     "Finding",
     "Level",
     "LevelError",
     "Report",
     "Route",
+    "change",
     "check",
     "draw_map",
     "dumps",
@@ -54,6 +57,7 @@ __all__ = [
     "loads",
     "measures_table",
     "play",
+    "rename",
     "save",
 ]
 

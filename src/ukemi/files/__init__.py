@@ -1,6 +1,17 @@
 """Reading and writing level files."""
 
+from .changing import REMOVED, Edit, change, rename
 from .read import load, load_csv_map, loads
 from .write import dumps, save
 
-__all__ = ["dumps", "load", "load_csv_map", "loads", "save"]
+__all__ = [
+    "REMOVED",
+    "Edit",
+    "change",
+    "dumps",
+    "load",
+    "load_csv_map",
+    "loads",
+    "rename",
+    "save",
+]

@@ -61,7 +61,7 @@ def loads(text: str, file: str | None = None) -> Level:
         ['quay', 'mill']
     """
     name = Path(file).stem if file else "level"
-    level = read_level(compose(text, file), file, name, _csv_reader(file))
+    level = read_level(compose(text, file), file, name, csv_reader(file))
     level.file = file
     level.text = text
     return level
@@ -81,7 +81,7 @@ def from_plain(document: Any, like: Level) -> Level:
     Raises:
         LevelError: The data are no level.
     """
-    return read_level(plain_node(document), like.file, like.name, _csv_reader(like.file))
+    return read_level(plain_node(document), like.file, like.name, csv_reader(like.file))
 
 
 def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:
@@ -114,7 +114,7 @@ def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:
             raise ValueError(str(error)) from None
 
 
-def _csv_reader(file: str | None) -> Callable[[str], list[tuple[str, ...]]] | None:
+def csv_reader(file: str | None) -> Callable[[str], list[tuple[str, ...]]] | None:
     """Reads the maps that a level file names; ``None`` for a level in no file."""
     return partial(_csv_beside, Path(file).parent) if file else None
 

@@ -18,6 +18,7 @@ def read_level(
     file: str | None = None,
     name: str = "level",
     read_csv: Callable[[str], list[tuple[str, ...]]] | None = None,
+    notes: Notes | None = None,
 ) -> Level:
     """Read a level from raw values, checking everything that can be checked without playing.
 
@@ -26,6 +27,7 @@ def read_level(
         file: The file's name, for messages.
         name: The level's name, where the file gives none.
         read_csv: Reads a CSV file that the level names.
+        notes: Takes down every name that is used, for whoever wants to know.
 
     Returns:
         The level.
@@ -33,7 +35,8 @@ def read_level(
     Raises:
         LevelError: With all that is wrong, in the order of the file.
     """
-    notes = Notes(read_csv=read_csv)
+    notes = notes or Notes()
+    notes.read_csv = read_csv
     level = Level(name)
     try:
         values = read_fields(notes, node)

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from difflib import unified_diff
 from typing import Any
 
-from ..files import dumps, loads
+from ..files import change, dumps
 from ..files.editing import REMOVED, Edit, edited_text
 from ..level import Level
 
@@ -41,8 +41,7 @@ class Mend:
             >>> mend.apply(level).passages[0].two_way
             True
         """
-        text = dumps(level)
-        return loads(edited_text(text, list(self.edits), level.file), level.file)
+        return change(level, *self.edits)
 
     def diff(self, level: Level) -> list[str]:
         """What it changes in the text of the level file.

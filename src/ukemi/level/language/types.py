@@ -185,6 +185,7 @@ class FlagTurned:
     def read(self, notes: Notes, node: Node) -> str:
         name = name_of(node, "a flag")
         notes.flags.setdefault(name, node)
+        notes.references.append(("flag", name, node))
         return name
 
     def schema(self) -> Schema:
