@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import importlib.util
+import inspect
 import re
 from pathlib import Path
 
@@ -61,3 +63,24 @@ def test_readme_shows_what_is_really_printed(tmp_path: Path) -> None:
     assert printed in (ROOT / "README.md").read_text()
     assert "pip install '.[test]' && pytest" in (ROOT / "README.md").read_text()
     assert "pip install '.[test]' && pytest" in (ROOT / ".ci" / "run").read_text()
+
+
+def test_the_reference_is_made_from_the_docstrings_and_they_are_whole() -> None:
+    run_path = importlib.util.spec_from_file_location("make_api", DOCS / "make_api.py")
+    assert run_path is not None and run_path.loader is not None
+    module = importlib.util.module_from_spec(run_path)
+    run_path.loader.exec_module(module)
+    assert (DOCS / "api.md").read_text() == module.page(), "run python docs/make_api.py"
+    listed = {one for part in module.PARTS.values() for one in part if isinstance(one, str)}
+    assert listed == {*ukemi.__all__} - {"REMOVED"}
+    functions = [getattr(ukemi, name) for name in listed]
+    functions += [value for name, value in vars(ukemi.Level).items() if not name.startswith("_")]
+    for one in functions:
+        if not inspect.isfunction(one):
+            continue
+        told, signature = inspect.getdoc(one) or "", inspect.signature(one)
+        given = [name for name in signature.parameters if name not in ("self", "fields")]
+        assert all(f"{name}:" in told or f"{name}," in told for name in given), one
+        assert "Args:" in told or not given, one
+        assert "Returns:" in told or signature.return_annotation in (None, "None"), one
+        assert "Example:" in told, one

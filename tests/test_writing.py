@@ -207,6 +207,15 @@ def test_random_levels_are_mostly_readable() -> None:
     assert readable > 60
 
 
+def test_a_level_without_a_name_is_saved_under_any(tmp_path: Path) -> None:
+    level = ukemi.loads("{start: quay, goal: quay, rooms: [quay]}")
+    ukemi.save(level, tmp_path / "quay.yaml")
+    again = ukemi.load(tmp_path / "quay.yaml")
+    assert (again.name, ukemi.dumps(again)) == ("quay", ukemi.dumps(level))
+    ukemi.save(again, tmp_path / "mill.yaml")
+    assert ukemi.load(tmp_path / "mill.yaml").name == "mill"
+
+
 # -- changing a level -------------------------------------------------------------------------
 
 

@@ -84,6 +84,12 @@ def check(
 
     Raises:
         LevelError: The level cannot be read or played.
+
+    Example:
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
+        >>> report = check(level)
+        >>> report.sound, report.routes["finish"].steps
+        (True, 1)
     """
     if not isinstance(level, Level):
         level = load(level)
@@ -158,6 +164,12 @@ def draw_map(
     Raises:
         LevelError: The level cannot be read, or names a colour that is none.
         ValueError: The path has another ending.
+
+    Example:
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
+        >>> figure = draw_map(level, route=check(level).routes["finish"])
+        >>> len(figure.axes) > 0
+        True
     """
     from . import draw
 

@@ -35,6 +35,14 @@ def load(path: str | os.PathLike[str]) -> Level:
     Raises:
         LevelError: The file cannot be read, or what it says is no level; the error lists
             everything that is wrong with file, line and column.
+
+    Example:
+        >>> from pathlib import Path
+        >>> from tempfile import mkdtemp
+        >>> path = Path(mkdtemp()) / "quay.yaml"
+        >>> _ = path.write_text("{start: quay, goal: quay, rooms: [quay]}")
+        >>> load(path)
+        <Level 'quay': 1 room, 0 passages, 0 kinds of item>
     """
     file = os.fspath(path)
     return loads(read_text(path), file)
@@ -96,6 +104,14 @@ def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:
     Raises:
         OSError: The file cannot be read.
         ValueError: It is no CSV, or too large for a map.
+
+    Example:
+        >>> from pathlib import Path
+        >>> from tempfile import mkdtemp
+        >>> path = Path(mkdtemp()) / "ground.csv"
+        >>> _ = path.write_text("#,#,#\\n#,@,.\\n")
+        >>> load_csv_map(path)
+        [('#', '#', '#'), ('#', '@', '.')]
     """
     import csv
 

@@ -71,6 +71,12 @@ class Level(Contents):
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.item("iron-key", use="spent")
+            >>> level.items["iron-key"].use
+            'spent'
         """
         self._add(self.items, _ITEM, name, fields)
 
@@ -83,6 +89,12 @@ class Level(Contents):
 
         Raises:
             LevelError: The name is taken or cannot be one.
+
+        Example:
+            >>> level = Level()
+            >>> level.flag("low-water", on=True)
+            >>> level.flags
+            {'low-water': True}
         """
         notes = Notes()
         if name in self.flags:
@@ -100,6 +112,13 @@ class Level(Contents):
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.item("iron-key")
+            >>> level.lock("iron", needs="iron-key")
+            >>> print(level.locks["iron"].needs)
+            iron-key
         """
         self._add(self.locks, _LOCK, name, fields)
 
@@ -112,6 +131,13 @@ class Level(Contents):
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.item("grain", kind="supply", max=9)
+            >>> level.room("granary", items={"grain": 3})
+            >>> level.rooms["granary"].items["grain"].count
+            3
         """
         self._add(self.rooms, _ROOM, name, fields)
 
@@ -124,6 +150,14 @@ class Level(Contents):
 
         Raises:
             LevelError: The room or an item is not known.
+
+        Example:
+            >>> level = Level()
+            >>> level.item("oak-key")
+            >>> level.room("quay")
+            >>> level.put("quay", "oak-key")
+            >>> list(level.rooms["quay"].items)
+            ['oak-key']
         """
         notes = Notes()
         placed = self._try(notes, lambda: Placements().read(notes, plain_node(items)))
@@ -144,6 +178,14 @@ class Level(Contents):
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.item("ledger", kind="reward")
+            >>> level.room("granary")
+            >>> level.chest("granary", "meal-chest", holds="ledger")
+            >>> level.rooms["granary"].chests["meal-chest"].holds
+            {'ledger': 1}
         """
         self._add(self._own_room(room).chests, CHESTS, name, fields)
 
@@ -157,6 +199,13 @@ class Level(Contents):
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.room("quay")
+            >>> level.switch("quay", "sluice", flips="low-water")
+            >>> level.all_flags()
+            {'low-water'}
         """
         self._add(self._own_room(room).switches, SWITCHES, name, fields)
 
@@ -170,6 +219,15 @@ class Level(Contents):
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.item("grain", kind="supply", max=9)
+            >>> level.item("iron-key")
+            >>> level.room("granary")
+            >>> level.act("granary", "bribe-the-cat", spends={"grain": 2}, gives="iron-key")
+            >>> level.rooms["granary"].acts["bribe-the-cat"].effects.gives
+            {'iron-key': 1}
         """
         self._add(self._own_room(room).acts, ACTS, name, fields)
 
@@ -182,6 +240,14 @@ class Level(Contents):
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.room("wheel-pit")
+            >>> level.room("race")
+            >>> level.passage("wheel-pit -> race", name="chute", once=True)
+            >>> level.passages[0].two_way
+            False
         """
         notes = Notes(locks=self.locks)
         node = plain_node({text: _as_written(fields)})
@@ -212,6 +278,13 @@ class Level(Contents):
 
         Raises:
             LevelError: The symbol has a meaning already, a name is not known, or a field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.item("iron-key")
+            >>> level.tile("k", item="iron-key")
+            >>> list(level.legend)
+            ['k']
         """
         notes = Notes(locks=self.locks)
 
@@ -268,14 +341,31 @@ class Level(Contents):
 
         Raises:
             LevelError: A name is taken or not known, or it does not say when.
+
+        Example:
+            >>> level = Level()
+            >>> level.item("ledger", kind="reward")
+            >>> level.event("all-found", when="all ledger", sets="bell-rings")
+            >>> print(level.events["all-found"].when)
+            all ledger
         """
         self._add(self.events, _EVENT, name, fields)
 
     def set_start(self, room: str) -> None:
         """Say which room the player starts in.
 
+        Args:
+            room: The room.
+
         Raises:
             LevelError: The room is not known.
+
+        Example:
+            >>> level = Level()
+            >>> level.room("quay")
+            >>> level.set_start("quay")
+            >>> level.start
+            'quay'
         """
         self._room(room)
         self.start = room
@@ -289,6 +379,13 @@ class Level(Contents):
 
         Raises:
             LevelError: It is no condition, or names something that is not known.
+
+        Example:
+            >>> level = Level()
+            >>> level.room("bell-loft")
+            >>> level.set_goal("bell-loft")  # short for "at bell-loft"
+            >>> print(level.goal)
+            at bell-loft
         """
         notes = Notes()
         self.goal = self._try(
@@ -301,6 +398,13 @@ class Level(Contents):
 
         Raises:
             LevelError: A name is not known, or a field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.item("lantern", kind="tool")
+            >>> level.set_inventory(start="lantern", slots=3, drop=True)
+            >>> level.inventory.slots
+            3
         """
         notes = Notes()
         part = Part(INVENTORY, Inventory)
@@ -311,6 +415,12 @@ class Level(Contents):
 
         Raises:
             LevelError: A field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.set_rules(pickup="touch")
+            >>> level.rules.pickup
+            'touch'
         """
         notes = Notes()
         self.rules = self._try(notes, lambda: Part(RULES, PlayRules).read(notes, _node(fields)))
@@ -320,6 +430,12 @@ class Level(Contents):
 
         Raises:
             LevelError: A name is not known, or a field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.expect(stuck="possible", rewards="any")
+            >>> level.expected.stuck
+            'possible'
         """
         notes = Notes()
         self.expected = self._try(notes, lambda: ExpectType().read(notes, _node(fields)))

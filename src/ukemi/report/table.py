@@ -25,6 +25,14 @@ def measures_table(reports: Iterable[Report]) -> DataFrame:
 
     Raises:
         ImportError: pandas is not installed.
+
+    Example:
+        >>> from ukemi.checks import check_level
+        >>> from ukemi.files import loads
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
+        >>> table = measures_table([check_level(level)])
+        >>> list(table["finish"]), list(table["steps"])
+        (['yes'], [1])
     """
     import pandas
 
