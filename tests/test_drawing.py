@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from contextlib import nullcontext
 from html import unescape
-from itertools import combinations
+from itertools import combinations, pairwise
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -18,11 +18,13 @@ from matplotlib.figure import Figure
 
 import ukemi
 from ukemi.draw import draw_inventory, draw_locks, draw_map, draw_order, drawn_dark, save
-from ukemi.draw.labels import passage_lines, room_lines, size_of
+from ukemi.draw.labels import letters_of, passage_lines, room_lines, size_of
+from ukemi.draw.layers import place_in_layers
 from ukemi.draw.layout import Box, columns, neighbours, place_rooms
 from ukemi.draw.ways import place_label, ways
 
-from .helpers import DEMO, ROOT, run
+from .helpers import DEMO, ROOT, readable, run
+from .levels import plain_levels
 
 
 def random_rooms(random: Random) -> ukemi.Level:
@@ -298,3 +300,73 @@ def test_the_screenshots_are_linked_and_current_in_number() -> None:
     readme = (ROOT / "README.md").read_text()
     assert 0 < len(shots) < 20
     assert all(f"docs/screenshots/{shot.name}" in readme for shot in shots)
+
+
+# -- marks and columns ------------------------------------------------------------------------
+
+
+@given(plain_levels())
+@settings(max_examples=40, deadline=None)
+def test_no_two_things_have_the_same_letters(plain: dict[str, Any]) -> None:
+    plain["items"] |= {
+        name: {} for name in ("iron-key", "ice-key", "ice-knife", "ivory-knob", "i-k")
+    }
+    level = readable(plain)
+    letters = letters_of(level)
+    assert letters.keys() == {*level.items, *level.all_flags()}
+    assert len(set(letters.values())) == len(letters)
+    assert all(0 < len(one) <= 4 for one in letters.values())
+
+
+@given(st.lists(st.tuples(st.integers(0, 11), st.integers(0, 11)), max_size=24), st.integers(1, 12))
+@settings(max_examples=150, deadline=None)
+def test_lines_of_an_order_keep_clear_of_boxes(drawn: list[tuple[int, int]], things: int) -> None:
+    names = [f"thing-{n}" for n in range(things)]
+    pairs = sorted({(names[a], names[b]) for a, b in drawn if a < b < things})
+    placed = place_in_layers({name: (30.0 + 7 * n, 28.0) for n, name in enumerate(names)}, pairs)
+    assert list(placed.boxes) and len(placed.lines) == len(pairs)
+    boxes = list(placed.boxes.values())
+    for number, one in enumerate(boxes):
+        for other in boxes[:number]:
+            apart = abs(one.x - other.x) >= (one.width + other.width) / 2
+            assert apart or abs(one.y - other.y) >= (one.height + other.height) / 2
+    for (a, b), line in zip(pairs, placed.lines, strict=True):
+        start, end = placed.boxes[a], placed.boxes[b]
+        assert line[0] == (start.x + start.width / 2, start.y)
+        assert line[-1] == (end.x - end.width / 2, end.y)
+        assert [x for x, _ in line] == sorted(x for x, _ in line)
+        for (x0, y0), (x1, y1) in pairwise(line):
+            for box in boxes:
+                beside = (
+                    max(x0, x1) <= box.x - box.width / 2 or min(x0, x1) >= box.x + box.width / 2
+                )
+                level = y0 == y1 and abs(y0 - box.y) >= box.height / 2
+                assert beside or level, "a line runs under a box"
+
+
+def test_pictures_say_what_switches_acts_and_events_do() -> None:
+    level = ukemi.loads("""
+start: quay
+goal: mill
+items: {grain: {kind: supply, max: 9}, iron-key: {}}
+rooms:
+  quay:
+    items: {grain: {count: 3, pile: true}}
+    switches: {sluice: {flips: low-water, steps: 4}}
+    acts: {bribe: {spends: {grain: 2}, gives: iron-key}}
+  mill: {}
+passages: [quay <-> mill: {lock: {needs: iron-key, steps: 2}, loses: {grain: 1}, name: mill-door}]
+events: {flood: {when: low-water, opens: mill-door}}
+""")
+    said = {text.get_text() for axes in ukemi.draw_map(level).axes for text in axes.texts}
+    assert said >= {
+        "3 grain (supply) as a pile",
+        "switch sluice, 4 steps: flips low-water",
+        "act bribe: spends 2 grain, gives iron-key",
+        "needs iron-key, 2 steps",
+        "loses grain",
+        "event flood, when low-water: opens mill-door",
+    }
+    drawn = [text.get_text() for text in draw_order(ukemi.check(level)).axes[0].texts]
+    assert "flood happens" not in drawn  # either way does
+    assert drawn[-1] == "What no arrows lead from one to the other can be done in any order."

@@ -16,7 +16,7 @@ Example:
     (<Answer.YES: 'yes'>, <Answer.POSSIBLE: 'possible'>)
     >>> report.findings[0]
     <Finding error can-get-stuck: After `unlock store-door with iron-key` the level can no \
-longer be finished.>
+longer be finished: a softlock.>
 """
 
 from __future__ import annotations

@@ -161,11 +161,11 @@ def run_lines(report: Report, full: bool) -> Iterator[Line]:
         words = f"{counted(measures.all_rewards.steps, 'step')}, {more} more than the shortest"
         yield Line("With every reward", words)
     if measures.walked_again:
-        share = f"{measures.walked_again:.0%} of the steps go back over ground already covered"
-        yield Line("Walked again", share)
+        share = f"{measures.walked_again:.0%} of the steps go over ground already covered"
+        yield Line("Backtracking", share)
     order = backbone(report.answers)
     if order:
-        yield Line("Must be done in this order", order_words(order))
+        yield Line("Critical path", order_words(order))
 
 
 def order_words(order: Pairs) -> str:

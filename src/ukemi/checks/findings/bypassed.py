@@ -53,8 +53,8 @@ def bypassed(checked: Checked) -> Iterator[Finding]:
             instead = None
         name = passage.thing
         message = f"No finishing run needs {name}: {room} is reached without opening it."
-        why, severity = "There is a way round", "warning"
-        mend = f"close the way round, or take the lock off {name}"
+        why, severity = "There is a shortcut round it", "warning"
+        mend = f"close the shortcut, or take the lock off {name}"
         if instead is None:
             why += "; whether it asks for anything else is not settled: the search was cut short"
         elif instead:

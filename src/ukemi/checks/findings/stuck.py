@@ -44,7 +44,7 @@ def can_get_stuck(checked: Checked) -> list[Finding]:
                 "can-get-stuck",
                 severity,
                 subject_of_move(level, first.move),
-                f"After `{move_words(first.move)}` the level can no longer be finished.",
+                f"After `{move_words(first.move)}` the level can no longer be finished: a softlock.",
                 reason.why,
                 reason.mend,
                 place_of_move(level, first.move),
