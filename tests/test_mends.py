@@ -82,6 +82,15 @@ passages:
   - quay -> race: {name: chute}
   - race <-> mill: {gate: low-water}
 """,
+    "take the gate off portcullis": """
+start: hall
+goal: loft
+flags: {barred: true, wedged: false}
+rooms:
+  hall: {}
+  loft: {}
+passages: [hall <-> loft: {gate: wedged and not barred, name: portcullis}]
+""",
     "let sluice be used again and again": """
 start: quay
 goal: mill
@@ -280,6 +289,16 @@ def test_a_file_that_cannot_be_read_is_mended_by_the_nearest_names(tmp_path: Pat
     file.write_text(text)
     assert run("mend", file, "--apply", "1").returncode == 0
     assert file.read_text() == text.replace("quya", "quay").replace("mil\n", "mill\n", 1)
+
+
+def test_a_symbol_in_no_legend_is_mended_by_floor(tmp_path: Path) -> None:
+    path = tmp_path / "ground.yaml"
+    path.write_text(
+        "goal: at loft\nmaps:\n  ground: |\n    @?X\n    .?.\nlegend: {X: {room: loft}}\n"
+    )
+    assert "1. draw floor ('.') for '?'" in run("mend", path).stdout
+    assert run("mend", path, "--apply", 1).returncode == 0
+    assert "    @.X\n    ...\n" in path.read_text()
 
 
 def test_other_programs_get_the_mends_too(tmp_path: Path) -> None:

@@ -162,6 +162,8 @@ def asks_less(site: Site) -> Iterator[Change]:
         _conditions(site), key=lambda one: not site.words & {one[0], *one[2].split()}
     ):
         parts = said.split(" and ")
+        if path[-1] == "gate" and len(parts) > 1:
+            yield Change(f"take the gate off {name}", [Edit(path, REMOVED)])
         if path == ("goal",) or "(" in said or " or " in said:
             continue
         for part in parts:

@@ -11,6 +11,7 @@ from ..checks import check_level
 from ..files import loads
 from ..files.editing import REMOVED, Edit, edited_text, plain
 from ..level import LevelError, Problem
+from ..level.names import in_list
 from ..search import Limits
 from .mend import changed_lines
 
@@ -75,11 +76,35 @@ def _changes(text: str, error: LevelError) -> Iterator[tuple[str, str]]:
         document = plain(text, error.file)
     except LevelError:
         return
+    strange = [_strange_symbol(one) for one in error.problems]
+    if all(strange):
+        yield _with_floor(text, document, [one for one in strange if one], error.file)
     for path, room in _sides(document):
         yield (
             f"let it be unlocked from either side, not from {room} alone",
             edited_text(text, [Edit(path, REMOVED)], error.file),
         )
+
+
+def _strange_symbol(problem: Problem) -> tuple[str, str] | None:
+    """The symbol that is in no legend, and the map it is on, if that is the problem."""
+    found = re.match(r"the symbol '(.)' at (\S+)@\S+ is not in the legend", problem.message)
+    return (found[1], found[2]) if found else None
+
+
+def _with_floor(
+    text: str, document: Any, strange: list[tuple[str, str]], file: str | None
+) -> tuple[str, str]:
+    """Floor drawn wherever a symbol is in no legend."""
+    edits = []
+    for name, drawing in (document.get("maps") or {}).items():
+        if isinstance(drawing, str):
+            new = drawing
+            for symbol in (symbol for symbol, floor in strange if floor == name):
+                new = new.replace(symbol, ".")
+            edits.append(Edit(("maps", name), new))
+    symbols = dict.fromkeys(repr(symbol) for symbol, _ in strange)
+    return f"draw floor ('.') for {in_list(symbols)}", edited_text(text, edits, file)
 
 
 def _wrong_word(problem: Problem) -> str:
