@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import re
+from pathlib import Path
+from tempfile import TemporaryDirectory
 
 import pytest
 
@@ -12,10 +14,21 @@ from ukemi.report.pages import codes, page
 from .helpers import run
 
 
+def loaded(text: str) -> ukemi.Level:
+    """A level; a campaign, where the text is several files, each under its name."""
+    if not text.startswith("# "):
+        return ukemi.loads(text)
+    with TemporaryDirectory() as folder:
+        _, *files = re.split(r"^# (\S+)$", text, flags=re.MULTILINE)
+        for name, said in zip(files[::2], files[1::2], strict=True):
+            (Path(folder) / name).write_text(said)
+        return ukemi.load(Path(folder) / files[0])
+
+
 def told(text: str, code: str) -> set[str]:
     """The codes of everything said about a level."""
     try:
-        level = ukemi.loads(text)
+        level = loaded(text)
     except ukemi.LevelError as error:
         return {problem.code for problem in error.problems}
     limit = 2 if code == "undecided" else 100_000
@@ -29,7 +42,7 @@ def test_page_shows_the_finding_and_the_mend(code: str) -> None:
     assert code in told(shows, code)
     if code != "undecided":
         assert code not in told(mended, code)
-        ukemi.loads(mended)
+        loaded(mended)
     severities = {
         one.severity
         for one in _findings(shows, code)
@@ -41,7 +54,7 @@ def test_page_shows_the_finding_and_the_mend(code: str) -> None:
 def _findings(text: str, code: str) -> tuple[ukemi.Finding, ...]:
     try:
         return ukemi.check(
-            ukemi.loads(text), max_positions=2 if code == "undecided" else 100_000
+            loaded(text), max_positions=2 if code == "undecided" else 100_000
         ).findings
     except ukemi.LevelError:
         return ()

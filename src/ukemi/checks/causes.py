@@ -50,6 +50,15 @@ def causes_first(level: Level, findings: Sequence[Finding], unreached: Set[str])
         rest = [one for one in group if one is not cause]
         follows.setdefault(id(cause), []).extend(rest)
         under |= {id(one) for one in rest}
+    for one in findings:  # who is let into a level without something is stuck by that way
+        if one.code == "left-behind" and one.mistake is not None:
+            rest = [
+                other
+                for other in findings
+                if other.code == "can-get-stuck" and other.mistake == one.mistake
+            ]
+            follows.setdefault(id(one), []).extend(rest)
+            under |= {id(other) for other in rest}
     return [
         replace(one, follows=tuple(follows[id(one)])) if follows.get(id(one)) else one
         for one in findings
@@ -140,6 +149,6 @@ class _Parts:
                 rank = 1 if outside else 3
             else:
                 rank = 2 if finding.code == "never-entered" else 4
-            return rank, finding.place or (0, 0)
+            return rank, (finding.place or (0, 0))[:2]
 
         return min(group, key=weight)

@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from dataclasses import replace
 from time import perf_counter
+from typing import Any
 
 from ..level import Level
-from ..rules import compile_level
+from ..level.joined import Joined
+from ..rules import Rules, compile_level
 from ..search import Limits, Route
 from ..search.explicit import ExplicitSpace
 from .accepted import sort_out
@@ -65,24 +67,38 @@ def answering(level: Level, limits: Limits) -> Questions:
     Raises:
         LevelError: The level cannot be played.
     """
-    rules = compile_level(level)
+    return _answering(level, compile_level(level), limits)
+
+
+def _answering(level: Level, rules: Rules, limits: Limits) -> Questions:
+    def over(space: Any) -> Questions:
+        if isinstance(level, Joined):
+            from .over_campaign import OverCampaign
+
+            return OverCampaign(level, rules, space, lambda more: _plainly(level, more, limits))
+        return OverSets(level, rules, space)
+
     few = ExplicitSpace(rules, limits.at_most(FIRST, len(rules.variables)))
     if few.complete or limits.over or limits.positions <= FIRST:
-        return OverSets(level, rules, few)
+        return over(few)
     from .over_regions import nothing_is_lost  # loaded for large levels only
 
-    free = nothing_is_lost(level, rules, limits)
+    free = None if isinstance(level, Joined) else nothing_is_lost(level, rules, limits)
     if free is not None:
         return free
     from ..search.symbolic import symbolic_space
 
     space = symbolic_space(rules, limits)
     if space is not None and space.complete:
-        return OverSets(level, rules, space)
+        return over(space)
     more = ExplicitSpace(rules, limits)
-    if space is None or more.complete:
-        return OverSets(level, rules, more)
-    return OverSets(level, rules, space)
+    return over(more if space is None or more.complete else space)
+
+
+def _plainly(level: Joined, rules: Rules, limits: Limits) -> Questions:
+    """What answers questions of a campaign from positions that tell all they are asked for."""
+    questions = _answering(level, rules, limits)
+    return OverSets(level, rules, questions.space)  # type: ignore[attr-defined]
 
 
 def report_on(questions: Questions) -> Report:
@@ -155,6 +171,7 @@ def _answers(
         events=subjects["event"],
         order=order,
         measures=measure(questions, finish, with_all),
+        levels=questions.levels(),
     )
     return answers, missed
 
@@ -169,7 +186,8 @@ def _all_answers(answers: Answers) -> list[Answer]:
         answers.events,
     )
     rewards = [part for one in answers.rewards.values() for part in (one.status, one.missable)]
-    first = (answers.finish, answers.stuck, answers.all_rewards, answers.deadly)
+    first = [answers.finish, answers.stuck, answers.all_rewards, answers.deadly]
+    first += [one.status for one in answers.levels.values()]
     return [*first, *rewards, *(status for kind in kinds for status in kind.values())]
 
 

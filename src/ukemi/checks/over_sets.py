@@ -319,18 +319,25 @@ class OverSets(Questions):
         return {self.rules.places[position[PLACE]] for position in positions}
 
     def _not_yet(self, name: str) -> Any:
-        """The positions on runs that have not entered a room, or not walked through a gate."""
+        """The positions on runs that have not done, entered or walked through something."""
         key = f"{name}before"
         if key not in self._done:
             start = self.space.start
             if name.endswith(GATE):
                 walks = self.gates[name.removesuffix(GATE)]
                 self._done[key] = self.space.after(start, without=walks)
-            else:
+            elif name.endswith(ROOM):
                 place = self.rules.places.index(name.removesuffix(ROOM))
                 start = start - self.space.at(place)
                 self._done[key] = self.space.after(start, around=place) if start else start
+            else:
+                self._done[key] = self._never_in(self.done(name))
         return self._done[key]
+
+    def _never_in(self, positions: Any) -> Any:
+        """The positions on runs that have been in none of some positions."""
+        start = self.space.start - positions
+        return self.space.after(start, avoiding=positions) if start else start
 
     @unless_cut(_nothing)
     def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102

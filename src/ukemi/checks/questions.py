@@ -12,7 +12,7 @@ from .answers import Answer
 from .gates import gates
 from .order import Pairs
 from .reason import Reason
-from .result import Mistake
+from .result import LevelAnswer, Mistake
 from .subjects import Subject, rewards, subjects
 
 Statuses = dict[str, dict[str, Answer]]
@@ -169,6 +169,14 @@ class Questions(ABC):
     @abstractmethod
     def most_left(self, item: str) -> tuple[int, int] | None:
         """The units of an item at the start, and the most that a finishing run leaves of them."""
+
+    def levels(self) -> dict[str, LevelAnswer]:
+        """The levels of a campaign: whether each is entered, and with what."""
+        return {}
+
+    def left_behind(self) -> list[tuple[str, str, int, Route]]:
+        """Levels that can be entered with too little: each with the item, how many, and a run."""
+        return []
 
     @abstractmethod
     def never_entered(self) -> frozenset[str]:

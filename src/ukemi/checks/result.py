@@ -75,6 +75,20 @@ class RewardAnswer:
 
 
 @dataclass(frozen=True)
+class LevelAnswer:
+    """What runs do about a level of a campaign.
+
+    Attributes:
+        status: Whether it is entered.
+        enters: For each item the least and the most that is carried as it is entered; ``None`` where
+            that is not settled, and nothing where it is never entered.
+    """
+
+    status: Answer
+    enters: dict[str, tuple[int, int]] | None
+
+
+@dataclass(frozen=True)
 class KeyMeasure:
     """How many of a spent key there are: placed, needed at least to finish, and spare."""
 
@@ -122,6 +136,7 @@ class Answers:
         all_rewards: Does some finishing run take every reward?
         deadly: Can the player die?
         rewards, doors, chests, acts, rooms, items, events: The status of each, by name.
+        levels: In a campaign: whether each level is entered, and with what.
         order: Pairs of what must come before what; ``None`` where that is unknown.
         measures: Figures to compare.
     """
@@ -137,6 +152,7 @@ class Answers:
     rooms: dict[str, Answer] = field(default_factory=dict)
     items: dict[str, Answer] = field(default_factory=dict)
     events: dict[str, Answer] = field(default_factory=dict)
+    levels: dict[str, LevelAnswer] = field(default_factory=dict)
     order: tuple[tuple[str, str], ...] | None = None
     measures: Measures = field(default_factory=Measures)
 
@@ -277,6 +293,6 @@ def by_weight(findings: Iterable[Finding]) -> tuple[Finding, ...]:
 
     def weight(finding: Finding) -> tuple[int, bool, tuple[int, int]]:
         severity = SEVERITIES.index(finding.severity)
-        return severity, finding.code not in first, finding.place or (0, 0)
+        return severity, finding.code not in first, (finding.place or (0, 0))[:2]
 
     return tuple(sorted(findings, key=weight))

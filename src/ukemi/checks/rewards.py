@@ -37,5 +37,5 @@ def reward_place(level: Level, subject: str) -> Place | None:
     thing = level.things.get(subject)
     if thing is not None:
         return thing.what.place
-    room, _, item = subject.partition("/")
+    room, _, item = subject.rpartition("/")
     return level.rooms[room].items[item].place

@@ -15,6 +15,7 @@ from ..level import Level, LevelError, Place, Problem
 from ..level.collector import without_collector
 from ..level.language.nodes import plain_node
 from ..level.reading import read_level
+from .campaigns import campaign_from, is_campaign
 from .yaml_nodes import compose
 
 #: A level file larger than this (in bytes) is not one that somebody wrote.
@@ -69,7 +70,12 @@ def loads(text: str, file: str | None = None) -> Level:
         ['quay', 'mill']
     """
     name = Path(file).stem if file else "level"
-    level = read_level(compose(text, file), file, name, csv_reader(file))
+    node = compose(text, file)
+    level = (
+        campaign_from(node, file, load)
+        if is_campaign(node)
+        else read_level(node, file, name, csv_reader(file))
+    )
     level.file = file
     level.text = text
     return level

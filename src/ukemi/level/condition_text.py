@@ -7,10 +7,13 @@ from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
 from .conditions import And, At, Condition, Done, Has, HasAll, Not, Opened, Or
-from .names import RESERVED, ROOM_PATTERN
+from .names import NAME_PATTERN, RESERVED, ROOM_PATTERN
 
 if TYPE_CHECKING:
     from lark import Lark
+
+#: A name; in a campaign, with that of its level before it.
+_NAME = rf"(?:{NAME_PATTERN}/)?{ROOM_PATTERN}"
 
 GRAMMAR = rf"""
     ?start: any
@@ -24,12 +27,12 @@ GRAMMAR = rf"""
            | "opened" NAME -> opened
            | "done" NAME -> done
     COUNT: /[0-9]+/
-    NAME: /{ROOM_PATTERN}/
+    NAME: /{_NAME.replace("/", chr(92) + "/")}/
     %ignore /\s+/
 """
 
 # Nearly every lock and gate is a lone item; those need no grammar, and no time to load one.
-_lone_item = re.compile(rf"\s*(?:([0-9]+)\s+)?({ROOM_PATTERN})\s*").fullmatch
+_lone_item = re.compile(rf"\s*(?:([0-9]+)\s+)?({_NAME})\s*").fullmatch
 
 #: Deeper nesting than anyone writes, yet far from where Python's own recursion ends.
 _DEEPEST = 100

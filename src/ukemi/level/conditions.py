@@ -54,6 +54,17 @@ class At(Condition):
 
 
 @dataclass(frozen=True, slots=True)
+class Inside(Condition):
+    """The player is in one of some rooms: those of a level of a campaign."""
+
+    level: str
+    rooms: tuple[str, ...]
+
+    def __str__(self) -> str:
+        return f"in {self.level}"
+
+
+@dataclass(frozen=True, slots=True)
 class Opened(Condition):
     """The door or chest has been opened."""
 
@@ -108,7 +119,7 @@ class Or(Condition):
 #: The condition of whatever asks for nothing.
 ALWAYS = And(())
 
-Atom = Has | HasAll | At | Opened | Done
+Atom = Has | HasAll | At | Inside | Opened | Done
 
 
 def atoms(condition: Condition) -> Iterator[Atom]:
@@ -125,7 +136,7 @@ def atoms(condition: Condition) -> Iterator[Atom]:
                 yield from atoms(part)
         case Not(part):
             yield from atoms(part)
-        case Has() | HasAll() | At() | Opened() | Done():
+        case Has() | HasAll() | At() | Inside() | Opened() | Done():
             yield condition
 
 

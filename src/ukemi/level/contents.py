@@ -203,6 +203,24 @@ class Contents:
         copy.__dict__.update(self.__dict__)
         return copy
 
+    def placed(self, item: str) -> int:
+        """How many of an item the level places, in rooms and chests, and starts with."""
+        lying = sum(room.items[item].count for room in self.rooms.values() if item in room.items)
+        held = sum(
+            chest.holds.get(item, 0)
+            for room in self.rooms.values()
+            for chest in room.chests.values()
+        )
+        return lying + held + self.inventory.start.get(item, 0)
+
+    def inventory_at(self, room: str) -> Inventory:
+        """How much fits where a room is: everywhere the same, but in a campaign."""
+        return self.inventory
+
+    def rules_at(self, room: str) -> PlayRules:
+        """How things are picked up and how a run ends where a room is."""
+        return self.rules
+
     def connected(self, rooms: Iterable[str]) -> set[str]:
         """The rooms that passages lead to from some rooms, were every door and gate open."""
         ways: dict[str, list[str]] = {}

@@ -72,4 +72,4 @@ def read_level(
 
 
 def _in_file_order(problem: Problem) -> tuple[int, int]:
-    return problem.place or (0, 0)
+    return (problem.place or (0, 0))[:2]

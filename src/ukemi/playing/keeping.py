@@ -34,7 +34,7 @@ def read_file(path: Path, level: str | None = None) -> Session:
         node = compose(text, str(path), as_json=True)
     except LevelError as error:
         (problem,) = error.problems
-        where = ":".join(map(str, (path, *(problem.place or ()))))
+        where = ":".join(map(str, (path, *(problem.place or ())[:2])))
         raise SessionError(f"{where}: a damaged session: {problem.message}") from None
     try:
         return read_session(node, level)

@@ -88,9 +88,23 @@ def _answers(answers: Answers) -> dict[str, Any]:
             for name, one in answers.rewards.items()
         },
         **{kind: {name: str(one) for name, one in all_.items()} for kind, all_ in kinds.items()},
+        **_levels(answers),
         "order": "unknown" if answers.order is None else [list(pair) for pair in answers.order],
         "measures": measures_dict(answers.measures),
     }
+
+
+def _levels(answers: Answers) -> dict[str, Any]:
+    """What is told of the levels of a campaign."""
+    if not answers.levels:
+        return {}
+    told = {}
+    for name, one in answers.levels.items():
+        enters: Any = "unknown"
+        if one.enters is not None:
+            enters = {item: list(range_) for item, range_ in one.enters.items()}
+        told[name] = {"status": str(one.status), "enters": enters}
+    return {"levels": told}
 
 
 def measures_dict(measures: Measures) -> dict[str, Any]:
@@ -131,6 +145,8 @@ def _finding(finding: Finding) -> dict[str, Any]:
             said["mends-cut-short"] = True
     if finding.place is not None:
         said |= {"line": finding.place.line, "column": finding.place.column}
+        if finding.place.file:
+            said["file"] = finding.place.file
     if finding.route is not None:
         said["route"] = _route(finding.route)
     if finding.mistake is not None:

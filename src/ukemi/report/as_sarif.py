@@ -98,6 +98,7 @@ def _result(
 ) -> dict[str, Any]:
     result: dict[str, Any] = {"ruleId": code, "level": severity, "message": {"text": message}}
     if file is not None:
+        file = (place.file if place is not None else "") or file
         location: dict[str, Any] = {"artifactLocation": {"uri": _uri(file)}}
         if place is not None:
             location["region"] = {"startLine": place.line, "startColumn": place.column}

@@ -116,6 +116,7 @@ def verdict_lines(report: Report) -> Iterator[Line]:
         Answer.UNKNOWN: ("not settled", UNSURE),
     }[answers.stuck]
     yield Line("Can get stuck", *stuck, 2)
+    yield from _levels(report)
     yield from _rewards(report)
     if any(item.vital for item in report.level.items.values()):
         dies = {Answer.YES: ("yes", UNSURE), Answer.NO: ("no", GOOD)}
@@ -125,6 +126,22 @@ def verdict_lines(report: Report) -> Iterator[Line]:
     if search.complete:
         extent = "all there are" if search.all_seen else "which settle every question"
     yield Line("Looked at", f"{counted(search.positions, 'position')}, {extent}", "", 2)
+
+
+def _levels(report: Report) -> Iterator[Line]:
+    """The levels of a campaign: which are entered, and with what."""
+    for name, one in report.answers.levels.items():
+        words = str(one.status)
+        if one.enters:
+            some = [_between(item, *range_) for item, range_ in one.enters.items() if range_[1]]
+            words += f"; entered with {', '.join(some) or 'nothing'}"
+        yield Line(f"Level {name}", words, "", 2)
+
+
+def _between(item: str, least: int, most: int) -> str:
+    if least == most:
+        return item if most == 1 else f"{most} {item}"
+    return f"{least} to {most} {item}"
 
 
 def _rewards(report: Report) -> Iterator[Line]:
@@ -287,7 +304,7 @@ def finding_lines(finding: Finding, level: Level, full: bool, mends: bool = True
     """
     where = level.file or ""
     if finding.place is not None:
-        where += f":{finding.place.line}:{finding.place.column}"
+        where = (finding.place.file or where) + f":{finding.place.line}:{finding.place.column}"
     style = {"error": "bold red", "warning": "bold yellow", "note": "bold blue"}[finding.severity]
     title = f"{finding.severity} {finding.code}"
     yield Line(title, f"{finding.subject}  {where.lstrip(':')}".rstrip(), style)

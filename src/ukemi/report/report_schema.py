@@ -66,6 +66,7 @@ _MEASURES = _closed(
     }
 )
 
+_RANGE = {"type": "array", "items": _COUNT, "minItems": 2, "maxItems": 2}
 _PAIR = {"type": "array", "items": _TEXT, "minItems": 2, "maxItems": 2}
 
 _ANSWERS = _closed(
@@ -79,9 +80,24 @@ _ANSWERS = _closed(
             "additionalProperties": _closed({"status": _STATUS, "missable": _YES_NO}),
         },
         **dict.fromkeys(("doors", "chests", "acts", "rooms", "items", "events"), _STATUSES),
+        "levels": {
+            "type": "object",
+            "additionalProperties": _closed(
+                {
+                    "status": _STATUS,
+                    "enters": {
+                        "anyOf": [
+                            {"type": "object", "additionalProperties": _RANGE},
+                            {"const": "unknown"},
+                        ]
+                    },
+                }
+            ),
+        },
         "order": {"anyOf": [{"type": "array", "items": _PAIR}, {"const": "unknown"}]},
         "measures": _MEASURES,
-    }
+    },
+    optional=("levels",),
 )
 
 _EDITS = {
@@ -104,6 +120,7 @@ _FINDING = _closed(
         "mend": _TEXT,
         "mends": {"type": "array", "items": _MEND},
         "mends-cut-short": {"const": True},
+        "file": _TEXT,
         "line": {"type": "integer", "minimum": 1},
         "column": {"type": "integer", "minimum": 1},
         "route": _ROUTE_REF,
@@ -118,7 +135,17 @@ _FINDING = _closed(
             },
         },
     },
-    optional=("mend", "mends", "mends-cut-short", "line", "column", "route", "mistake", "also"),
+    optional=(
+        "mend",
+        "mends",
+        "mends-cut-short",
+        "file",
+        "line",
+        "column",
+        "route",
+        "mistake",
+        "also",
+    ),
 )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Any
 
 from ..level import (
@@ -10,6 +11,7 @@ from ..level import (
     Chest,
     Condition,
     Effects,
+    Event,
     Level,
     LevelError,
     Lock,
@@ -19,6 +21,7 @@ from ..level import (
 )
 from ..level.collector import without_collector
 from ..level.effects import NO_EFFECTS
+from ..level.joined import Joined
 from ..level.sense import sense_problems
 from .effects import EffectSteps
 from .expressions import TRUE, AtLeast, Expression, Is, all_of, any_of
@@ -30,11 +33,12 @@ from .steps import Add, Attempt, ByValue, Require, Set, Step, UntilSettled, When
 
 
 @without_collector
-def compile_level(level: Level) -> Rules:
+def compile_level(level: Level, remembered: Collection[int] = ()) -> Rules:
     """Turn a level into variables and moves, as the rules of play say.
 
     Args:
         level: The level.
+        remembered: Variables that are not forgotten when a level of a campaign is left.
 
     Returns:
         Its rules.
@@ -56,14 +60,20 @@ def compile_level(level: Level) -> Rules:
     problems = [] if level.sound else sense_problems(level)
     if problems:
         raise LevelError(problems, level.file)
-    return _Compiler(level).rules()
+    if isinstance(level, Joined):
+        from .campaign import CampaignCompiler  # it builds upon what is here
+
+        return CampaignCompiler(level, remembered).rules()
+    return Compiler(level).rules()
 
 
 #: Numbers of rooms.
 Places = tuple[int, ...]
 
 
-class _Compiler:
+class Compiler:
+    """Makes the rules of one level."""
+
     def __init__(self, level: Level) -> None:
         self.level = level
         self.names = Names(level)
@@ -78,13 +88,16 @@ class _Compiler:
         self._known_ways: dict[Condition, list[Way]] = {}
 
     def rules(self) -> Rules:
+        """The rules."""
         assert self.level.goal is not None  # or compile_level would have refused the level
         goal = self.names.guard(self.level.goal)
         for room in self.level.rooms.values():
             here = self._at[room.name]
-            if self.level.rules.pickup == "choice":
+            inventory = self.level.inventory_at(room.name)
+            self.effects.fit_into(inventory.slots)
+            if self.level.rules_at(room.name).pickup == "choice":
                 self._takes(room, here)
-            if self.level.inventory.drop and room.used_from is None:
+            if inventory.drop and room.used_from is None:
                 self._drops(room, here)
             if room.used_from is not None:
                 here = tuple(self.names.places[beside] for beside in room.used_from)
@@ -93,9 +106,11 @@ class _Compiler:
             for act in room.all_acts():
                 self._act(act, here)
         for passage in self.level.passages:
+            self.effects.fit_into(self.level.inventory_at(passage.a).slots)
             self._passage(passage)
         if self.level.rules.finish == "choice":
             self._move({"do": "finish"}, self.everywhere, goal, (Set(END, FINISHED),), cost=0)
+        self._onward()
         names = self.names
         return Rules(
             names.variables,
@@ -116,6 +131,9 @@ class _Compiler:
         cost: int = 1,
     ) -> None:
         self.moves.append(Move(len(self.moves), what, places, guard, steps, cost))
+
+    def _onward(self) -> None:
+        """The moves that lead on to other levels: none in a level by itself."""
 
     # -- in a room ----------------------------------------------------------------------------
 
@@ -245,10 +263,7 @@ class _Compiler:
     # -- by itself ----------------------------------------------------------------------------
 
     def _settling(self, goal: Expression) -> tuple[Step, ...]:
-        steps: list[Step] = []
-        if self.level.rules.pickup == "touch":
-            steps += self._touch()
-        steps += self._events()
+        steps = [*self._touch(), *self._events()]
         vital = [
             Is(self.names.index["carried", name], 0)
             for name, item in self.level.items.items()
@@ -264,15 +279,23 @@ class _Compiler:
         """What happens by itself, in the order of the file, until nothing more happens."""
         happening: list[Step] = []
         for event in self.level.events.values():
+            self._fit_event(event)
             happened = self.names.index["done", event.name]
             effects = self.effects.steps([event.effects], [Set(happened, 1)])
             may = all_of(Is(happened, 0), self.names.guard(event.when))
             happening.append(Attempt((Require(may), *effects)))
         return [UntilSettled(tuple(happening))] if happening else []
 
+    def _fit_event(self, event: Event) -> None:
+        """Let what an event gives fit where it happens."""
+        self.effects.fit_into(self.level.inventory.slots)
+
     def _touch(self) -> list[Step]:
         cases: dict[int, tuple[Step, ...]] = {}
         for room in self.level.rooms.values():
+            if self.level.rules_at(room.name).pickup != "touch":
+                continue
+            self.effects.fit_into(self.level.inventory_at(room.name).slots)
             takes: list[Step] = []
             for placement in room.items.values():
                 lying = self.names.index["lying", room.name, placement.item]
@@ -281,7 +304,7 @@ class _Compiler:
                 takes.append(UntilSettled((one,)))
             if takes:
                 cases[self.names.places[room.name]] = (UntilSettled(tuple(takes)),)
-        return [ByValue(PLACE, cases)]
+        return [ByValue(PLACE, cases)] if cases else []
 
 
 def _sum(spends: dict[str, int], effects: Effects) -> dict[str, int]:

@@ -29,15 +29,18 @@ class EffectSteps:
                 doors = self._doors_of.setdefault(passage.lock, [])
                 if passage.thing not in doors:
                     doors.append(passage.thing)
-        slots = level.inventory.slots
+        self._terms = tuple(
+            (names.index["carried", name], item.slots)
+            for name, item in level.items.items()
+            if item.slots
+        )
         self._fits: list[Step] = []
-        if slots is not None:
-            terms = [
-                (names.index["carried", name], item.slots)
-                for name, item in level.items.items()
-                if item.slots
-            ]
-            self._fits = [Require(Within(tuple(terms), slots))]
+        self.fit_into(level.inventory.slots)
+
+    def fit_into(self, slots: int | None) -> list[Step]:
+        """Let what is gained from now on fit into so many slots; the test for it."""
+        self._fits = [] if slots is None else [Require(Within(self._terms, slots))]
+        return self._fits
 
     def steps(
         self,

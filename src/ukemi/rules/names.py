@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..level import Condition, Level
-from ..level.conditions import And, At, Done, Has, HasAll, Not, Opened, Or
+from ..level.conditions import And, At, Done, Has, HasAll, Inside, Not, Opened, Or
 from .expressions import TRUE, AtLeast, Expression, Is, Negated, all_of, any_of
 from .position import PLACE
 
@@ -27,48 +27,40 @@ class Names:
         self.index: dict[tuple[str, ...], int] = {}
         self.initial: list[int] = []
         self.places = {room: number for number, room in enumerate(level.rooms)}
-        self._placed: dict[str, int] | None = None
+        self._placed: dict[str, int] = {}
         self._read: dict[Condition, Expression] = {}
-        self._add("place", begins=self.places[level.start])
-        self._add("end")
+        self.add("place", begins=self.places[level.start])
+        self.add("end")
         for item in level.items:
-            self._add("carried", item, begins=level.inventory.start.get(item, 0))
+            self.add("carried", item, begins=level.inventory.start.get(item, 0))
         for flag in sorted(level.all_flags()):
-            self._add("flag", flag, begins=int(level.flags.get(flag, False)))
+            self.add("flag", flag, begins=int(level.flags.get(flag, False)))
         for name, thing in level.things.items():
             if thing.kind in ("door", "chest"):
-                self._add("opened", name)
+                self.add("opened", name)
             elif thing.kind in ("act", "switch", "event"):
-                self._add("done", name)
+                self.add("done", name)
         for passage in level.passages:
             if passage.once and ("collapsed", passage.thing) not in self.index:
-                self._add("collapsed", passage.thing)
+                self.add("collapsed", passage.thing)
         for room in level.rooms.values():
             for placement in room.items.values():
-                self._add("lying", room.name, placement.item, begins=placement.count)
-            if level.inventory.drop and room.used_from is None:
+                self.add("lying", room.name, placement.item, begins=placement.count)
+            if level.inventory_at(room.name).drop and room.used_from is None:
                 for item, kind in level.items.items():
                     if not kind.vital:
-                        self._add("put-down", room.name, item)
+                        self.add("put-down", room.name, item)
 
-    def _add(self, *variable: str, begins: int = 0) -> None:
+    def add(self, *variable: str, begins: int = 0) -> None:
+        """Add a variable."""
         self.index[variable] = len(self.variables)
         self.variables.append(variable)
         self.initial.append(begins)
 
     def placed(self, item: str) -> int:
         """How many of an item the level places, in rooms and chests, and starts with."""
-        if self._placed is None:
-            placed = dict.fromkeys(self.level.items, 0)
-            for room in self.level.rooms.values():
-                for placement in room.items.values():
-                    placed[placement.item] += placement.count
-                for chest in room.chests.values():
-                    for held, count in chest.holds.items():
-                        placed[held] += count
-            for carried, count in self.level.inventory.start.items():
-                placed[carried] += count
-            self._placed = placed
+        if item not in self._placed:
+            self._placed[item] = self.level.placed(item)
         return self._placed[item]
 
     def carries(self, counts: dict[str, int]) -> list[Expression]:
@@ -93,6 +85,8 @@ class Names:
                 return AtLeast(self.index["carried", item], total) if total else TRUE
             case At(room):
                 return Is(PLACE, self.places[room])
+            case Inside(_, rooms):
+                return any_of(*(Is(PLACE, self.places[room]) for room in rooms))
             case Opened(name):
                 return Is(self.index["opened", name], 1)
             case Done(name):

@@ -45,7 +45,7 @@ def move_words(what: Mapping[str, Any]) -> str:
         case "act":
             return f"do {what['name']}"
         case "finish":
-            return "finish"
+            return f"finish {what['level']} and go on to {what['to']}" if "to" in what else "finish"
         case None:
             return ""
     return f"{what['do']} {what['name']}{spent}"
@@ -53,7 +53,7 @@ def move_words(what: Mapping[str, Any]) -> str:
 
 def subject_of(what: Mapping[str, Any]) -> str:
     """The name of the thing a move is about."""
-    return str(what.get("name") or what.get("item") or what["do"])
+    return str(what.get("name") or what.get("item") or what.get("level") or what["do"])
 
 
 def some(names: Iterable[str], most: int = 5) -> str:

@@ -58,7 +58,11 @@ class ExplicitSpace:
         return self._closed(targets, self.found.before, within)
 
     def after(
-        self, sources: Numbers, around: int | None = None, without: Collection[int] = ()
+        self,
+        sources: Numbers,
+        around: int | None = None,
+        without: Collection[int] = (),
+        avoiding: Numbers | None = None,
     ) -> Numbers:
         """The positions that some positions lead to, themselves included.
 
@@ -66,8 +70,11 @@ class ExplicitSpace:
             sources: Where to begin.
             around: A room that the ways never enter.
             without: Moves that they never make, by number.
+            avoiding: Positions that they never come to.
         """
         within = None if around is None else self.reachable - self.at(around)
+        if avoiding is not None:
+            within = (self.reachable if within is None else within) - avoiding
         following = self.found.following
         if without:
             following = [
@@ -133,6 +140,12 @@ class ExplicitSpace:
                     if here[variable] != there[variable]:
                         found.setdefault(variable, []).append((number, move, after))
         return found
+
+    def led_to(self, moves: Collection[int]) -> Numbers:
+        """The positions that some moves, given by number, lead to."""
+        return frozenset(
+            after for some in self.found.moves for move, after in some if move.number in moves
+        )
 
     # -- sets ---------------------------------------------------------------------------------
 

@@ -52,7 +52,7 @@ def never(checked: Checked) -> Iterator[Finding]:
             mend = "see that what it asks for can come about, or take it out"
             yield Finding("never-done", "warning", name, message, why, mend, event.place)
     for name in _never(answers.items):
-        room, _, item = name.partition("/")
+        room, _, item = name.rpartition("/")
         placement = level.rooms[room].items[item]
         why = f"Taking it needs {placement.needs}" if placement.needs != ALWAYS else ""
         message = f"No run ever takes {item} in {room}."

@@ -11,7 +11,7 @@ from .types import Schema, Several, TextType
 #: What can be meant as it is. That something is not settled cannot be, nor what cannot be read.
 CODES = (
     "bypassed", "can-die", "can-get-stuck", "cannot-finish", "color-mismatch", "door-without-sides",
-    "expectation-failed", "needless-branch", "never-done", "never-entered", "never-opens",
+    "expectation-failed", "left-behind", "needless-branch", "never-done", "never-entered", "never-opens",
     "never-set", "never-taken", "nothing-gives", "reward-can-be-missed", "reward-only-when-stuck",
     "reward-out-of-reach", "rewards-exclude-each-other", "spare-keys", "unconnected", "unused-flag",
     "unused-item", "unused-lock", "unused-symbol",

@@ -184,7 +184,7 @@ def subjects(level: Level, name: str) -> list[str]:
         roles.append(_a(level.things[name].kind))
     if name in level.items:
         roles.append("an item")
-    room, slash, item = name.partition("/")
+    room, slash, item = name.rpartition("/")
     if slash and room in level.rooms and item in level.rooms[room].items:
         roles.append("a placed item")
     return roles

@@ -213,7 +213,11 @@ class SymbolicSpace:
         return found
 
     def after(
-        self, sources: Diagrams, around: int | None = None, without: Collection[int] = ()
+        self,
+        sources: Diagrams,
+        around: int | None = None,
+        without: Collection[int] = (),
+        avoiding: Diagrams | None = None,
     ) -> Diagrams:
         """The positions that some positions lead to, themselves included.
 
@@ -221,10 +225,12 @@ class SymbolicSpace:
             sources: Where to begin.
             around: A room that the ways never enter.
             without: Moves that they never make, by number.
+            avoiding: Positions that they never come to.
         """
+        within = None if avoiding is None else self.reachable - avoiding
         anyhow = around is None and not without
         onward = self._forward if anyhow else self._leaving_out(around, without)
-        found, cut = self._closed(sources, onward, None)
+        found, cut = self._closed(sources, onward, within)
         if cut:
             raise CutShortError
         return found
@@ -267,6 +273,16 @@ class SymbolicSpace:
                     one = Diagrams({step.source: from_})
                     move = step.action.move
                     found[move] = found[move] | one if move in found else one
+        return found
+
+    def led_to(self, moves: Collection[int]) -> Diagrams:
+        """The positions that some moves, given by number, lead to."""
+        found = Diagrams({})
+        for step in self.steps:
+            if step.action.move.number in moves and step.source in self.reachable.parts:
+                self.limits.check()
+                after = step.after(self.reachable.parts[step.source])
+                found = found | Diagrams({step.target: after})
         return found
 
     # -- sets ---------------------------------------------------------------------------------

@@ -1,0 +1,172 @@
+"""Every question of a campaign, as formulas over sets of positions.
+
+What was done in a level is forgotten with it, so that a position does not tell what was done in
+levels before. So these formulas are about the ways there: something was done on every way to some
+positions where none of them is come to by ways that keep out of where it is done.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import cached_property
+from typing import Any
+
+from ..level.joined import Joined
+from ..rules import Rules, compile_level
+from ..rules.expressions import AtLeast
+from ..search import CutShortError, Route, replay
+from .answers import Answer
+from .order import GATE, ROOM
+from .over_sets import OverSets, unless_cut
+from .questions import Questions
+from .result import LevelAnswer
+from .statuses import status
+from .subjects import Subject
+
+#: What answers the questions of rules.
+Answering = Callable[[Rules], Questions]
+
+
+class OverCampaign(OverSets):
+    """Answers questions of a campaign from the sets of a space.
+
+    Args:
+        level: The levels of the campaign as one.
+        rules: Their rules.
+        space: What can come to pass in them.
+        answering: What answers questions of a level of which more is remembered.
+    """
+
+    level: Joined
+
+    def __init__(self, level: Joined, rules: Rules, space: Any, answering: Answering) -> None:
+        super().__init__(level, rules, space)
+        self._answering = answering
+
+    # -- what runs do -------------------------------------------------------------------------
+
+    def _status(self, subject: Subject) -> Answer:
+        return self._status_of(self.done(subject.name), lambda: self._not_yet(subject.name))
+
+    def status_of_any(self, names: list[str]) -> Answer:  # noqa: D102
+        done = self.finished - self.finished
+        for name in names:
+            done = done | self.done(name)
+        return self._status_of(done, lambda: self._never_in(done))
+
+    @unless_cut(lambda: Answer.UNKNOWN)
+    def _status_of(self, done: Any, not_yet: Callable[[], Any]) -> Answer:
+        self.space.limits.check()
+        some = bool(done & self.can_finish)
+        without = bool(not_yet() & self.finished)
+        return status(some, without, bool(done), self.complete)
+
+    def _done_in_all(self, name: str, positions: Any) -> bool:
+        if name.endswith((ROOM, GATE)):
+            return super()._done_in_all(name, positions)
+        return not positions & self._not_yet(name)
+
+    # -- what is asked of more than a position tells -------------------------------------------
+
+    def _remembering(self, names: list[str]) -> Questions:
+        """What answers questions where it is remembered whether some things were done."""
+        variables = {self._subject(name).variable for name in names}
+        return self._answering(compile_level(self.level, variables))
+
+    @cached_property
+    def _with_rewards(self) -> Questions:
+        return self._remembering(list(self.rewards.values())) if self.rewards else self
+
+    def _told(self, route: Route | None) -> Route | None:
+        """A route of rules by which more is remembered, by those of the campaign."""
+        if route is None:
+            return None
+        moves = [self.rules.moves[move.number] for move in route.moves]
+        return replay(self.rules, moves, at_least=route.at_least)
+
+    def with_every_reward(self) -> tuple[Answer, Route | None]:  # noqa: D102
+        if not self.rewards:
+            return super().with_every_reward()
+        answer, route = self._with_rewards.with_every_reward()
+        return answer, self._told(route)
+
+    def missable(self, subject: str) -> tuple[Answer, Route | None]:  # noqa: D102
+        answer, route = self._with_rewards.missable(subject)
+        return answer, self._told(route)
+
+    def excluding(self) -> list[str]:  # noqa: D102
+        return self._with_rewards.excluding() if self.rewards else []
+
+    def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
+        return self._told(self._remembering(names).finishing_without(names))
+
+    def most_left(self, item: str) -> tuple[int, int] | None:  # noqa: D102
+        return None  # a level that is come to anew has its keys anew
+
+    # -- from level to level ------------------------------------------------------------------
+
+    def _ways_into(self, stage: str) -> set[int]:
+        return {
+            move.number
+            for move in self.rules.moves
+            if move.what["do"] == "finish" and move.what.get("to") == stage
+        }
+
+    def _entering(self, stage: str) -> Any:
+        """The positions in which a level is entered."""
+        entered = self.space.led_to(self._ways_into(stage))
+        return entered | self.space.start if stage == self.level.campaign.start.name else entered
+
+    def levels(self) -> dict[str, LevelAnswer]:  # noqa: D102
+        return {name: self._level(name) for name in self.level.campaign.stages}
+
+    def _level(self, stage: str) -> LevelAnswer:
+        inside = self.finished - self.finished
+        places = {self.rules.places.index(room) for room in self.level.rooms_of[stage]}
+        for place in places & self.space.places(self.space.reachable):
+            inside = inside | self.space.at(place)
+        answer = self._status_of(inside, lambda: self._never_in(inside))
+        return LevelAnswer(answer, self._enters(stage) if self.complete else None)
+
+    @unless_cut(lambda: None)
+    def _enters(self, stage: str) -> dict[str, tuple[int, int]]:
+        entering = self._entering(stage)
+        return {item: self._range(item, entering) for item in self.level.items} if entering else {}
+
+    def _range(self, item: str, positions: Any) -> tuple[int, int]:
+        """The least and the most of an item that are carried in some positions."""
+        least = most = 0
+        carried = self.rules.index["carried", item]
+        while True:
+            more = positions & self.space.where(AtLeast(carried, most + 1))
+            if not more:
+                return least, most
+            most += 1
+            if least == most - 1 and not positions - more:
+                least = most
+
+    def left_behind(self) -> list[tuple[str, str, int, Route]]:  # noqa: D102
+        found: list[tuple[str, str, int, Route]] = []
+        if not self.complete:
+            return found
+        try:
+            for stage in self.level.campaign.stages:
+                found += self._left_behind(stage)
+        except (CutShortError, MemoryError):
+            pass  # what was found so far is so
+        return found
+
+    def _left_behind(self, stage: str) -> list[tuple[str, str, int, Route]]:
+        entering = self.space.led_to(self._ways_into(stage))
+        good, bad = entering & self.can_finish, entering & self.lost
+        found: list[tuple[str, str, int, Route]] = []
+        if not good or not bad:
+            return found
+        for item in self.level.items:
+            least = self._range(item, good)[0]
+            carried = self.rules.index["carried", item]
+            fewer = bad - self.space.where(AtLeast(carried, least)) if least else bad - bad
+            route = self._route_to(fewer) if fewer else None
+            if route is not None:
+                found.append((stage, item, least, route))
+        return found

@@ -1,0 +1,108 @@
+"""A campaign: levels played one after another, with what is carried from each into the next."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from .conditions import ALWAYS, Condition
+from .level import Level
+from .place import Place
+from .settings import Accepted, Expect
+
+
+@dataclass(slots=True)
+class Stage:
+    """A level of a campaign.
+
+    Attributes:
+        name: What the campaign calls it.
+        level: The level.
+        brings: The items that come along into it, of what is carried; ``None`` for all.
+        keeps: Whether it is found as it was left when it is come back to.
+    """
+
+    name: str
+    level: Level
+    brings: frozenset[str] | None = None
+    keeps: bool = False
+    place: Place | None = field(default=None, compare=False, repr=False)
+
+    def brings_along(self, item: str) -> bool:
+        """Whether an item that is carried comes along into the level."""
+        return self.brings is None or item in self.brings
+
+
+@dataclass(slots=True)
+class Onward:
+    """A way from one level to the next.
+
+    Attributes:
+        a, b: The level that was finished, and the one it leads to.
+        when: What must hold as the first is finished.
+        sets: Flags that are turned on: shared ones, or ones of the level it leads to.
+    """
+
+    a: str
+    b: str
+    when: Condition = ALWAYS
+    sets: tuple[str, ...] = ()
+    place: Place | None = field(default=None, compare=False, repr=False)
+
+    @property
+    def name(self) -> str:
+        """The way as it is written."""
+        return f"{self.a} -> {self.b}"
+
+
+@dataclass(slots=True)
+class Campaign:
+    """Levels, and the ways between them.
+
+    Attributes:
+        name: Its name.
+        stages: The levels by the names it gives them; the first is where it begins.
+        ways: The ways from each to the next.
+        goal: The level with which it ends.
+        shares: Flags that are one in all levels.
+        expected: What the designer claims of the whole.
+        accepted: Findings that are meant as they are.
+        places: Where its fields stand in its file.
+        file: The file it was read from.
+    """
+
+    name: str
+    stages: dict[str, Stage]
+    ways: list[Onward]
+    goal: str
+    shares: frozenset[str] = frozenset()
+    expected: Expect = field(default_factory=Expect)
+    accepted: tuple[Accepted, ...] = ()
+    places: dict[str, Place] = field(default_factory=dict, compare=False, repr=False)
+    file: str | None = None
+
+    @property
+    def start(self) -> Stage:
+        """The level it begins with."""
+        return next(iter(self.stages.values()))
+
+    def again(self, item: str | None = None) -> set[str]:
+        """The levels that can be come to again and again; with an item: bringing it all the way."""
+        after = {
+            name: [way.b for way in self.ways if way.a == name and self._brings(way, item)]
+            for name in self.stages
+        }
+        found = set()
+        for name in self.stages:
+            seen: set[str] = set()
+            ahead = list(after[name])
+            while ahead:
+                here = ahead.pop()
+                if here not in seen:
+                    seen.add(here)
+                    ahead += after[here]
+            if name in seen:
+                found.add(name)
+        return found
+
+    def _brings(self, way: Onward, item: str | None) -> bool:
+        return item is None or self.stages[way.b].brings_along(item)

@@ -1,0 +1,236 @@
+"""The levels of a campaign as one level: every name has its level's name before it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from .campaign import Campaign, Stage
+from .conditions import And, At, Condition, Done, Has, HasAll, Inside, Not, Opened, Or
+from .effects import NO_EFFECTS, Effects
+from .event import Event
+from .level import Level
+from .lock import Lock
+from .passage import Passage
+from .place import Place
+from .room import Act, Chest, Placement, Room
+from .settings import Inventory, PlayRules
+
+
+class Joined(Level):
+    """A campaign as one level. A thing of a level is ``LEVEL/NAME``; items are of all levels.
+
+    Args:
+        campaign: The campaign.
+
+    Attributes:
+        campaign: The campaign.
+        rooms_of: The names of the rooms of each level.
+    """
+
+    def __init__(self, campaign: Campaign) -> None:
+        super().__init__(campaign.name)
+        self.campaign = campaign
+        self.rooms_of: dict[str, tuple[str, ...]] = {}
+        self._stage_of: dict[str, str] = {}
+        for stage in campaign.stages.values():
+            self._take_up(_Renaming(stage, campaign))
+        first, last = campaign.start, campaign.stages[campaign.goal]
+        self.start = f"{first.name}/{first.level.start}"
+        self.goal = And((Inside(last.name, self.rooms_of[last.name]), self.goals[last.name]))
+        self.inventory, self.rules = first.level.inventory, last.level.rules
+        self.expected, self.accepted = campaign.expected, (*self.accepted, *campaign.accepted)
+        self.places, self.file = campaign.places, campaign.file
+        self.sound = True
+        self._index()
+
+    @property
+    def goals(self) -> dict[str, Condition]:
+        """When each level is finished."""
+        found = {}
+        for stage in self.campaign.stages.values():
+            assert stage.level.goal is not None
+            found[stage.name] = _Renaming(stage, self.campaign).condition(stage.level.goal)
+        return found
+
+    def when(self, number: int) -> Condition:
+        """When one of the ways between levels may be taken, beside its level being finished."""
+        way = self.campaign.ways[number]
+        return _Renaming(self.campaign.stages[way.a], self.campaign).condition(way.when)
+
+    def flag(self, stage: str, name: str) -> str:  # type: ignore[override]
+        """What a flag of a level is called here."""
+        return name if name in self.campaign.shares else f"{stage}/{name}"
+
+    def stage_of(self, room: str) -> str:
+        """The level that a room is in."""
+        return self._stage_of[room]
+
+    def inventory_at(self, room: str) -> Inventory:
+        """How much fits where a room is."""
+        return self.campaign.stages[self.stage_of(room)].level.inventory
+
+    def rules_at(self, room: str) -> PlayRules:
+        """How things are picked up and how a run ends where a room is."""
+        return self.campaign.stages[self.stage_of(room)].level.rules
+
+    def connected(self, rooms: Iterable[str]) -> set[str]:
+        """The rooms that passages and ways between levels lead to, were every one of them open."""
+        found = super().connected(rooms)
+        while True:
+            levels = {self.stage_of(room) for room in found}
+            starts = {
+                f"{way.b}/{self.campaign.stages[way.b].level.start}"
+                for way in self.campaign.ways
+                if way.a in levels
+            }
+            if starts <= found:
+                return found
+            found = super().connected(found | starts)
+
+    def _take_up(self, of: _Renaming) -> None:
+        stage, level = of.stage, of.stage.level
+        for item in level.items.values():
+            told = replace(item, on_pickup=of.effects(item.on_pickup), place=of.place(item.place))
+            self.items.setdefault(item.name, told)
+        shares = self.campaign.shares
+        self._turned |= {of.flag(flag) for flag in level.all_flags()}
+        for flag, on in level.flags.items():
+            if flag not in shares or on:
+                self.flags[of.flag(flag)] = on
+        self.locks |= {of.name(name): of.lock(lock) for name, lock in level.locks.items()}
+        rooms = [of.room(room) for room in level.rooms.values()]
+        self.rooms_of[stage.name] = tuple(room.name for room in rooms)
+        self._stage_of |= dict.fromkeys(self.rooms_of[stage.name], stage.name)
+        self.rooms |= {room.name: room for room in rooms}
+        self.passages += [of.passage(passage) for passage in level.passages]
+        inside = Inside(stage.name, self.rooms_of[stage.name])
+        self.events |= {of.name(name): of.event(one, inside) for name, one in level.events.items()}
+        accepted = (replace(one, name=of.name(one.name)) for one in level.accepted)
+        self.accepted += tuple(accepted)
+
+
+class _Renaming:
+    """The parts of a level with its name before theirs.
+
+    Args:
+        stage: The level.
+        campaign: The campaign.
+    """
+
+    def __init__(self, stage: Stage, campaign: Campaign) -> None:
+        self.stage = stage
+        self.shares = campaign.shares
+
+    def name(self, name: str) -> str:
+        return f"{self.stage.name}/{name}"
+
+    def flag(self, name: str) -> str:
+        return name if name in self.shares else self.name(name)
+
+    def place(self, place: Place | None) -> Place | None:
+        return place and Place(place.line, place.column, self.stage.level.file or "")
+
+    def condition(self, condition: Condition) -> Condition:
+        match condition:
+            case Has(name) if name not in self.stage.level.items:
+                return Has(self.flag(name))
+            case HasAll(item):
+                total = self.stage.level.placed(item)
+                return Has(item, total) if total else And(())
+            case At(room):
+                return At(self.name(room))
+            case Opened(name):
+                return Opened(self.name(name))
+            case Done(name):
+                return Done(self.name(name))
+            case Not(part):
+                return Not(self.condition(part))
+            case And(parts):
+                return And(tuple(self.condition(part) for part in parts))
+            case Or(parts):
+                return Or(tuple(self.condition(part) for part in parts))
+        return condition
+
+    def effects(self, effects: Effects) -> Effects:
+        if effects is NO_EFFECTS:
+            return effects
+        return replace(
+            effects,
+            sets=tuple(map(self.flag, effects.sets)),
+            clears=tuple(map(self.flag, effects.clears)),
+            flips=tuple(map(self.flag, effects.flips)),
+            opens=tuple(map(self.name, effects.opens)),
+        )
+
+    def lock(self, lock: Lock) -> Lock:
+        return replace(
+            lock,
+            name=self.name(lock.name) if lock.name else lock.name,
+            needs=self.condition(lock.needs),
+            from_=self.name(lock.from_) if lock.from_ else None,
+            effects=self.effects(lock.effects),
+            place=self.place(lock.place),
+        )
+
+    def lock_said(self, lock: str | Lock | None) -> str | Lock | None:
+        return self.name(lock) if isinstance(lock, str) else lock and self.lock(lock)
+
+    def room(self, room: Room) -> Room:
+        items = {name: self.placement(one) for name, one in room.items.items()}
+        return replace(
+            room,
+            name=self.name(room.name),
+            items=items,
+            chests={self.name(name): self.chest(one) for name, one in room.chests.items()},
+            switches={self.name(name): self.act(one) for name, one in room.switches.items()},
+            acts={self.name(name): self.act(one) for name, one in room.acts.items()},
+            place=self.place(room.place),
+            cell=None,
+            used_from=None if room.used_from is None else tuple(map(self.name, room.used_from)),
+        )
+
+    def placement(self, one: Placement) -> Placement:
+        return replace(one, needs=self.condition(one.needs), place=self.place(one.place))
+
+    def chest(self, chest: Chest) -> Chest:
+        return replace(
+            chest,
+            name=self.name(chest.name),
+            lock=self.lock_said(chest.lock),
+            effects=self.effects(chest.effects),
+            place=self.place(chest.place),
+        )
+
+    def act(self, act: Act) -> Act:
+        return replace(
+            act,
+            name=self.name(act.name),
+            needs=self.condition(act.needs),
+            teaches=self.flag(act.teaches) if act.teaches else None,
+            effects=self.effects(act.effects),
+            place=self.place(act.place),
+        )
+
+    def passage(self, passage: Passage) -> Passage:
+        return replace(
+            passage,
+            name=self.name(passage.name),
+            a=self.name(passage.a),
+            b=self.name(passage.b),
+            lock=self.lock_said(passage.lock),
+            gate=self.condition(passage.gate) if passage.gate != And(()) else passage.gate,
+            effects=self.effects(passage.effects),
+            part_of=self.name(passage.part_of) if passage.part_of else None,
+            sides=tuple(map(self.name, passage.sides)),
+            place=self.place(passage.place),
+        )
+
+    def event(self, event: Event, inside: Inside) -> Event:
+        return replace(
+            event,
+            name=self.name(event.name),
+            when=And((inside, self.condition(event.when))),
+            effects=self.effects(event.effects),
+            place=self.place(event.place),
+        )

@@ -1,0 +1,108 @@
+"""The rules of a campaign: those of its levels, and the ways from each to the next."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from functools import cached_property
+from typing import Any
+
+from ..level import Event
+from ..level.campaign import Onward
+from ..level.joined import Joined
+from .compile import Compiler
+from .expressions import TRUE, Expression, Is, Negated, all_of
+from .position import PLACE
+from .steps import Set, Step, When
+
+
+class CampaignCompiler(Compiler):
+    """Makes the rules of a campaign.
+
+    Whoever leaves a level that does not keep forgets it: its variables become again what they were
+    at first, so that positions do not multiply from level to level.
+
+    Args:
+        level: The levels of the campaign as one.
+        remembered: Variables that are not forgotten all the same.
+    """
+
+    level: Joined
+
+    def __init__(self, level: Joined, remembered: Collection[int] = ()) -> None:
+        super().__init__(level)
+        self.remembered = remembered
+        for stage in level.campaign.stages.values():
+            if stage.keeps and stage.level.inventory.start:
+                first = stage is level.campaign.start
+                self.names.add("entered", stage.name, begins=int(first))
+
+    @cached_property
+    def _over(self) -> dict[int, Expression]:
+        """For the rooms of a level that ends by itself, but not the campaign: that it goes on."""
+        found: dict[int, Expression] = {}
+        for name, goal in self.level.goals.items():
+            if self._ends_by_itself(name) and name != self.level.campaign.goal:
+                goes_on = Negated(self.names.guard(goal))
+                found |= {self.names.places[room]: goes_on for room in self.level.rooms_of[name]}
+        return found
+
+    def _ends_by_itself(self, stage: str) -> bool:
+        return self.level.campaign.stages[stage].level.rules.finish == "touch"
+
+    def _move(
+        self,
+        what: dict[str, Any],
+        places: tuple[int, ...],
+        guard: Expression,
+        steps: tuple[Step, ...],
+        cost: int = 1,
+    ) -> None:
+        if what["do"] != "finish" and places:
+            guard = all_of(guard, self._over.get(places[0], TRUE))
+        super()._move(what, places, guard, steps, cost)
+
+    def _fit_event(self, event: Event) -> None:
+        stage = event.name.partition("/")[0]
+        self.effects.fit_into(self.level.campaign.stages[stage].level.inventory.slots)
+
+    def _onward(self) -> None:
+        for number, way in enumerate(self.level.campaign.ways):
+            rooms = self.level.rooms_of[way.a]
+            guard = all_of(
+                self.names.guard(self.level.goals[way.a]), self.names.guard(self.level.when(number))
+            )
+            what = {"do": "finish", "level": way.a, "to": way.b}
+            places = tuple(self.names.places[room] for room in rooms)
+            self._move(what, places, guard, tuple(self._carried_over(way)), cost=0)
+
+    def _carried_over(self, way: Onward) -> list[Step]:
+        """What changes on the way from one level to the next."""
+        campaign, index = self.level.campaign, self.names.index
+        here, there = campaign.stages[way.a], campaign.stages[way.b]
+        steps: list[Step] = [
+            Set(index["carried", item], 0)
+            for item in self.level.items
+            if not there.brings_along(item)
+        ]
+        if not here.keeps:
+            steps += [
+                Set(number, self.names.initial[number])
+                for variable, number in index.items()
+                if number not in self.remembered
+                and len(variable) > 1
+                and variable[1].startswith(f"{way.a}/")
+            ]
+        start = f"{way.b}/{there.level.start}"
+        steps.append(Set(PLACE, self.names.places[start]))
+        fits = self.effects.fit_into(there.level.inventory.slots)
+        given = (
+            self.effects.gain(there.level.inventory.start) if there.level.inventory.start else []
+        )
+        if ("entered", way.b) in index:  # a level that keeps gives what one starts with once
+            entered = index["entered", way.b]
+            given = [When(Is(entered, 0), (*given, Set(entered, 1)))]
+        steps += [*given, *fits]
+        return [*steps, *(Set(index["flag", self._flag(way, flag)], 1) for flag in way.sets)]
+
+    def _flag(self, way: Onward, flag: str) -> str:
+        return flag if flag in self.level.campaign.shares else f"{way.b}/{flag}"
