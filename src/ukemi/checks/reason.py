@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
-from ..level import ALWAYS, At, Has, Inventory, Level, Lock, Passage
+from ..level import ALWAYS, At, Has, Level, Lock, Passage
 from ..level.conditions import atoms
 from ..level.names import in_list
 from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules, compile_level
@@ -349,11 +349,10 @@ class Reasons:
                 return
 
     def _full(self, position: Position, found: _Findings) -> None:
-        slots = self.level.inventory.slots
+        slots = self.level.inventory_at(self.rules.places[position[PLACE]]).slots
         if slots is None:
             return
-        roomy = self.level.copy()
-        roomy.inventory = Inventory(self.level.inventory.start, None, self.level.inventory.drop)
+        roomy = self.level.without_slots()
         # By other rules, what was hopeless may not be.
         if self.left <= 0 or self.limits.over or not _can_finish(compile_level(roomy), position):
             return

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..rules import PLACE, Rules
+from ..rules.steps import Set
 
 
 class Ways:
@@ -17,9 +18,10 @@ class Ways:
         self.start = rules.start()[PLACE]
         self.leads: list[set[int]] = [set() for _ in rules.places]
         for move in rules.moves:
-            if move.what["do"] == "walk":
-                for place in move.places:
-                    self.leads[place].add(self.places[move.what["to"]])
+            for step in move.steps:
+                if isinstance(step, Set) and step.variable == PLACE:
+                    for place in move.places:
+                        self.leads[place].add(step.value)
         self._known: dict[str, set[int]] = {}
 
     def around(self, room: str) -> set[int]:

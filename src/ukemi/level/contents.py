@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from dataclasses import replace
 from typing import TYPE_CHECKING, Any, NamedTuple, Self
 
 from .conditions import At, Condition, Has
@@ -199,8 +200,14 @@ class Contents:
 
     def copy(self) -> Self:
         """A copy that shares the parts, to be given others."""
-        copy = type(self)(self.name)
+        copy = object.__new__(type(self))
         copy.__dict__.update(self.__dict__)
+        return copy
+
+    def without_slots(self) -> Self:
+        """A copy in which any number of things can be carried."""
+        copy = self.copy()
+        copy.inventory = replace(self.inventory, slots=None)
         return copy
 
     def placed(self, item: str) -> int:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from typing import Self
 
 from .campaign import Campaign, Stage
 from .conditions import And, At, Condition, Done, Has, HasAll, Inside, Not, Opened, Or
@@ -33,6 +34,7 @@ class Joined(Level):
         self.campaign = campaign
         self.rooms_of: dict[str, tuple[str, ...]] = {}
         self._stage_of: dict[str, str] = {}
+        self._roomy = False
         for stage in campaign.stages.values():
             self._take_up(_Renaming(stage, campaign))
         first, last = campaign.start, campaign.stages[campaign.goal]
@@ -68,7 +70,14 @@ class Joined(Level):
 
     def inventory_at(self, room: str) -> Inventory:
         """How much fits where a room is."""
-        return self.campaign.stages[self.stage_of(room)].level.inventory
+        inventory = self.campaign.stages[self.stage_of(room)].level.inventory
+        return replace(inventory, slots=None) if self._roomy else inventory
+
+    def without_slots(self) -> Self:
+        """A copy in which any number of things can be carried."""
+        copy = super().without_slots()
+        copy._roomy = True
+        return copy
 
     def rules_at(self, room: str) -> PlayRules:
         """How things are picked up and how a run ends where a room is."""

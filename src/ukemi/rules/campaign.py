@@ -63,7 +63,7 @@ class CampaignCompiler(Compiler):
 
     def _fit_event(self, event: Event) -> None:
         stage = event.name.partition("/")[0]
-        self.effects.fit_into(self.level.campaign.stages[stage].level.inventory.slots)
+        self.effects.fit_into(self.level.inventory_at(self.level.rooms_of[stage][0]).slots)
 
     def _onward(self) -> None:
         for number, way in enumerate(self.level.campaign.ways):
@@ -94,7 +94,7 @@ class CampaignCompiler(Compiler):
             ]
         start = f"{way.b}/{there.level.start}"
         steps.append(Set(PLACE, self.names.places[start]))
-        fits = self.effects.fit_into(there.level.inventory.slots)
+        fits = self.effects.fit_into(self.level.inventory_at(start).slots)
         given = (
             self.effects.gain(there.level.inventory.start) if there.level.inventory.start else []
         )

@@ -57,7 +57,10 @@ WAY = Fields(
     "a way between levels",
     Field("when", ConditionType(), "What must hold as the level before is finished."),
     Field(
-        "sets", Several(NewName("a flag")), "Flags turned on: shared, or of the level it leads to."
+        "sets",
+        Several(NewName("a flag")),
+        "Flags turned on: shared, or of the level it leads to.",
+        attr="turns_on",  # effects are of one level, and this is of two
     ),
 )
 
@@ -314,7 +317,8 @@ def _way(
         said["when"] = _room_or(said["when"], level)
         check_condition(level, level.all_flags(), said["when"], nodes["when"], notes)
     known = shares | stages[b].level.all_flags()
-    for flag in said.get("sets", ()):
+    said["sets"] = said.pop("turns_on", ())
+    for flag in said["sets"]:
         if flag not in known:
             message = f"{flag!r} is no flag of {b}, and not under `shares`"
             notes.add("unknown-name", message, nodes["sets"], nearest(flag, known))
