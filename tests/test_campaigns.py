@@ -23,6 +23,7 @@ from ukemi.level.joined import Joined
 from ukemi.report import report_dict
 from ukemi.rules import compile_level
 from ukemi.search import Limits
+from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.symbolic import symbolic_space
 
 from .helpers import run
@@ -306,3 +307,32 @@ def status_by(naive: NaiveCampaign, able: set[Any], done: Any) -> str:
     if any(done(one) for one in able):
         return "optional" if any(naive.over(one) for one in without) else "required"
     return "only-when-stuck" if any(done(one) for one in naive.spots) else "never"
+
+
+def over(level: Joined, space_of: Any) -> ukemi.Report:
+    """The report of a campaign over spaces of one kind."""
+
+    def space(rules: Any) -> Any:
+        found = space_of(rules)
+        assume(found is not None and found.complete)
+        return found
+
+    rules = compile_level(level)
+    return report_on(
+        OverCampaign(level, rules, space(rules), lambda more: OverSets(level, more, space(more)))
+    )
+
+
+@given(st.randoms(use_true_random=False))
+@settings(max_examples=max(LEVELS // 8, 10), deadline=None)
+def test_diagrams_of_campaigns_answer_as_positions_do(random: Random) -> None:
+    level = loaded(*campaigns(random))
+    expected = over(level, lambda rules: ExplicitSpace(rules, Limits(20_000)))
+    found = over(level, lambda rules: symbolic_space(rules, Limits(memory=1 << 26).begin()))
+    assert told(found) == told(expected)
+    assert found.search.positions == expected.search.positions
+    left = [
+        sorted(one.subject for one in report.findings if one.code == "left-behind")
+        for report in (found, expected)
+    ]
+    assert left[0] == left[1]

@@ -11,9 +11,10 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..checks import Report, check_level
-from ..checks.check import unreached_rooms
+from ..checks.check import answering, unreached_rooms
 from ..files import load
 from ..level import Level, LevelError
+from ..level.joined import Joined
 from ..search import MAX_POSITIONS, Limits, Route
 from ..search.limits import Deadline
 from .check import MaxPositions, MaxSeconds
@@ -83,11 +84,13 @@ def draw(
 
 
 def _figure(level: Level, view: View, route: str | None, limits: Limits) -> Figure:
-    from ..draw import draw_inventory, draw_locks, draw_map, draw_order
+    from ..draw import draw_campaign, draw_inventory, draw_locks, draw_map, draw_order
 
     if view == View.MAP and route is None:
         # Only what is out of reach is asked, and not for long: a picture is wanted at once.
         brief = replace(limits.at_most(50_000), deadline=Deadline(BRIEF))
+        if isinstance(level, Joined):
+            return draw_campaign(level, answering(level, brief.begin()).levels())
         return draw_map(level, unreached=unreached_rooms(level, brief))
     report = check_level(level, limits)
     match view:

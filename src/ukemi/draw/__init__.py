@@ -1,6 +1,7 @@
 """Pictures of a level: its map, what is carried along a route, the order of things,
 keys and locks, and how simulated players fared."""
 
+from .campaign import draw_campaign
 from .inventory import draw_inventory
 from .locks import draw_locks
 from .map import draw_map, save
@@ -9,6 +10,7 @@ from .shares import draw_shares
 from .style import drawn_dark
 
 __all__ = [
+    "draw_campaign",
     "draw_inventory",
     "draw_locks",
     "draw_map",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Collection, Iterable
+from collections.abc import Collection, Iterable, Mapping
 from io import BytesIO
 from pathlib import Path
 from typing import Any
@@ -60,6 +60,30 @@ def draw_map(
         return draw_tiles(level, route, unreached, axes)
     written = {name: room_lines(level, room) for name, room in level.rooms.items()}
     labels = {passage.name: passage_lines(level, passage) for passage in level.passages}
+    return draw_boxes(level, written, labels, route, unreached, axes)
+
+
+def draw_boxes(
+    level: Level,
+    written: Mapping[str, list[Written]],
+    labels: Mapping[str, list[Written]],
+    route: Route | None = None,
+    unreached: Collection[str] = frozenset(),
+    axes: Axes | None = None,
+) -> Figure:
+    """Draw the rooms of a level as boxes, and its passages as lines between them.
+
+    Args:
+        level: The level.
+        written: What is written in each room.
+        labels: What is written on each passage.
+        route: A route to lay on it.
+        unreached: Rooms that no run enters.
+        axes: Where to draw; ``None`` for a figure of its own.
+
+    Returns:
+        The figure.
+    """
     widths: dict[frozenset[str], float] = {}
     for passage in level.passages:
         pair = frozenset((passage.a, passage.b))
@@ -135,7 +159,7 @@ def _room_size(lines: list[Written]) -> tuple[float, float]:
 
 
 def _place_labels(
-    lines: list[Way], labels: dict[str, list[Written]], rooms: list[Box]
+    lines: list[Way], labels: Mapping[str, list[Written]], rooms: list[Box]
 ) -> dict[str, Box]:
     placed: dict[str, Box] = {}
     for way in lines:
