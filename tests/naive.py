@@ -430,10 +430,10 @@ class Naive:
                 lock = self.level.lock_of(chest)
                 gifts = {*chest.holds, *chest.effects.gives, *(lock.effects.gives if lock else {})}
                 if gifts & kinds:
-                    found[f"{room.name}/{chest.name}"] = chest.name
+                    found[f"{room.name}/{chest.name.split(chr(47))[-1]}"] = chest.name
             for act in room.all_acts():
                 if set(act.effects.gives) & kinds:
-                    found[f"{room.name}/{act.name}"] = act.name
+                    found[f"{room.name}/{act.name.split(chr(47))[-1]}"] = act.name
         for event in self.level.events.values():
             if set(event.effects.gives) & kinds:
                 found[event.name] = event.name

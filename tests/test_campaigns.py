@@ -169,7 +169,10 @@ class NaiveCampaign(Naive):
                 if move["do"] == "finish" and "to" in move:
                     entering[after.stage].append(after)
         counts = {
-            name: {item: [dict(one.spot.carried).get(item, 0) for one in some] for item in self.level.items}
+            name: {
+                item: [dict(one.spot.carried).get(item, 0) for one in some]
+                for item in self.level.items
+            }
             for name, some in entering.items()
         }
         return {

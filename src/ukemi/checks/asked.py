@@ -30,6 +30,8 @@ def all_conditions(level: Level) -> Iterator[Asked]:
     """Every condition of a level but those it merely claims, the goal first."""
     if level.goal is not None:
         yield Asked(level.goal, "goal", level.places.get("goal"))
+    for condition, _, name, place in level.between():
+        yield Asked(condition, name, place)
     for lock in level.locks.values():
         yield Asked(lock.needs, lock.name or "", lock.place)
     for room in level.rooms.values():
@@ -116,17 +118,18 @@ def most_had(level: Level) -> dict[str, int | None]:
         so_far = most[item]
         most[item] = None if again or so_far is None else so_far + count
 
-    for item, count in level.inventory.start.items():
-        more(item, count)
+    anew = level.again()
+    for item, count in (one for start in level.starts() for one in start.items()):
+        more(item, count, anew)
     for room in level.rooms.values():
         for placement in room.items.values():
-            more(placement.item, placement.count)
+            more(placement.item, placement.count, anew)
         for chest in room.chests.values():
             for item, count in chest.holds.items():
-                more(item, count)
+                more(item, count, anew)
     for gives, again in _gifts(level):
         for item, count in gives.items():
-            more(item, count, again)
+            more(item, count, again or anew)
     for kind in level.items.values():
         bound = most[kind.name]
         if kind.max is not None:

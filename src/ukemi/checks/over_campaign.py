@@ -7,7 +7,7 @@ positions where none of them is come to by ways that keep out of where it is don
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from functools import cached_property
 from typing import Any
 
@@ -151,22 +151,33 @@ class OverCampaign(OverSets):
             return found
         try:
             for stage in self.level.campaign.stages:
-                found += self._left_behind(stage)
+                for one in self._left_behind(stage, {item for _, item, _, _ in found}):
+                    found.append(one)
         except (CutShortError, MemoryError):
             pass  # what was found so far is so
         return found
 
-    def _left_behind(self, stage: str) -> list[tuple[str, str, int, Route]]:
-        entering = self.space.led_to(self._ways_into(stage))
+    def _left_behind(self, stage: str, told: set[str]) -> Iterator[tuple[str, str, int, Route]]:
+        """What a level can be entered with too little of, by a way that loses the campaign.
+
+        Where it was lost before, that is told only of items not told of another level.
+        """
+        ways = self._ways_into(stage)
+        entering = self.space.led_to(ways)
         good, bad = entering & self.can_finish, entering & self.lost
-        found: list[tuple[str, str, int, Route]] = []
         if not good or not bad:
-            return found
+            return
         for item in self.level.items:
             least = self._range(item, good)[0]
-            carried = self.rules.index["carried", item]
-            fewer = bad - self.space.where(AtLeast(carried, least)) if least else bad - bad
-            route = self._route_to(fewer) if fewer else None
-            if route is not None:
-                found.append((stage, item, least, route))
-        return found
+            if not least:
+                continue
+            enough = self.space.where(AtLeast(self.rules.index["carried", item], least))
+            losing = self.space.leading(self.can_finish, bad - enough)
+            found = self._quickest(
+                {move: sources for move, sources in losing.items() if move.number in ways}
+            )
+            if found is not None:
+                run, move = found
+                yield stage, item, least, self._route(run, move, certain=self.complete)
+            elif item not in told and (route := self._route_to(bad - enough)) is not None:
+                yield stage, item, least, route

@@ -76,10 +76,10 @@ def rewards(level: Level) -> dict[str, str]:
             lock = level.lock_of(chest)
             given = {*chest.holds, *chest.effects.gives, *(lock.effects.gives if lock else ())}
             if given & kinds:
-                found[f"{room.name}/{chest.name}"] = chest.name
+                found[f"{room.name}/{_short(chest.name)}"] = chest.name
         for act in room.all_acts():
             if act.effects.gives.keys() & kinds:
-                found[f"{room.name}/{act.name}"] = act.name
+                found[f"{room.name}/{_short(act.name)}"] = act.name
     for event in level.events.values():
         if event.effects.gives.keys() & kinds:
             found[event.name] = event.name
@@ -99,3 +99,8 @@ def item_sources(level: Level, item: str) -> list[str]:
         sources += [act.name for act in room.all_acts() if item in act.effects.gives]
     sources += [event.name for event in level.events.values() if item in event.effects.gives]
     return sources
+
+
+def _short(name: str) -> str:
+    """A name without that of its level, in a campaign."""
+    return name.rpartition("/")[2]

@@ -16,7 +16,7 @@ from ..report import report_dict, report_lines, summary_lines, table_lines
 from ..report.as_json import unreadable_dict
 from ..report.on_console import print_lines
 from ..search import MAX_POSITIONS, Limits
-from .checking import ALL, TOLD, Checked, Mending, check_file
+from .checking import ALL, TOLD, Asking, Checked, check_file
 from .level_files import STANDARD_INPUT, level_files
 from .output import CANNOT_READ, complain, fail, tell
 from .searching import MaxMemory, limits_of, searching
@@ -78,6 +78,13 @@ def check(
     knowing: Annotated[
         bool, typer.Option("--knowing", help="Ask again for a player who knows the level's codes.")
     ] = False,
+    entered_with: Annotated[
+        str | None,
+        typer.Option(
+            help="Check a level of a campaign as if come into with this: `lantern,3 grain`.",
+            metavar="ITEMS",
+        ),
+    ] = None,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
     max_memory: MaxMemory = None,
@@ -99,7 +106,8 @@ def check(
     checked: list[Checked] = []
     codes: set[int] = set()
     mending = TOLD if format == Format.TEXT else ALL
-    for one in _check_all(levels, limits, knowing, jobs, mending):
+    asking = Asking(knowing, mending, entered_with)
+    for one in _check_all(levels, limits, asking, jobs):
         if isinstance(one, LevelError):
             complain(*one.lines())
         codes.add(_exit_code(one, strict))  # what is not told counts all the same
@@ -123,18 +131,16 @@ def check(
     raise typer.Exit(next((code for code in (CANNOT_READ, 1, 3) if code in codes), 0))
 
 
-def _check_all(
-    levels: list[str], limits: Limits, knowing: bool, jobs: int, mending: Mending
-) -> Iterator[Checked]:
+def _check_all(levels: list[str], limits: Limits, asking: Asking, jobs: int) -> Iterator[Checked]:
     """Check levels one after another, or several at a time."""
     if min(jobs, len(levels)) > 1 and STANDARD_INPUT not in levels:
         from .parallel import check_parallel
 
-        yield from check_parallel(levels, limits, knowing, mending, jobs, _with_progress)
+        yield from check_parallel(levels, limits, asking, jobs, _with_progress)
         return
     for file in _with_progress(levels):
         with searching(limits) as watched:
-            yield check_file(file, watched, knowing, mending)
+            yield check_file(file, watched, asking)
 
 
 def _check_codes(only: list[str]) -> None:

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+import re
 import sys
+from dataclasses import replace
 from typing import NamedTuple
 
 from ..checks import Report, check_level
 from ..files import load, loads
-from ..level import Level, LevelError
+from ..level import Level, LevelError, Problem
+from ..level.joined import Joined
+from ..level.names import nearest
 from ..search import Limits
 from .level_files import STANDARD_INPUT
 
@@ -28,21 +32,38 @@ TOLD = Mending(("error",), 24, 1, 1.0)
 ALL = Mending(("error", "warning"), 200, 3, 10.0)
 
 
-def check_file(file: str, limits: Limits, knowing: bool, mending: Mending) -> Checked:
+class Asking(NamedTuple):
+    """What is asked of a level.
+
+    Attributes:
+        knowing: Whether to ask again for a player who knows its codes.
+        mending: How far to look for mends.
+        entered_with: What is carried into it besides, as ``lantern,3 grain``.
+    """
+
+    knowing: bool = False
+    mending: Mending = TOLD
+    entered_with: str | None = None
+
+
+def check_file(file: str, limits: Limits, asking: Asking) -> Checked:
     """Check the level in a file; what is wrong with the file is given back, not raised."""
     try:
-        return check_and_mend(file, limits, knowing, mending)
+        return check_and_mend(file, limits, asking)
     except LevelError as error:
         return error
 
 
-def check_and_mend(file: str, limits: Limits, knowing: bool, mending: Mending) -> Report:
+def check_and_mend(file: str, limits: Limits, asking: Asking) -> Report:
     """Check the level in a file, and look for what mends it.
 
     Raises:
         LevelError: It cannot be read or played.
     """
-    report = check_level(_load(file), limits, knowing)
+    level, mending = _load(file), asking.mending
+    if asking.entered_with is not None:
+        level = _entered_with(level, asking.entered_with)
+    report = check_level(level, limits, asking.knowing)
     which = [one for one in report.findings if one.severity in mending.severities]
     if not which:
         return report
@@ -54,3 +75,31 @@ def check_and_mend(file: str, limits: Limits, knowing: bool, mending: Mending) -
 
 def _load(file: str) -> Level:
     return loads(sys.stdin.read()) if file == STANDARD_INPUT else load(file)
+
+
+def _entered_with(level: Level, said: str) -> Level:
+    """A level as if come into with some items."""
+    counts: dict[str, int] = dict(level.inventory.start)
+    for part in said.split(","):
+        found = re.fullmatch(r"\s*(?:([1-9][0-9]{0,5})\s+)?(\S+)\s*", part)
+        if found is None:
+            raise _not_entered(level, f"{part.strip()!r} is no item with a count before it", part)
+        if isinstance(level, Joined):
+            raise _not_entered(level, "a campaign begins with its first level's inventory", part)
+        name = found[2]
+        if name not in level.items:
+            message = f"{name!r} is not the name of an item"
+            raise _not_entered(level, message, name, nearest(name, level.items))
+        counts[name] = counts.get(name, 0) + int(found[1] or 1)
+        most = level.items[name].max
+        if most is not None and counts[name] > most and level.items[name].kind == "supply":
+            counts[name] = most
+    entered = level.copy()
+    entered.inventory = replace(level.inventory, start=counts)
+    entered.sound = False  # what is carried now may not fit
+    return entered
+
+
+def _not_entered(level: Level, why: str, text: str, near: str | None = None) -> LevelError:
+    message = f"--entered-with: {why}"
+    return LevelError([Problem("unknown-name", message, None, text, near)], level.file)

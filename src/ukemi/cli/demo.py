@@ -7,13 +7,14 @@ from typing import Annotated
 
 import typer
 
-from ..demo import DEMO_LEVELS, DemoLevel
+from ..demo import DEMO_CAMPAIGN, DEMO_LEVELS, DemoLevel, campaign_text
 from ..files.writing import WriteError, write_file
 from ..level import LevelError
+from ..level.joined import Joined
 from ..report import Line, report_lines
 from ..report.on_console import print_lines
 from ..search import Limits
-from .checking import TOLD, check_and_mend
+from .checking import Asking, check_and_mend
 from .output import fail, fail_reading
 
 
@@ -27,6 +28,7 @@ def demo(
         folder.mkdir(parents=True, exist_ok=True)
         for level in DEMO_LEVELS:
             _show(level, folder)
+        _show_campaign(folder)
     except LevelError as error:
         fail_reading(error)
     except OSError as error:
@@ -45,13 +47,30 @@ def demo(
     print_lines(lines)
 
 
+def _show_campaign(folder: Path) -> None:
+    from ..draw import draw_campaign, save
+
+    for name in DEMO_CAMPAIGN:
+        if not (folder / name).exists():
+            write_file(folder / name, campaign_text(name), over=False)
+    file = folder / DEMO_CAMPAIGN[0]
+    report = check_and_mend(str(file), Limits(), Asking())
+    assert isinstance(report.level, Joined)
+    picture = file.with_suffix(".png")
+    save(draw_campaign(report.level, report.answers.levels), picture)
+    shows = "a campaign of three levels: what is forgotten in one is missed in the next"
+    print_lines([Line("", f"--- {shows} ---", "bold")])
+    print_lines(report_lines(report))
+    print_lines([Line("Picture", str(picture), "", 2), Line("", "")])
+
+
 def _show(shown: DemoLevel, folder: Path) -> None:
     from ..draw import draw_map, save
 
     file = folder / shown.file
     if not file.exists():  # one that is there may have been worked on: it is used as it is
         write_file(file, shown.text(), over=False)
-    report = check_and_mend(str(file), Limits(), knowing=False, mending=TOLD)
+    report = check_and_mend(str(file), Limits(), Asking())
     routes = [finding.route for finding in report.findings if finding.route is not None]
     picture = file.with_suffix(".png")
     save(draw_map(report.level, routes[0] if routes else report.routes.get("finish")), picture)

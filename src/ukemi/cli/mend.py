@@ -127,9 +127,9 @@ def _apply(told: list[Finding], number: int, report: Report) -> None:
         many = f"there are {len(mends)}" if len(mends) > 1 else f"there is {len(mends) or 'none'}"
         fail(f"--apply {number}: no mend has this number; {many}")
     mend = mends[number - 1]
-    file = str(report.level.file)
+    file, _ = mend.source(report.level)
     try:
-        write_file(file, mend.apply(report.level).text or "", over=True)
+        write_file(file, mend.new_text(report.level), over=True)
     except OSError as error:
         fail(str(error))
     tell(f"{mend.say}:")

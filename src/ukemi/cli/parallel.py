@@ -15,7 +15,7 @@ from multiprocessing.sharedctypes import Synchronized
 from ..level import LevelError, Problem
 from ..search import Limits
 from ..search.limits import Deadline
-from .checking import Checked, Mending, check_file
+from .checking import Asking, Checked, check_file
 
 Work = Callable[[str], Checked]
 
@@ -35,8 +35,7 @@ class SharedDeadline(Deadline):
 def check_parallel(
     levels: list[str],
     limits: Limits,
-    knowing: bool,
-    mending: Mending,
+    asking: Asking,
     jobs: int,
     shown: Callable[[Iterable[Checked], int], Iterator[Checked]],
 ) -> Iterator[Checked]:
@@ -45,8 +44,7 @@ def check_parallel(
     Args:
         levels: The level files.
         limits: How far each search may go; they share the memory.
-        knowing: Whether to ask again for a player who knows the codes.
-        mending: How far to look for mends.
+        asking: What is asked of them.
         jobs: How many processes, at the most: no more than there are levels or processors.
         shown: Goes through the results and shows how far it is.
 
@@ -55,7 +53,7 @@ def check_parallel(
     """
     jobs = max(1, min(jobs, len(levels), os.cpu_count() or 1))
     memory = None if limits.memory is None else limits.memory // jobs
-    work = partial(_check, limits=replace(limits, memory=memory), knowing=knowing, mending=mending)
+    work = partial(_check, limits=replace(limits, memory=memory), asking=asking)
     stopped = get_context().Value("b", 0)
 
     def stop(number: int, frame: object) -> None:
@@ -69,9 +67,9 @@ def check_parallel(
         signal.signal(signal.SIGINT, before)
 
 
-def _check(file: str, limits: Limits, knowing: bool, mending: Mending) -> Checked:
+def _check(file: str, limits: Limits, asking: Asking) -> Checked:
     limits = replace(limits, deadline=SharedDeadline(limits.seconds))
-    return check_file(file, limits, knowing, mending)
+    return check_file(file, limits, asking)
 
 
 def _begin(stopped: Synchronized[int]) -> None:

@@ -11,7 +11,7 @@ from ..files.writing import write_file
 from ..level import LevelError
 from ..search import MAX_POSITIONS
 from .check import Levels, MaxPositions, MaxSeconds
-from .checking import ALL, check_and_mend
+from .checking import ALL, Asking, check_and_mend
 from .level_files import level_files
 from .output import fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching
@@ -35,7 +35,7 @@ def report(
     levels = level_files(levels)
     try:
         with searching(limits) as watched:
-            reports = [check_and_mend(file, watched, False, ALL) for file in levels]
+            reports = [check_and_mend(file, watched, Asking(mending=ALL)) for file in levels]
         page = html_page(reports, {n: svg_map(one.level) for n, one in enumerate(reports)})
         write_file(output, page, endings=(".html", ".htm"), inputs=levels)
     except LevelError as error:

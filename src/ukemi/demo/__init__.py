@@ -26,11 +26,20 @@ DEMO_LEVELS = (
 )
 
 
+#: A campaign, and the levels it names: its first file is the campaign.
+DEMO_CAMPAIGN = ("mill-year.yaml", "year-landing.yaml", "year-cellar.yaml", "year-loft.yaml")
+
+
+def campaign_text(file: str) -> str:
+    """The text of a file of the campaign that ships."""
+    return _read("campaign", file)
+
+
 def starter(kind: str) -> str:
     """A small commented level to start from.
 
     Args:
-        kind: ``rooms`` or ``map``.
+        kind: ``rooms``, ``map``, ``campaign``, or one of its levels: ``first-level``, ``second-level``.
 
     Returns:
         The text of a level file.

@@ -72,7 +72,7 @@ def _in_level(campaign: Campaign, stage: Stage, answer: LevelAnswer | None) -> l
 def _on_way(campaign: Campaign, way: Onward) -> list[Written]:
     there = campaign.stages[way.b]
     brings = "all" if there.brings is None else in_list(sorted(there.brings)) or "nothing"
-    lines = [Written(f"brings {brings}")]
+    lines = [Written(way.name, bold=True), Written(f"brings {brings}")]
     if way.when != ALWAYS:
         lines.append(Written(f"when {way.when}"))
     if way.sets:

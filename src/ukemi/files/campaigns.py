@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
 from ..level import Level, LevelError, Problem
 from ..level.joined import Joined
 from ..level.language.campaigns import read_campaign
+from .yaml_nodes import compose
 
 
 def is_campaign(node: Any) -> bool:
@@ -15,13 +17,16 @@ def is_campaign(node: Any) -> bool:
     return node.id == "mapping" and any(key.value == "campaign" for key, _ in node.value)
 
 
-def campaign_from(node: Any, file: str | None, load: Any) -> Joined:
+def campaign_from(
+    node: Any, file: str | None, load: Any, texts: Mapping[str, str] | None = None
+) -> Joined:
     """A campaign from raw values; its level files lie in its folder or below it.
 
     Args:
         node: The whole file.
         file: Its name; without one there is no folder for its levels to be in.
         load: Reads a level file.
+        texts: What its files say, where that is known.
 
     Raises:
         LevelError: Something is wrong with the campaign or one of its levels.
@@ -39,7 +44,34 @@ def campaign_from(node: Any, file: str | None, load: Any) -> Joined:
             raise _refused("it is a campaign itself, and no level", name)
         return level
 
-    return read_campaign(node, file, read)
+    joined = read_campaign(node, file, read)
+    joined.texts = dict(texts or {})
+    for stage in joined.campaign.stages.values():
+        if stage.level.file is not None and stage.level.text is not None:
+            joined.texts.setdefault(stage.level.file, stage.level.text)
+    return joined
+
+
+def with_texts(level: Joined, texts: Mapping[str, str]) -> Joined:
+    """A campaign read again, with other texts for some of its files.
+
+    Args:
+        level: The campaign.
+        texts: The texts, by file.
+
+    Raises:
+        LevelError: With them, something is wrong.
+    """
+    from .read import loads  # which reads campaigns too
+
+    known = {**level.texts, **texts}
+    file = str(level.file)
+    return campaign_from(
+        compose(known[file], file),
+        file,
+        lambda path: loads(known[str(path)], str(path)),
+        known,
+    )
 
 
 def _refused(message: str, name: str) -> LevelError:

@@ -72,7 +72,7 @@ def loads(text: str, file: str | None = None) -> Level:
     name = Path(file).stem if file else "level"
     node = compose(text, file)
     level = (
-        campaign_from(node, file, load)
+        campaign_from(node, file, load, {file: text} if file else None)
         if is_campaign(node)
         else read_level(node, file, name, csv_reader(file))
     )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..level.language.campaigns import CAMPAIGN
 from ..level.language.whole import LEVEL
 
 
@@ -24,4 +25,20 @@ def level_schema() -> dict[str, Any]:
         "type": "object",
         "required": ["goal"],
         "anyOf": [{"required": ["start", "rooms"]}, {"required": ["maps"]}],
+    }
+
+
+def campaign_schema() -> dict[str, Any]:
+    """The JSON Schema (draft 2020-12) of a campaign file.
+
+    Example:
+        >>> sorted(campaign_schema()["required"])
+        ['campaign', 'levels']
+    """
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "A Ukemi campaign",
+        **CAMPAIGN.schema(),
+        "type": "object",
+        "required": ["campaign", "levels"],
     }

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Any, NamedTuple, Self
 
 from .conditions import At, Condition, Has
+from .effects import Effects
 from .event import Event
 from .item import Item
 from .language.nodes import Node
@@ -227,6 +228,18 @@ class Contents:
     def rules_at(self, room: str) -> PlayRules:
         """How things are picked up and how a run ends where a room is."""
         return self.rules
+
+    def starts(self) -> list[dict[str, int]]:
+        """What is carried from the start; in a campaign, what each level adds to that."""
+        return [self.inventory.start]
+
+    def again(self) -> bool:
+        """Whether what is in it can be come to anew: only in a campaign that goes round."""
+        return False
+
+    def between(self) -> Iterator[tuple[Condition, Effects, str, Place | None]]:
+        """What is asked, and done, between the levels of a campaign: none in a level by itself."""
+        return iter(())
 
     def connected(self, rooms: Iterable[str]) -> set[str]:
         """The rooms that passages lead to from some rooms, were every door and gate open."""

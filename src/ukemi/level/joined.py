@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from typing import Self
 
@@ -27,6 +27,7 @@ class Joined(Level):
     Attributes:
         campaign: The campaign.
         rooms_of: The names of the rooms of each level.
+        texts: What its files say, by their names.
     """
 
     def __init__(self, campaign: Campaign) -> None:
@@ -35,6 +36,7 @@ class Joined(Level):
         self.rooms_of: dict[str, tuple[str, ...]] = {}
         self._stage_of: dict[str, str] = {}
         self._roomy = False
+        self.texts: dict[str, str] = {}
         for stage in campaign.stages.values():
             self._take_up(_Renaming(stage, campaign))
         first, last = campaign.start, campaign.stages[campaign.goal]
@@ -82,6 +84,24 @@ class Joined(Level):
     def rules_at(self, room: str) -> PlayRules:
         """How things are picked up and how a run ends where a room is."""
         return self.campaign.stages[self.stage_of(room)].level.rules
+
+    def starts(self) -> list[dict[str, int]]:
+        """What each level adds to what is carried."""
+        return [stage.level.inventory.start for stage in self.campaign.stages.values()]
+
+    def again(self) -> bool:
+        """Whether some level can be come to anew."""
+        return bool(self.campaign.again())
+
+    def between(self) -> Iterator[tuple[Condition, Effects, str, Place | None]]:
+        """What each level asks to be finished and each way to be taken, and what the ways set."""
+        for name, goal in self.goals.items():
+            yield goal, NO_EFFECTS, name, self.campaign.stages[name].place
+        for number, way in enumerate(self.campaign.ways):
+            flags = tuple(
+                flag if flag in self.campaign.shares else f"{way.b}/{flag}" for flag in way.sets
+            )
+            yield self.when(number), Effects(sets=flags), way.name, way.place
 
     def connected(self, rooms: Iterable[str]) -> set[str]:
         """The rooms that passages and ways between levels lead to, were every one of them open."""

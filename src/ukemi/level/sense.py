@@ -237,6 +237,9 @@ def all_effects(level: Level) -> Iterator[Happening]:
         if effects is not NO_EFFECTS:
             what = {Item: "picking up ", Lock: "lock "}.get(type(owner), "")
             yield effects, again, f"{what}{owner.name!r}", owner.place
+    for _, effects, name, place in level.between():
+        if effects is not NO_EFFECTS:
+            yield effects, True, repr(name), place
 
 
 def _owned_effects(

@@ -11,8 +11,10 @@ from ..checks.result import SEVERITIES
 from ..files import dumps
 from ..files.editing import edited, plain
 from ..files.read import from_plain
-from ..level import LevelError
+from ..level import Level, LevelError
+from ..level.joined import Joined
 from ..search import Limits
+from .campaigns import changes_of_campaign
 from .kinds import changes
 from .mend import Mend
 from .site import Site
@@ -104,6 +106,9 @@ def find_mends(report: Report, finding: Finding, budget: Budget, most: int = 3) 
         'make mill -> quay two-way'
     """
     level = report.level
+    if isinstance(level, Joined):
+        yield from _of_campaign(level, report, finding, budget, most)
+        return
     document = plain(dumps(level), level.file)
     seen: list[object] = []
     warning: list[Mend] = []  # these help, but have the level warned of something else
@@ -119,7 +124,11 @@ def find_mends(report: Report, finding: Finding, budget: Budget, most: int = 3) 
         seen.append(new)
         if not budget.spend():
             break
-        warns = _new_warnings(report, finding, new, budget)
+        try:
+            after = from_plain(new, level)
+        except LevelError:
+            continue
+        warns = _new_warnings(report, finding, after, budget)
         if warns is None:
             continue
         mend = Mend(say, tuple(edits), warns)
@@ -131,8 +140,24 @@ def find_mends(report: Report, finding: Finding, budget: Budget, most: int = 3) 
     yield from warning[:most]
 
 
+def _of_campaign(
+    level: Joined, report: Report, finding: Finding, budget: Budget, most: int
+) -> Iterator[Mend]:
+    for mend in changes_of_campaign(level, report, finding):
+        if most <= 0 or not budget.spend():
+            return
+        try:
+            after = mend.apply(level)
+        except LevelError:
+            continue
+        warns = _new_warnings(report, finding, after, budget)
+        if warns is not None:
+            most -= 1
+            yield replace(mend, warns=warns)
+
+
 def _new_warnings(
-    report: Report, finding: Finding, document: object, budget: Budget
+    report: Report, finding: Finding, changed: Level, budget: Budget
 ) -> tuple[str, ...] | None:
     """What a changed level is newly warned of; ``None`` where it is not proven to be mended.
 
@@ -140,7 +165,7 @@ def _new_warnings(
     """
     limits = (budget.limits or Limits()).at_most(budget.positions)
     try:
-        after = check_level(from_plain(document, report.level), limits)
+        after = check_level(changed, limits)
     except LevelError:
         return None
     if not after.search.complete:

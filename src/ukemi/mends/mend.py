@@ -43,6 +43,15 @@ class Mend:
         """
         return change(level, *self.edits)
 
+    def source(self, level: Level) -> tuple[str, str]:
+        """The file that it changes, and what that says."""
+        return str(level.file), dumps(level)
+
+    def new_text(self, level: Level) -> str:
+        """The text of the file that it changes, with the change made."""
+        file, text = self.source(level)
+        return edited_text(text, list(self.edits), None if level.file is None else file)
+
     def diff(self, level: Level) -> list[str]:
         """What it changes in the text of the level file.
 
@@ -52,9 +61,7 @@ class Mend:
         Returns:
             The lines that go and those that come, each with ``-`` or ``+`` before it.
         """
-        old = dumps(level)
-        new = edited_text(old, list(self.edits), level.file)
-        return changed_lines(old, new)
+        return changed_lines(self.source(level)[1], self.new_text(level))
 
     def as_dict(self) -> dict[str, Any]:
         """The mend as plain values, as they stand in JSON; what is taken out becomes ``null``."""
