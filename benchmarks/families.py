@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 import json
+from itertools import pairwise
 from random import Random
 
 import ukemi
+from ukemi.level.campaign import Campaign, Onward, Stage
+from ukemi.level.joined import Joined
 
 
 def hall(n: int) -> ukemi.Level:
@@ -244,3 +247,28 @@ def ring(n: int) -> ukemi.Level:
         "rooms": {**rooms, "loft": {}}, "passages": passages,
     }  # fmt: skip
     return ukemi.loads(json.dumps(plain))
+
+
+def year(n: int, rewards: bool = True) -> ukemi.Level:
+    """A campaign of n small levels in a row: two small doors, one small key, a switch, a side room."""
+    stages = {}
+    for number in range(n):
+        level = ukemi.Level(f"Level {number}")
+        level.item("lantern", kind="tool")
+        level.item("small", use="spent", max=2)
+        level.item(f"ledger-{number}", kind="reward" if rewards else "tool")
+        level.room("hall", items=["small", "lantern"] if not number else ["small"])
+        level.room("store", items=f"ledger-{number}")
+        for room in ("loft", "yard"):
+            level.room(room)
+        level.switch("hall", "sluice", flips="low-water")
+        level.passage("hall <-> store", lock="small", name="store-door")
+        level.passage("hall <-> loft", lock="small", name="loft-door")
+        level.passage("hall <-> yard", gate="low-water")
+        level.passage("yard <-> loft", gate="lantern")
+        level.set_start("hall")
+        level.set_goal("loft")
+        stages[f"level-{number}"] = Stage(f"level-{number}", level, frozenset(["lantern"]))
+    names = list(stages)
+    ways = [Onward(a, b) for a, b in pairwise(names)]
+    return Joined(Campaign("Year", stages, ways, names[-1]))

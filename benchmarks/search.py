@@ -29,6 +29,7 @@ from families import (
     ring,
     switches,
     tower,
+    year,
 )
 from promela import run_spin
 from ukemi.checks import Answer
@@ -49,6 +50,7 @@ FAMILIES: dict[str, tuple[Callable[[int], ukemi.Level], tuple[int, ...]]] = {
     "ring": (ring, (12, 20, 30)),
     "switches": (switches, (8, 10, 14)),
     "hands": (hands, (1, 2, 3)),
+    "year": (year, (2, 4, 8, 16)),
 }
 
 #: The realistic family: rooms, and how many levels of that size.

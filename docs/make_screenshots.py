@@ -14,8 +14,8 @@ import time
 from pathlib import Path
 
 import ukemi
-from ukemi.demo import DEMO_LEVELS
-from ukemi.draw import draw_inventory, draw_locks, draw_order, save
+from ukemi.demo import DEMO_CAMPAIGN, DEMO_LEVELS, campaign_text
+from ukemi.draw import draw_campaign, draw_inventory, draw_locks, draw_order, save
 
 SHOTS = Path(__file__).parent / "screenshots"
 DISPLAY = ":97"
@@ -25,6 +25,8 @@ def levels(folder: Path) -> None:
     """Write the demo levels into a folder."""
     for level in DEMO_LEVELS:
         (folder / level.file).write_text(level.text(), encoding="utf-8")
+    for file in DEMO_CAMPAIGN:
+        (folder / file).write_text(campaign_text(file), encoding="utf-8")
 
 
 def terminal(name: str, command: str, folder: Path, size: str = "140x110") -> None:
@@ -123,6 +125,8 @@ def main() -> None:
         ukemi.draw_map(cellar.level, SHOTS / "draw-map-stuck.png", route=slide.route)
         save(draw_inventory(floors.level, floors.routes["finish"]), SHOTS / "draw-inventory.png")
         save(draw_order(cellar), SHOTS / "draw-order.png")
+        year = ukemi.check(folder / DEMO_CAMPAIGN[0])
+        save(draw_campaign(year.level, year.answers.levels), SHOTS / "draw-campaign.png")
         save(draw_locks(floors), SHOTS / "draw-locks.png")
         page(folder, ["wasted-key.yaml", "flooded-cellar.yaml"])
         terminal("check", "ukemi check wasted-key.yaml", folder)

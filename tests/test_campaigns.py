@@ -3,14 +3,18 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator
+import subprocess
+import sys
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from pathlib import Path
 from random import Random
 from tempfile import TemporaryDirectory
 from typing import Any
 
+import jsonschema
 import pytest
+import yaml
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
@@ -18,7 +22,8 @@ import ukemi
 from ukemi.checks.check import report_on
 from ukemi.checks.over_campaign import OverCampaign
 from ukemi.checks.over_sets import OverSets
-from ukemi.level import ALWAYS
+from ukemi.demo import DEMO_CAMPAIGN, campaign_text
+from ukemi.draw import draw_campaign
 from ukemi.level.joined import Joined
 from ukemi.report import report_dict
 from ukemi.rules import compile_level
@@ -29,7 +34,7 @@ from ukemi.search.symbolic import symbolic_space
 from .helpers import run
 from .levels import FLAGS, Drawer
 from .naive import Impossible, Naive, Spot
-from .test_against_naive import LEVELS, compare_mistakes, compare_order
+from .test_against_naive import LEVELS
 from .test_spaces import told
 
 
@@ -236,7 +241,7 @@ def campaigns(random: Random) -> tuple[dict[str, Any], dict[str, Any]]:
     plain = {"ukemi": 1, "campaign": "Random", "levels": levels}
     plain["shares"] = [flag for flag in FLAGS if random.random() < 0.3]
     if round_and_round or random.random() < 0.3:
-        pairs = [*zip(names, names[1:], strict=False)]
+        pairs = [*pairwise(names)]
         pairs += [(random.choice(names), random.choice(names)) for _ in range(random.randint(0, 2))]
         ways = []
         for a, b in pairs if round_and_round else pairs[: len(names) - 1]:
@@ -339,3 +344,199 @@ def test_diagrams_of_campaigns_answer_as_positions_do(random: Random) -> None:
         for report in (found, expected)
     ]
     assert left[0] == left[1]
+
+
+# -- as a designer meets them ------------------------------------------------------------------
+
+LEVELS_OF_A_YEAR = {
+    "landing.yaml": """
+start: quay
+goal: at gate
+items: {lantern: {kind: tool}, coin: {kind: supply, max: 9}}
+rooms: {quay: {items: {coin: 2}}, shed: {items: lantern}, gate: {}}
+passages: [quay <-> shed, quay <-> gate]
+""",
+    "mill.yaml": """
+start: hall
+goal: at loft or at hatch
+items: {lantern: {kind: tool}}
+flags: [warned]
+rooms: {hall: {}, loft: {}, hatch: {}}
+passages: [hall <-> loft: {gate: lantern, name: dark-stair}, hall -> hatch]
+""",
+}
+
+
+def year(folder: Path, campaign: str, **levels: str) -> Path:
+    """A campaign file, with its levels beside it."""
+    files = {f"{name}.yaml": text for name, text in levels.items()}
+    for name, text in {**LEVELS_OF_A_YEAR, **files, "year.yaml": campaign}.items():
+        (folder / name).write_text(text)
+    return folder / "year.yaml"
+
+
+YEAR = "campaign: A Year\nlevels: {landing: landing.yaml, mill: mill.yaml}\n"
+
+
+@pytest.mark.parametrize(
+    ("campaign", "levels", "says"),
+    [
+        (YEAR.replace("mill.yaml", "mil.yaml"), {}, "2:39: level 'mill': {}/mil.yaml: cannot read this"),
+        (YEAR, {"mill": "start: hall\ngoal: x\nrooms: [hall]"}, "2:39: level 'mill': {}/mill.yaml:2:7: 'x'"),
+        (YEAR, {"mill": YEAR}, "level 'mill': {}/mill.yaml: it is a campaign itself, and no level"),
+        (YEAR.replace("mill.yaml", "../mill.yaml"), {}, "a level lies in the campaign's folder or below"),
+        (YEAR + "ways: [landing -> mil]", {}, "3:8: 'mil' is not a level of the campaign (did you mean 'mill'?)"),
+        (YEAR + "ways: [landing <-> mill]", {}, "is no way: write 'level -> level'"),
+        (YEAR + "goal: loft", {}, "3:7: 'loft' is not a level of the campaign"),
+        (YEAR + "shares: warnd", {}, "'warnd' is shared, but it is no flag of any level (did you mean 'warned'?)"),
+        (
+            YEAR + "ways: [landing -> mill: {when: lantrn}]",
+            {},
+            "3:32: 'lantrn' is not the name of an item or a flag (did you mean 'lantern'?)",
+        ),
+        (YEAR + "ways: [landing -> mill: {sets: wet}]", {}, "'wet' is no flag of mill, and not under `shares`"),
+        (YEAR + "expect: {required: mill/lofft}", {}, "(did you mean 'mill/loft'?)"),
+        (YEAR + "expect: {never: at mill/lofft}", {}, "(did you mean 'mill/loft'?)"),
+        (
+            "campaign: A Year\nlevels: {landing: landing.yaml, mill: {file: mill.yaml, brings: lamp}}",
+            {},
+            "'lamp' is no item of any level",
+        ),
+        (
+            YEAR,
+            {"mill": LEVELS_OF_A_YEAR["mill.yaml"].replace("kind: tool", "kind: key")},
+            "landing.yaml and mill.yaml do not agree about 'lantern': its `kind` is tool and key",
+        ),
+        (
+            YEAR + "ways: [landing -> mill, mill -> landing]",
+            {},
+            "'lantern' could grow without end: 'landing' can be come to again and again",
+        ),
+        ("campaign: A Year\nlevels: {}", {}, "the campaign has no levels"),
+        ("campaign: A Year\nlevels: {a: {brings: all}}", {}, "level 'a' does not say which `file` it is"),
+        (YEAR + "way: []", {}, "a campaign has no field 'way' (did you mean 'ways'?)"),
+        ("campaign: A Year\nlevels: {a: landing.yaml, a: mill.yaml}", {}, "a level 'a' is given twice"),
+    ],
+)  # fmt: skip
+def test_what_is_wrong_with_a_campaign_is_one_clear_message(
+    campaign: str, levels: dict[str, str], says: str, tmp_path: Path
+) -> None:
+    file = year(tmp_path, campaign, **levels)
+    with pytest.raises(ukemi.LevelError) as caught:
+        ukemi.load(file)
+    message = str(caught.value)
+    assert message.startswith(f"{file}:")
+    assert says.replace("{}", str(tmp_path)) in message
+    assert len(message.splitlines()) == 1
+
+
+def test_what_is_left_behind_is_told_with_its_mends(tmp_path: Path) -> None:
+    mill = LEVELS_OF_A_YEAR["mill.yaml"].replace("at loft or at hatch", "at loft")
+    mill = mill.replace("hall -> hatch", "hall <-> hatch")
+    file = year(tmp_path, YEAR + "# the end\n", mill=mill)
+    found = json.loads(run("check", file, "--format", "json").stdout)
+    assert found["answers"]["levels"]["mill"] == {
+        "status": "required", "enters": {"lantern": [0, 1], "coin": [0, 2]},
+    }  # fmt: skip
+    first = found["findings"][0]
+    assert (first["code"], first["subject"], first["severity"]) == (
+        "left-behind", "mill/lantern", "error",
+    )  # fmt: skip
+    assert first["mistake"] == {"do": "finish", "level": "landing", "to": "mill"}
+    assert run("check", file).stdout.count("can-get-stuck") == 1  # told below its cause
+    assert [mend["file"] for mend in first["mends"]] == [
+        str(file),
+        *[str(tmp_path / "mill.yaml")] * 2,
+    ]
+    assert run("check", file).returncode == 1
+    assert run("mend", file, "--apply", 1).returncode == 0
+    assert "when: lantern" in file.read_text()
+    assert "# the end" in file.read_text()
+    assert run("check", file).returncode == 0
+    assert (tmp_path / "mill.yaml").read_text() == mill
+
+
+def test_a_way_is_told_by_how_the_level_was_finished(tmp_path: Path) -> None:
+    ways = "ways: [landing -> mill, mill -> loft: {when: at loft}, mill -> cellar: {when: hatch, sets: wet}]\n"
+    last = (
+        "start: floor\ngoal: at end\nflags: [wet]\nrooms: [floor, end]\npassages: [floor -> end]\n"
+    )
+    file = year(
+        tmp_path,
+        "campaign: A Year\nlevels: {landing: landing.yaml, mill: mill.yaml, loft: loft.yaml, cellar: {file:"
+        " cellar.yaml, keeps: true}}\ngoal: loft\n" + ways,
+        loft=last,
+        cellar=last.replace("floor -> end]", "floor -> end: {gate: wet}]"),
+    )
+    report = ukemi.check(file)
+    assert [str(one.status) for one in report.answers.levels.values()] == [
+        "required", "required", "required", "only-when-stuck",
+    ]  # fmt: skip
+    assert report.answers.levels["loft"].enters["lantern"] == (1, 1)
+    assert report.answers.acts == {}
+    told = [one.subject for one in report.findings if one.severity == "error"]
+    assert told
+    replayed = run("replay", file, _played(file, tmp_path))
+    assert "every move works" in replayed.stdout, replayed
+
+
+def _played(file: Path, folder: Path) -> Path:
+    moves = "go shed\ntake lantern\ngo quay\ngo gate\nfinish\ngo loft\nfinish\ngo end\n"
+    saved = folder / "session.yaml"
+    done = subprocess.run(
+        [sys.executable, "-m", "ukemi", "play", str(file)],
+        input=f"{moves}save {saved}\nfinish\n",
+        capture_output=True,
+        encoding="utf-8",
+    )
+    assert "Finished in loft/end" in done.stdout, done
+    return saved
+
+
+def test_a_level_alone_is_checked_as_if_come_into(tmp_path: Path) -> None:
+    year(tmp_path, YEAR)
+    mill = tmp_path / "mill.yaml"
+    text = mill.read_text().replace("at loft or at hatch", "at loft")
+    mill.write_text(text.replace("hall -> hatch", "hall <-> hatch"))
+    assert run("check", mill).returncode == 1
+    assert run("check", mill, "--entered-with", "lantern").returncode == 0
+    with_lantern = json.loads(
+        run("check", mill, "--format", "json", "--entered-with", " 2 lantern ").stdout
+    )
+    assert with_lantern["answers"]["finish"] == "yes"
+    wrong = run("check", mill, "--entered-with", "lantrn")
+    assert wrong.returncode == 2
+    assert "'lantrn' is not the name of an item (did you mean 'lantern'?)" in wrong.stderr
+
+
+def test_campaigns_ship_and_every_command_takes_one(tmp_path: Path) -> None:
+    made = run("new", "--campaign", tmp_path / "mine.yaml")
+    assert made.returncode == 0
+    assert run("check", tmp_path / "mine.yaml").returncode == 0
+    assert (
+        "exists already; nothing was written"
+        in run("new", "--campaign", tmp_path / "other.yaml").stderr
+    )
+    assert not (tmp_path / "other.yaml").exists()
+    schema = json.loads(run("schema", "campaign").stdout)
+    validator = jsonschema.Draft202012Validator(schema)
+    for name in DEMO_CAMPAIGN:
+        (tmp_path / name).write_text(campaign_text(name))
+    for file in (tmp_path / "mine.yaml", tmp_path / DEMO_CAMPAIGN[0]):
+        validator.validate(yaml.safe_load(file.read_text()))
+    file = tmp_path / DEMO_CAMPAIGN[0]
+    report = ukemi.check(file)
+    assert {one.subject for one in report.findings if one.severity == "error"} == {
+        "cellar/lantern", "cellar/rope",
+    }  # fmt: skip
+    jsonschema.validate(report_dict(report), json.loads(run("schema", "report").stdout))
+    for view in ("map", "order", "locks", "inventory"):
+        assert run("draw", file, "--view", view, "-o", tmp_path / f"{view}.png").returncode == 0
+    drawn = draw_campaign(report.level, report.answers.levels).axes[0]
+    said = [text.get_text() for text in drawn.texts]
+    assert {"entered with 0 to 1 rope", "brings rope", "landing -> cellar", "START", "GOAL"} <= {
+        *said
+    }
+    assert run("report", file, "-o", tmp_path / "page.html").returncode == 0
+    assert run("crowd", file, "--runs", "20").returncode == 0
+    assert run("check", file, "--format", "sarif").returncode == 1

@@ -40,8 +40,6 @@ def campaign_from(
         if not path.resolve().is_relative_to(folder.resolve()):
             raise _refused("a level lies in the campaign's folder or below it", name)
         level: Level = load(path)
-        if isinstance(level, Joined):
-            raise _refused("it is a campaign itself, and no level", name)
         return level
 
     joined = read_campaign(node, file, read)

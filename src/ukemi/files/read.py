@@ -72,13 +72,21 @@ def loads(text: str, file: str | None = None) -> Level:
     name = Path(file).stem if file else "level"
     node = compose(text, file)
     level = (
-        campaign_from(node, file, load, {file: text} if file else None)
+        campaign_from(node, file, _level_of_campaign, {file: text} if file else None)
         if is_campaign(node)
         else read_level(node, file, name, csv_reader(file))
     )
     level.file = file
     level.text = text
     return level
+
+
+def _level_of_campaign(path: Path) -> Level:
+    """Read a level that a campaign names."""
+    text = read_text(path)
+    if is_campaign(compose(text, str(path))):  # it might name itself
+        raise _unreadable("it is a campaign itself, and no level", str(path))
+    return loads(text, str(path))
 
 
 @without_collector

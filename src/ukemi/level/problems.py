@@ -68,11 +68,12 @@ class LevelError(ValueError):
         Returns:
             The lines, in the order of :attr:`problems`; of many, the first and how many more.
         """
-        told = [visible(self._where(one) + str(one)) for one in self.problems[:MOST_TOLD]]
+        told = [visible(self.where(one) + str(one)) for one in self.problems[:MOST_TOLD]]
         more = self.count - len(told)
         return [*told, f"{self.file or 'level'}: and {more:,} more like these"] if more else told
 
-    def _where(self, problem: Problem) -> str:
+    def where(self, problem: Problem) -> str:
+        """The file, line and column of a problem, as a message begins."""
         parts = [self.file] if self.file else []
         if problem.place:
             parts += [str(problem.place.line), str(problem.place.column)]

@@ -37,6 +37,7 @@ _MOVE = {
         _move("act", "name"),
         _move("drop", "item", "in"),
         _move("finish"),
+        _move("finish", "level", "to"),
     ]
 }
 _MOVE_REF = {"$ref": "#/$defs/move"}

@@ -182,7 +182,9 @@ def read_campaign(node: Node, file: str | None, read_level: LevelReader) -> Join
     except BadValue as error:
         raise LevelError([error.problem], file) from None
     if not said.get("levels"):
-        notes.add("bad-value", "the campaign has no levels: name them under `levels`", node)
+        if not notes.problems:
+            message = "the campaign has no levels: name them under `levels`"
+            notes.add("bad-value", message, node)
         raise LevelError(notes.problems, file)
     stages = dict(_stages(said["levels"], notes, read_level))
     if not notes.problems:
@@ -210,8 +212,9 @@ def _stages(
         try:
             level = read_level(one.file)
         except LevelError as error:
-            for line in error.lines():
-                notes.add("bad-value", f"level {one.name!r}: {line}", one.file_at)
+            for problem in error.problems:
+                message = f"level {one.name!r}: {error.where(problem)}{problem.message}"
+                notes.add(problem.code, message, one.file_at, problem.near)
             continue
         for item in level.items.values():
             other = known.setdefault(item.name, item)
