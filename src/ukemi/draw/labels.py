@@ -26,6 +26,8 @@ from .style import FONT, SMALL, item_colors, lock_color, text_width, theme
 
 #: The width a mark takes before a line, in points.
 MARK_WIDTH = 18.0
+#: How much wider bold text is.
+_BOLD = 1.13
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,7 +112,11 @@ def _lock_text(lock: Lock) -> str:
 
 def size_of(lines: list[Written]) -> tuple[float, float]:
     """The width and height a block of lines takes, in points."""
-    widths = [text_width(line.text, line.size) + (MARK_WIDTH if line.mark else 0) for line in lines]
+    widths = [
+        text_width(line.text, line.size) * (_BOLD if line.bold else 1)
+        + (MARK_WIDTH if line.mark else 0)
+        for line in lines
+    ]
     return max(widths, default=0.0) + 16, sum(line.size * 1.45 for line in lines) + 10
 
 
