@@ -39,6 +39,11 @@ def level_dict(level: Level) -> dict[str, Any]:
     said["flags"] = dict(level.flags)
     said["locks"] = {name: writer.lock(lock) for name, lock in level.locks.items()}
     said["inventory"] = writer.part(level.inventory, tables.INVENTORY)
+    said["players"] = {
+        # nothing carried is not the same as nothing said
+        name: writer.part(one, tables.PLAYER) | ({"inventory": []} if one.inventory == {} else {})
+        for name, one in level.players.items()
+    }
     said["rules"] = writer.part(level.rules, tables.RULES)
     said["maps"] = {name: writer.floor(floor) for name, floor in level.maps.items()}
     said["legend"] = {symbol: writer.tile(tile) for symbol, tile in level.legend.items()}

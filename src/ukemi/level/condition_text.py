@@ -6,7 +6,22 @@ import re
 from functools import lru_cache
 from typing import TYPE_CHECKING, Any
 
-from .conditions import And, At, Condition, Done, Has, HasAll, Not, Opened, Or
+from .conditions import (
+    And,
+    At,
+    By,
+    Carries,
+    Condition,
+    Done,
+    EveryoneAt,
+    Has,
+    HasAll,
+    Not,
+    Opened,
+    Or,
+    PlayerAt,
+    SomeoneAt,
+)
 from .names import NAME_PATTERN, RESERVED, ROOM_PATTERN
 
 if TYPE_CHECKING:
@@ -24,6 +39,11 @@ GRAMMAR = rf"""
            | [COUNT] NAME -> has
            | "all" NAME -> has_all
            | "at" NAME -> at
+           | "someone" "at" NAME -> someone_at
+           | "everyone" "at" NAME -> everyone_at
+           | NAME "at" NAME -> player_at
+           | NAME "carries" [COUNT] NAME -> carries
+           | "by" NAME -> by
            | "opened" NAME -> opened
            | "done" NAME -> done
     COUNT: /[0-9]+/
@@ -129,8 +149,17 @@ def _tree_to_condition(tree: Any) -> Condition:
         case "has":
             count, name = children
             return Has(str(name), _count(count, count.start_pos if count else 0))
+        case "player_at":
+            return PlayerAt(str(children[0]), str(children[1]))
+        case "carries":
+            player, count, item = children
+            number = _count(count, count.start_pos if count else 0)
+            return Carries(str(player), str(item), number)
     name = str(children[0])
-    atoms = {"has_all": HasAll, "at": At, "opened": Opened, "done": Done}
+    atoms = {
+        "has_all": HasAll, "at": At, "opened": Opened, "done": Done, "by": By,
+        "someone_at": SomeoneAt, "everyone_at": EveryoneAt,
+    }  # fmt: skip
     return atoms[kind](name)
 
 

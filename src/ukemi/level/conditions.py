@@ -54,6 +54,59 @@ class At(Condition):
 
 
 @dataclass(frozen=True, slots=True)
+class SomeoneAt(Condition):
+    """One player at least is in the room."""
+
+    room: str
+
+    def __str__(self) -> str:
+        return f"someone at {self.room}"
+
+
+@dataclass(frozen=True, slots=True)
+class EveryoneAt(Condition):
+    """Every player is in the room."""
+
+    room: str
+
+    def __str__(self) -> str:
+        return f"everyone at {self.room}"
+
+
+@dataclass(frozen=True, slots=True)
+class PlayerAt(Condition):
+    """One of several players is in the room."""
+
+    player: str
+    room: str
+
+    def __str__(self) -> str:
+        return f"{self.player} at {self.room}"
+
+
+@dataclass(frozen=True, slots=True)
+class Carries(Condition):
+    """One of several players carries so many of the item."""
+
+    player: str
+    item: str
+    count: int = 1
+
+    def __str__(self) -> str:
+        return f"{self.player} carries {Has(self.item, self.count)}"
+
+
+@dataclass(frozen=True, slots=True)
+class By(Condition):
+    """The player who moves is this one."""
+
+    player: str
+
+    def __str__(self) -> str:
+        return f"by {self.player}"
+
+
+@dataclass(frozen=True, slots=True)
 class Inside(Condition):
     """The player is in one of some rooms: those of a level of a campaign."""
 
@@ -119,7 +172,7 @@ class Or(Condition):
 #: The condition of whatever asks for nothing.
 ALWAYS = And(())
 
-Atom = Has | HasAll | At | Inside | Opened | Done
+Atom = Has | HasAll | At | SomeoneAt | EveryoneAt | PlayerAt | Carries | By | Inside | Opened | Done
 
 
 def atoms(condition: Condition) -> Iterator[Atom]:
@@ -136,8 +189,8 @@ def atoms(condition: Condition) -> Iterator[Atom]:
                 yield from atoms(part)
         case Not(part):
             yield from atoms(part)
-        case Has() | HasAll() | At() | Inside() | Opened() | Done():
-            yield condition
+        case Condition():
+            yield condition  # type: ignore[misc]
 
 
 def alternatives(condition: Condition) -> list[tuple[Condition, ...]]:

@@ -18,6 +18,7 @@ from .maps.tilemap import Tile, TileMap, cell_of
 from .names import nearest
 from .passage import Passage
 from .place import Place
+from .player import Player
 from .problems import Problem
 from .room import Act, Cell, Chest, Room
 from .settings import Accepted, Expect, Inventory, PlayRules
@@ -52,6 +53,7 @@ class Contents:
         things: Doors, chests, switches, acts and other passages, by name.
         start: The room the player starts in.
         goal: When the level can be finished.
+        players: Several players, by name; none where there is just one, who has no name.
         inventory, rules: What can be carried; how things are picked up and how a run ends.
         expected: What the designer claims.
         accepted: Findings that are meant as they are.
@@ -72,6 +74,7 @@ class Contents:
         self.locks: dict[str, Lock] = {}
         self.inventory = Inventory()
         self.rules = PlayRules()
+        self.players: dict[str, Player] = {}
         self.maps: dict[str, TileMap] = {}
         self.legend: dict[str, Tile] = {}
         self.cut: Cut | None = None
@@ -219,7 +222,8 @@ class Contents:
             for room in self.rooms.values()
             for chest in room.chests.values()
         )
-        return lying + held + self.inventory.start.get(item, 0)
+        carried = sum(start.get(item, 0) for start in self.starts())
+        return lying + held + carried
 
     def inventory_at(self, room: str) -> Inventory:
         """How much fits where a room is: everywhere the same, but in a campaign."""
@@ -229,9 +233,35 @@ class Contents:
         """How things are picked up and how a run ends where a room is."""
         return self.rules
 
+    @property
+    def several(self) -> bool:
+        """Whether several play."""
+        return len(self.players) > 1
+
+    def begins(self, player: str | None) -> tuple[str, dict[str, int]]:
+        """Where a player starts, and what that player carries then.
+
+        Where all have one inventory, all of it is the first player's.
+        """
+        if player is None:
+            return self.start, self.inventory.start
+        one = self.players[player]
+        start = one.start or self.start
+        if not self.inventory.shared:
+            return start, self.inventory.start if one.inventory is None else one.inventory
+        total: dict[str, int] = {}
+        if player == next(iter(self.players)):
+            for counts in (
+                self.inventory.start,
+                *(p.inventory or {} for p in self.players.values()),
+            ):
+                for item, count in counts.items():
+                    total[item] = total.get(item, 0) + count
+        return start, total
+
     def starts(self) -> list[dict[str, int]]:
         """What is carried from the start; in a campaign, what each level adds to that."""
-        return [self.inventory.start]
+        return [self.begins(player)[1] for player in self.players or [None]]
 
     def again(self) -> bool:
         """Whether what is in it can be come to anew: only in a campaign that goes round."""
@@ -326,6 +356,7 @@ _SAYS = [
     "locks",
     "inventory",
     "rules",
+    "players",
     "rooms",
     "passages",
     "events",

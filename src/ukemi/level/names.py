@@ -13,7 +13,10 @@ NAME_SCHEMA = r"[A-Za-z\u0080-\uffff][A-Za-z0-9_\-\u0080-\uffff]*"
 is_name = re.compile(NAME_PATTERN).fullmatch
 
 #: Words of the condition language, which no item, flag, room or thing may take as its name.
-RESERVED = frozenset({"and", "or", "not", "all", "at", "opened", "done", "nothing"})
+RESERVED = frozenset(
+    {"and", "or", "not", "all", "at", "opened", "done", "nothing"}
+    | {"someone", "everyone", "carries", "by"}
+)
 
 
 #: Longer names are told apart by so many characters.

@@ -38,6 +38,7 @@ def sense_problems(level: Level) -> list[Problem]:
         return [Problem("bad-value", f"the level has no {missing}")]
     effects = list(all_effects(level))
     return [
+        *_players(level),
         *_inventory(level),
         *_locks(level),
         *_given_on_the_way(level),
@@ -48,8 +49,41 @@ def sense_problems(level: Level) -> list[Problem]:
     ]
 
 
+def _players(level: Level) -> Iterator[Problem]:
+    """What cannot be where several play, and what only can be there."""
+    place = level.places.get("inventory")
+    if len(level.players) == 1:
+        message = "one player needs no `players`: name two at least, or leave it out"
+        yield Problem("bad-value", message, next(iter(level.players.values())).place)
+    if not level.several:
+        for field in ("shared", "hand_over"):
+            if getattr(level.inventory, field):
+                name = field.replace("_", "-")
+                yield Problem("bad-value", f"`{name}` needs several `players`", place)
+        return
+    if level.inventory.shared and level.inventory.hand_over:
+        message = "all have one inventory, so nothing can be handed over"
+        yield Problem("contradicting-effects", message, place)
+    for event in level.events.values():
+        if not level.inventory.shared and (
+            event.effects.spends or event.effects.loses or event.effects.gives
+        ):
+            message = (
+                f"{event.name!r} takes or gives, but nobody moves when an event happens; "
+                "let the inventory be shared"
+            )
+            yield Problem("bad-value", message, event.place)
+
+
 def _inventory(level: Level) -> Iterator[Problem]:
-    start = level.inventory.start
+    starts = level.starts()
+    yield from _start(level, starts[0])
+    for start in starts[1:] if not level.inventory.shared else ():
+        if start != starts[0]:
+            yield from _start(level, start)
+
+
+def _start(level: Level, start: dict[str, int]) -> Iterator[Problem]:
     place = level.places.get("inventory")
     for item in level.items.values():
         count = start.get(item.name, 0)

@@ -16,11 +16,15 @@ class Inventory:
         start: Items carried at the start.
         slots: Units carried at once; ``None`` for no bound.
         drop: Whether the player may put things down and take them again.
+        shared: Whether several players have one inventory.
+        hand_over: Whether one of several players may give things to another in the same room.
     """
 
     start: dict[str, int] = field(default_factory=dict)
     slots: int | None = None
     drop: bool = False
+    shared: bool = False
+    hand_over: bool = False
 
 
 @dataclass(slots=True)

@@ -91,6 +91,29 @@ class Compiler:
         """The rules."""
         assert self.level.goal is not None  # or compile_level would have refused the level
         goal = self.names.guard(self.level.goal)
+        for player in self.level.players or [None]:
+            self._moves_of(player)
+        self.names.player = None
+        if self.level.rules.finish == "choice":
+            self._move({"do": "finish"}, self.everywhere, goal, (Set(END, FINISHED),), cost=0)
+        self._onward()
+        names = self.names
+        return Rules(
+            names.variables,
+            names.index,
+            list(names.places),
+            names.initial,
+            self.moves,
+            self._settling(goal),
+            goal,
+        )
+
+    def _moves_of(self, player: str | None) -> None:
+        """The moves of one player: of the only one, where there is no name."""
+        self.names.player = player
+        place = self.names.place_of(player)
+        self._going_to = {room: (Set(place, number),) for room, number in self.names.places.items()}
+        self._unlocked, self._known_ways = set(), {}
         for room in self.level.rooms.values():
             here = self._at[room.name]
             inventory = self.level.inventory_at(room.name)
@@ -108,19 +131,28 @@ class Compiler:
         for passage in self.level.passages:
             self.effects.fit_into(self.level.inventory_at(passage.a).slots)
             self._passage(passage)
-        if self.level.rules.finish == "choice":
-            self._move({"do": "finish"}, self.everywhere, goal, (Set(END, FINISHED),), cost=0)
-        self._onward()
-        names = self.names
-        return Rules(
-            names.variables,
-            names.index,
-            list(names.places),
-            names.initial,
-            self.moves,
-            self._settling(goal),
-            goal,
-        )
+        if player is not None and self.level.inventory.hand_over:
+            self._hand_overs(player)
+
+    def _hand_overs(self, player: str) -> None:
+        """What a player may give to each other in the same room."""
+        mine = self.names.place_of(player)
+        for other in self.level.players:
+            if other == player:
+                continue
+            theirs = self.names.place_of(other)
+            together = any_of(
+                *(all_of(Is(mine, n), Is(theirs, n)) for n in self.names.places.values())
+            )
+            for name in self.level.items:
+                carried = self.names.carried(name)
+                self.names.player = other
+                self.effects.fit_into(self.level.inventory.slots)
+                gain = self.effects.gain({name: 1})
+                self.names.player = player
+                what = {"do": "give", "item": name, "to": other}
+                guard = all_of(together, AtLeast(carried, 1))
+                self._move(what, self.everywhere, guard, (Add(carried, -1), *gain))
 
     def _move(
         self,
@@ -130,6 +162,14 @@ class Compiler:
         steps: tuple[Step, ...],
         cost: int = 1,
     ) -> None:
+        player = self.names.player
+        if player is not None:
+            what = {**what, "by": player}
+            place = self.names.place_of(player)
+            if place != PLACE:  # moves are told apart by where the first player is
+                here = any_of(*(Is(place, number) for number in places))
+                guard = guard if places == self.everywhere else all_of(here, guard)
+                places = self.everywhere
         self.moves.append(Move(len(self.moves), what, places, guard, steps, cost))
 
     def _onward(self) -> None:
@@ -173,7 +213,7 @@ class Compiler:
         for name, item in self.level.items.items():
             if item.vital:
                 continue
-            carried = self.names.index["carried", name]
+            carried = self.names.carried(name)
             put_down = self.names.index["put-down", room.name, name]
             drop = {"do": "drop", "item": name, "in": room.name}
             self._move(drop, here, AtLeast(carried, 1), (Add(carried, -1), Add(put_down, 1)))
@@ -263,11 +303,17 @@ class Compiler:
     # -- by itself ----------------------------------------------------------------------------
 
     def _settling(self, goal: Expression) -> tuple[Step, ...]:
-        steps = [*self._touch(), *self._events()]
+        steps: list[Step] = []
+        for player in self.level.players or [None]:
+            self.names.player = player
+            steps += self._touch()
+        self.names.player = None
+        steps += self._events()
         vital = [
-            Is(self.names.index["carried", name], 0)
+            Is(carried, 0)
             for name, item in self.level.items.items()
             if item.vital
+            for carried in self.names.all_carried(name)
         ]
         if vital:
             steps.append(When(any_of(*vital), (Set(END, DEAD),)))
@@ -304,7 +350,7 @@ class Compiler:
                 takes.append(UntilSettled((one,)))
             if takes:
                 cases[self.names.places[room.name]] = (UntilSettled(tuple(takes)),)
-        return [ByValue(PLACE, cases)] if cases else []
+        return [ByValue(self.names.place_of(self.names.player), cases)] if cases else []
 
 
 def _sum(spends: dict[str, int], effects: Effects) -> dict[str, int]:

@@ -22,25 +22,31 @@ class EffectSteps:
     def __init__(self, level: Level, names: Names) -> None:
         self.level = level
         self.names = names
-        self._taking: dict[tuple[str, int], list[Step]] = {}
+        self._taking: dict[tuple[str | None, str, int], list[Step]] = {}
         self._doors_of: dict[str, list[str]] = {}
         for passage in level.passages:
             if isinstance(passage.lock, str):
                 doors = self._doors_of.setdefault(passage.lock, [])
                 if passage.thing not in doors:
                     doors.append(passage.thing)
-        self._terms = tuple(
-            (names.index["carried", name], item.slots)
-            for name, item in level.items.items()
-            if item.slots
-        )
-        self._fits: list[Step] = []
+        self._slots: int | None = None
         self.fit_into(level.inventory.slots)
 
     def fit_into(self, slots: int | None) -> list[Step]:
         """Let what is gained from now on fit into so many slots; the test for it."""
-        self._fits = [] if slots is None else [Require(Within(self._terms, slots))]
+        self._slots = slots
         return self._fits
+
+    @property
+    def _fits(self) -> list[Step]:
+        if self._slots is None:
+            return []
+        terms = tuple(
+            (self._carried(name), item.slots)
+            for name, item in self.level.items.items()
+            if item.slots
+        )
+        return [Require(Within(terms, self._slots))]
 
     def steps(
         self,
@@ -109,16 +115,17 @@ class EffectSteps:
 
     def _spend(self, counts: dict[str, int]) -> list[Step]:
         steps: list[Step] = []
-        for one in counts.items():
+        for item, count in counts.items():
+            one = (self.names.player, item, count)
             taking = self._taking.get(one)
             if taking is None:
-                carried = self._carried(one[0])
+                carried = self._carried(item)
                 taking = self._taking[one] = [
-                    Require(AtLeast(carried, one[1])),
-                    Add(carried, -one[1]),
+                    Require(AtLeast(carried, count)),
+                    Add(carried, -count),
                 ]
             steps += taking
         return steps
 
     def _carried(self, item: str) -> int:
-        return self.names.index["carried", item]
+        return self.names.carried(item)

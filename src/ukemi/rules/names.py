@@ -3,8 +3,23 @@
 from __future__ import annotations
 
 from ..level import Condition, Level
-from ..level.conditions import And, At, Done, Has, HasAll, Inside, Not, Opened, Or
-from .expressions import TRUE, AtLeast, Expression, Is, Negated, all_of, any_of
+from ..level.conditions import (
+    And,
+    At,
+    By,
+    Carries,
+    Done,
+    EveryoneAt,
+    Has,
+    HasAll,
+    Inside,
+    Not,
+    Opened,
+    Or,
+    PlayerAt,
+    SomeoneAt,
+)
+from .expressions import TRUE, AtLeast, Expression, Is, Negated, Within, all_of, any_of
 from .position import PLACE
 
 
@@ -17,6 +32,7 @@ class Names:
     Attributes:
         variables: What each variable stands for.
         index: The number of each variable.
+        player: Who moves, where several play; ``None`` for nobody.
         initial: What each variable begins with.
         places: The number of each room.
     """
@@ -27,12 +43,20 @@ class Names:
         self.index: dict[tuple[str, ...], int] = {}
         self.initial: list[int] = []
         self.places = {room: number for number, room in enumerate(level.rooms)}
+        self.player: str | None = None
         self._placed: dict[str, int] = {}
-        self._read: dict[Condition, Expression] = {}
-        self.add("place", begins=self.places[level.start])
+        self._read: dict[tuple[str | None, Condition], Expression] = {}
+        first, *others = level.players or [None]
+        start, carried = level.begins(first)
+        self.add("place", begins=self.places[start])
         self.add("end")
         for item in level.items:
-            self.add("carried", item, begins=level.inventory.start.get(item, 0))
+            self.add("carried", item, begins=carried.get(item, 0))
+        for other in others:
+            start, carried = level.begins(other)
+            self.add("place", str(other), begins=self.places[start])
+            for item in level.items if not level.inventory.shared else ():
+                self.add("carried", item, str(other), begins=carried.get(item, 0))
         for flag in sorted(level.all_flags()):
             self.add("flag", flag, begins=int(level.flags.get(flag, False)))
         for name, thing in level.things.items():
@@ -63,28 +87,65 @@ class Names:
             self._placed[item] = self.level.placed(item)
         return self._placed[item]
 
+    def place_of(self, player: str | None) -> int:
+        """The variable that tells where a player is."""
+        return self.index.get(("place", str(player)), PLACE)
+
+    def carried(self, item: str, player: str | None = None) -> int:
+        """The variable that tells how many of an item a player carries; of who moves, if not said."""
+        player = self.player if player is None else player
+        return self.index.get(("carried", item, str(player)), self.index["carried", item])
+
+    def all_carried(self, item: str) -> list[int]:
+        """The variables that tell how many of an item each player carries."""
+        return [n for variable, n in self.index.items() if variable[:2] == ("carried", item)]
+
     def carries(self, counts: dict[str, int]) -> list[Expression]:
         """The guards that so many of each item are carried."""
-        return [AtLeast(self.index["carried", item], count) for item, count in counts.items()]
+        return [self._carries(item, count) for item, count in counts.items()]
+
+    def _carries(self, item: str, count: int) -> Expression:
+        """That so many are carried: by who moves, or, where nobody does, by all together."""
+        if self.player is None and self.level.several and not self.level.inventory.shared:
+            terms = tuple((variable, 1) for variable in self.all_carried(item))
+            return Negated(Within(terms, count - 1))
+        return AtLeast(self.carried(item), count)
+
+    def _at(self, room: str, player: str | None) -> Expression:
+        return Is(self.place_of(player), self.places[room])
 
     def guard(self, condition: Condition) -> Expression:
-        """A condition of the level as an expression over its variables."""
-        known = self._read.get(condition)
+        """A condition of the level as an expression over its variables.
+
+        Where several play, it is about :attr:`player`, who moves; where that is ``None``, nobody
+        moves, and it is about all of them together.
+        """
+        known = self._read.get((self.player, condition))
         if known is None:
-            known = self._read[condition] = self._guard(condition)
+            known = self._read[self.player, condition] = self._guard(condition)
         return known
 
     def _guard(self, condition: Condition) -> Expression:
         match condition:
             case Has(name, count):
                 if name in self.level.items:
-                    return AtLeast(self.index["carried", name], count)
+                    return self._carries(name, count)
                 return Is(self.index["flag", name], 1)
             case HasAll(item):
                 total = self.placed(item)
-                return AtLeast(self.index["carried", item], total) if total else TRUE
-            case At(room):
-                return Is(PLACE, self.places[room])
+                return self._carries(item, total) if total else TRUE
+            case At(room) if self.player is not None or not self.level.several:
+                return self._at(room, self.player)
+            case At(room) | EveryoneAt(room):
+                return all_of(*(self._at(room, one) for one in self.level.players or [None]))
+            case SomeoneAt(room):
+                return any_of(*(self._at(room, one) for one in self.level.players or [None]))
+            case PlayerAt(player, room):
+                return self._at(room, player)
+            case Carries(player, item, count):
+                return AtLeast(self.carried(item, player), count)
+            case By(player):
+                return TRUE if player == self.player else any_of()
             case Inside(_, rooms):
                 return any_of(*(Is(PLACE, self.places[room]) for room in rooms))
             case Opened(name):

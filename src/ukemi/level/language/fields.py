@@ -251,6 +251,16 @@ INVENTORY = Fields(
     Field("start", ITEMS, "What the player carries at the start."),
     Field("slots", WholeType(), "Units carried at once. Default: no bound."),
     Field("drop", BoolType(), "Things can be put down and taken again. Default: false."),
+    Field("shared", BoolType(), "Several players have one inventory. Default: false."),
+    Field(
+        "hand-over", BoolType(), "A player may give to another in the same room. Default: false."
+    ),
+)
+
+PLAYER = Fields(
+    "a player",
+    Field("start", Reference("start"), "The room the player starts in. Default: the level's."),
+    Field("inventory", ITEMS, "What the player carries at first. Default: what the level's says."),
 )
 
 RULES = Fields(

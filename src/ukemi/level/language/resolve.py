@@ -6,7 +6,21 @@ import re
 from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
-from ..conditions import At, Atom, Condition, Done, Has, HasAll, Opened, atoms
+from ..conditions import (
+    At,
+    Atom,
+    By,
+    Carries,
+    Condition,
+    Done,
+    EveryoneAt,
+    Has,
+    HasAll,
+    Opened,
+    PlayerAt,
+    SomeoneAt,
+    atoms,
+)
 from ..maps.tilemap import cell_of
 from ..names import RESERVED, in_list, nearest
 from ..problems import Problem
@@ -25,7 +39,8 @@ def named_cells(notes: Notes, goal: Condition | None) -> set[Cell]:
     conditions = [condition for condition, _ in notes.conditions]
     names += [goal.name] if isinstance(goal, Has) else []
     for condition in [*conditions, goal] if goal is not None else conditions:
-        names += [atom.room for atom in atoms(condition) if isinstance(atom, At)]
+        at = (At, SomeoneAt, EveryoneAt, PlayerAt)
+        names += [atom.room for atom in atoms(condition) if isinstance(atom, at)]
     return {cell for name in names if "@" in name and (cell := cell_of(name))}
 
 
@@ -63,6 +78,12 @@ def resolve(level: Level, notes: Notes) -> None:
             notes.add("duplicate-name", f"{flag!r} is both an item and a flag", node)
         elif flag in RESERVED:
             notes.add("bad-value", f"{flag!r} is a word of the condition language", node)
+    for name, player in level.players.items():
+        other = "an item" if name in level.items else "a flag" if name in flags else ""
+        if other or name in RESERVED:
+            what = f"both a player and {other}; rename one of them"
+            message = f"{name!r} is {what if other else 'a word of the condition language'}"
+            notes.problems.append(Problem("duplicate-name", message, player.place, name))
     for name in sorted(RESERVED & level.items.keys()):
         message = f"{name!r} is a word of the condition language, and cannot name an item"
         notes.problems.append(Problem("bad-value", message, level.items[name].place, name))
@@ -99,6 +120,19 @@ def _check_atom(level: Level, flags: set[str], atom: Atom, node: Node) -> None:
         case At(room) if room not in level.rooms:
             message = f"{room!r} is not the name of a room"
             raise _bad_name(node, room, message, nearest(room, level.rooms))
+        case SomeoneAt(room) | EveryoneAt(room) | PlayerAt(_, room) if room not in level.rooms:
+            if cell_of(room):
+                raise _no_such_cell(level, "room", room, node)
+            message = f"{room!r} is not the name of a room"
+            raise _bad_name(node, room, message, nearest(room, level.rooms))
+        case Carries(_, item, _) if item not in level.items:
+            message = f"{item!r} is not the name of an item"
+            raise _bad_name(node, item, message, nearest(item, level.items))
+        case PlayerAt(player, _) | Carries(player, _, _) | By(player) if (
+            player not in level.players
+        ):
+            message = f"{player!r} is not the name of a player"
+            raise _bad_name(node, player, message, nearest(player, level.players))
         case Opened(name):
             _check_thing(level, name, ("door", "chest"), node)
         case Done(name):

@@ -9,9 +9,22 @@ from ..event import Event
 from ..item import Item
 from ..lock import Lock
 from ..names import NAME_SCHEMA
+from ..player import Player
 from ..settings import Claim, Expect, Inventory, PlayRules, Shortest
 from .accepted import Accept
-from .fields import EVENT, INVENTORY, ITEM, LOCK, RULES, SHORTEST, Field, Fields, Part, attribute
+from .fields import (
+    EVENT,
+    INVENTORY,
+    ITEM,
+    LOCK,
+    PLAYER,
+    RULES,
+    SHORTEST,
+    Field,
+    Fields,
+    Part,
+    attribute,
+)
 from .nodes import WHOLE, Node, PlainNode, place_of, shown
 from .notes import Notes, bad
 from .parts import Named, Rooms
@@ -136,6 +149,23 @@ class ExpectType:
         return EXPECT.schema()
 
 
+class Players(Named):
+    """The players: a list of names, or a mapping to what each starts with."""
+
+    def __init__(self) -> None:
+        super().__init__("a player", PLAYER, Player)
+
+    def read(self, notes: Notes, node: Node) -> dict[str, Any]:
+        if node.id == "sequence":
+            pairs = [(one, PlainNode("mapping", node.tag, [])) for one in node.value]
+            node = PlainNode("mapping", node.tag, pairs)
+        return super().read(notes, node)
+
+    def schema(self) -> Schema:
+        name = {"type": "string", "pattern": f"^{NAME_SCHEMA}$"}
+        return {"anyOf": [{"type": "array", "items": name}, super().schema()]}
+
+
 class Locks(Named):
     """The locks with a name; what comes after them can use it."""
 
@@ -173,6 +203,7 @@ LEVEL = Fields(
     Field("flags", Flags(), "Facts that are on or off; ones that something turns need no entry."),
     Field("locks", Locks(), "Locks described once, for many doors and chests."),
     Field("inventory", Part(INVENTORY, Inventory), "What the player starts with; how much fits."),
+    Field("players", Players(), "Several players: their names, or what each starts with."),
     Field("rules", Part(RULES, PlayRules), "How things are picked up and how a run ends."),
     Field("maps", Maps(), "Floors drawn as text, by name."),
     Field("legend", Legend(), "What the symbols of the maps mean."),
@@ -205,7 +236,10 @@ def read_fields(notes: Notes, node: Node) -> dict[str, Any]:
         notes.add("bad-value", message, node)
     if not given & {"rooms", "maps"}:
         notes.add("bad-value", "the level has no rooms and no maps", node)
-    elif "start" not in given and "maps" not in given:
+    players = values.get("players", {})
+    if players and "start" not in given and all(one.start for one in players.values()):
+        values["start"] = next(iter(players.values())).start
+    elif "start" not in given and "maps" not in given and "rooms" in given:
         message = "the level has no start; add a line such as `start: quay`"
         notes.add("start-blocked", message, node)
     return values

@@ -1,0 +1,23 @@
+"""One of several who play a level."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from .place import Place
+
+
+@dataclass(slots=True)
+class Player:
+    """One of several players.
+
+    Attributes:
+        name: What the player is called.
+        start: The room the player starts in; ``None`` for the level's.
+        inventory: What the player carries at the start; ``None`` for what the level's says.
+    """
+
+    name: str
+    start: str | None = None
+    inventory: dict[str, int] | None = None
+    place: Place | None = field(default=None, compare=False, repr=False)
