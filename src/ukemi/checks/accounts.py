@@ -6,7 +6,7 @@ from collections.abc import Set
 
 from ..level import Level
 from ..level.names import in_list
-from ..rules import PLACE, Position, Rules
+from ..rules import Position, Rules
 from ..rules.words import move_words, subject_of
 from ..search import Route
 
@@ -25,7 +25,7 @@ def account(level: Level, rules: Rules, item: str, route: Route, within: Set[str
         A phrase such as ``iron-key: 2 in the level, 1 spent on meal-chest, 1 left behind in
         race``.
     """
-    visited = {rules.places[position[PLACE]] for position in route.positions}
+    visited = {room for position in route.positions for room in rules.rooms_of(position)}
     total, parts = _where(level, rules, item, route.positions[-1], within, visited)
     used = used_up(rules, item, route)
     if not total and not used and not parts:
@@ -37,10 +37,12 @@ def account(level: Level, rules: Rules, item: str, route: Route, within: Set[str
 
 def used_up(rules: Rules, item: str, route: Route) -> dict[str, int]:
     """How many units of an item a route's moves did away with, by what took them."""
-    carried = rules.index["carried", item]
+    carried = rules.carried(item)
     used: dict[str, int] = {}
     for number, move in enumerate(route.moves):
-        gone = route.positions[number][carried] - route.positions[number + 1][carried]
+        gone = sum(
+            route.positions[number][one] - route.positions[number + 1][one] for one in carried
+        )
         if gone <= 0 or move.what["do"] == "drop":
             continue
         if item in move.what.get("with", {}) or move.what["do"] in ("act", "unlock", "open"):
@@ -63,7 +65,7 @@ def _where(
             total += count
             parts.append(f"{count} {words}")
 
-    add(last[rules.index["carried", item]], "carried")
+    add(sum(last[one] for one in rules.carried(item)), "carried")
     for room in level.rooms.values():
         here = f"lying in {room.name}"
         if room.name not in within:

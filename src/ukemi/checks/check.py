@@ -83,7 +83,8 @@ def _answering(level: Level, rules: Rules, limits: Limits) -> Questions:
         return over(few)
     from .over_regions import nothing_is_lost  # loaded for large levels only
 
-    free = None if isinstance(level, Joined) else nothing_is_lost(level, rules, limits)
+    alone = not isinstance(level, Joined) and not level.several
+    free = None if not alone else nothing_is_lost(level, rules, limits)
     if free is not None:
         return free
     from ..search.symbolic import symbolic_space

@@ -59,7 +59,7 @@ def units_as_sum(level: Level, rules: Rules, item: str) -> tuple[int, list[tuple
         A constant, and variables with how many units each of their values stands for.
     """
     index = rules.index
-    constant, terms = 0, [(index["carried", item], 1)]
+    constant, terms = 0, [(carried, 1) for carried in rules.carried(item)]
     for room in level.rooms.values():
         terms += [
             (index[kind, room.name, item], 1)

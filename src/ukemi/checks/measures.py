@@ -44,10 +44,11 @@ def walked_again(route: Route) -> float:
     Returns:
         A share from 0 to 1, rounded to three places; 0 for a run without steps.
     """
-    walked: set[str] = set()
+    walked: set[tuple[str, str]] = set()
     again = 0
     for move in route.moves:
         if move.what["do"] == "walk":
-            again += move.cost if move.what["name"] in walked else 0
-            walked.add(move.what["name"])
+            one = (move.what.get("by", ""), move.what["name"])
+            again += move.cost if one in walked else 0
+            walked.add(one)
     return round(again / route.steps, 3) if route.steps else 0.0

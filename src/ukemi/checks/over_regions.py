@@ -195,7 +195,7 @@ class OverRegions(Questions):
         return self.finish
 
     def explain(self, route: Route) -> Reason:  # noqa: D102
-        rooms = self.found.regions[self._region].rooms
+        rooms = {self.rules.places[one] for one in self.found.regions[self._region].rooms}
         reasons = Reasons(self.level, self.rules, self.limits)
         return reasons.explain(route.positions[-1], route, rooms, False)
 

@@ -14,7 +14,8 @@ from itertools import combinations
 from typing import Any, ParamSpec, TypeVar
 
 from ..level import Condition, Level, Passage
-from ..rules import DEAD, FINISHED, PLACE, PLAYING, Move, Position, Rules
+from ..level.conditions import SomeoneAt
+from ..rules import DEAD, FINISHED, PLAYING, Move, Position, Rules
 from ..rules.expressions import Negated, Within
 from ..rules.names import Names
 from ..search import CutShortError, OutOfBudgetError, Route, find_finish, replay
@@ -125,7 +126,20 @@ class OverSets(Questions):
         return self._by_name[name]
 
     def _at(self, room: str) -> Any:
+        """The positions in which a player is in a room."""
+        if self.level.several:
+            return self.space.where(self._names.guard(SomeoneAt(room)))
         return self.space.at(self.rules.places.index(room))
+
+    @cached_property
+    def _names(self) -> Names:
+        return Names(self.level)
+
+    def _rooms(self, positions: Any) -> set[str]:
+        """The rooms in which a player is in some positions."""
+        if not self.level.several:
+            return {self.rules.places[place] for place in self.space.places(positions)}
+        return {room for room in self.rules.places if positions & self._at(room)}
 
     def _open(self, positions: Any) -> Any:
         """Some positions, and those that were not looked into."""
@@ -219,17 +233,17 @@ class OverSets(Questions):
 
     def explain(self, route: Route) -> Reason:  # noqa: D102
         position = route.positions[-1]
-        places, dies = self._ahead(position) or ({position[PLACE]}, False)
-        return self._reasons.explain(position, route, places, dies)
+        rooms, dies = self._ahead(position) or (self.rules.rooms_of(position), False)
+        return self._reasons.explain(position, route, rooms, dies)
 
     @unless_cut(_nothing)
-    def _ahead(self, position: Position) -> tuple[set[int], bool] | None:
+    def _ahead(self, position: Position) -> tuple[set[str], bool] | None:
         """The rooms that can be come to from a position, and whether the player can die there."""
-        few = self._reasons.ahead(position)
+        few = None if self.level.several else self._reasons.ahead(position)
         if few is not None:
             return few
         ahead = self.space.after(self.space.only(position))
-        return self.space.places(ahead), bool(ahead & self.space.ended(DEAD))
+        return self._rooms(ahead), bool(ahead & self.space.ended(DEAD))
 
     def explained_start(self) -> Reason | None:  # noqa: D102
         start = replay(self.rules, [])
@@ -303,7 +317,8 @@ class OverSets(Questions):
         """Whether some finishing run never enters a room, of those found."""
         if self._finishing is not None and room not in self._on_the_way:
             return True
-        if not self.space.places(self.finished) & self._ways.around(room):
+        around = None if self.level.several else self._ways.around(room)
+        if around is not None and not self.space.places(self.finished) & around:
             return False
         return bool(self._not_yet(room + ROOM) & self.finished)
 
@@ -316,7 +331,7 @@ class OverSets(Questions):
         """The rooms that a finishing run enters: all others can be done without."""
         route = self.finishing()
         positions = [] if route is None else route.positions
-        return {self.rules.places[position[PLACE]] for position in positions}
+        return {room for position in positions for room in self.rules.rooms_of(position)}
 
     def _not_yet(self, name: str) -> Any:
         """The positions on runs that have not done, entered or walked through something."""
@@ -326,6 +341,8 @@ class OverSets(Questions):
             if name.endswith(GATE):
                 walks = self.gates[name.removesuffix(GATE)]
                 self._done[key] = self.space.after(start, without=walks)
+            elif name.endswith(ROOM) and self.level.several:
+                self._done[key] = self._never_in(self._at(name.removesuffix(ROOM)))
             elif name.endswith(ROOM):
                 place = self.rules.places.index(name.removesuffix(ROOM))
                 start = start - self.space.at(place)
@@ -347,12 +364,14 @@ class OverSets(Questions):
         return self._route_to(left)
 
     def finishing_around(self, room: str) -> Route | None:  # noqa: D102
-        place = self.rules.places.index(room)
-        if self.rules.start()[PLACE] == place:
+        if room in self.rules.rooms_of(self.rules.start()):
             return None
         try:
             moves = find_finish(
-                self.rules, self.rules.initial, AROUND, lambda position: position[PLACE] == place
+                self.rules,
+                self.rules.initial,
+                AROUND,
+                lambda position: room in self.rules.rooms_of(position),
             )
         except OutOfBudgetError:
             return None
@@ -414,7 +433,7 @@ class OverSets(Questions):
                 if name in first:
                     continue
                 if name.endswith(ROOM):
-                    done = self.rules.places[position[PLACE]] == name.removesuffix(ROOM)
+                    done = name.removesuffix(ROOM) in self.rules.rooms_of(position)
                 elif name.endswith(GATE):
                     done = by in self.gates[name.removesuffix(GATE)]
                 else:
@@ -429,7 +448,7 @@ class OverSets(Questions):
         if not name.endswith((ROOM, GATE)):
             subject = self._subject(name)
             return not self.space.having(subject.variable, subject.before, positions)
-        if name.endswith(ROOM):
+        if name.endswith(ROOM) and not self.level.several:
             around = self._ways.around(name.removesuffix(ROOM))
             if not self.space.places(positions) & around:
                 return True
@@ -579,7 +598,7 @@ class OverSets(Questions):
     def never_entered(self) -> frozenset[str]:  # noqa: D102
         if not self.complete:
             return frozenset()
-        entered = {self.rules.places[place] for place in self.space.places(self.space.reachable)}
+        entered = self._rooms(self.space.reachable)
         return frozenset(self.level.rooms.keys() - entered)
 
 

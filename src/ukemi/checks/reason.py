@@ -116,22 +116,20 @@ class Reasons:
         first = (self._through_regions, self._nearby)
         self._searches = (*(first if self._few_regions else first[::-1]), self._far)
 
-    def explain(
-        self, position: Position, route: Route, places: Iterable[int], dies: bool
-    ) -> Reason:
+    def explain(self, position: Position, route: Route, rooms: Iterable[str], dies: bool) -> Reason:
         """Why nothing finishes from a position.
 
         Args:
             position: The position; it is stuck.
             route: A route to it.
-            places: The rooms that can be come to from it.
+            rooms: The rooms that can be come to from it.
             dies: Whether the player can die there.
 
         Returns:
             The reason.
         """
         self._reach = self._relaxed.reach(position)
-        within = {self.rules.places[place] for place in places}
+        within = set(rooms)
         found = _Findings()
         self._full(position, found)
         if not found.why:
@@ -150,7 +148,7 @@ class Reasons:
         cause = tuple(sorted(found.cause))
         return Reason(". ".join(found.why), "; or ".join(found.mend), cause)
 
-    def ahead(self, position: Position) -> tuple[set[int], bool] | None:
+    def ahead(self, position: Position) -> tuple[set[str], bool] | None:
         """The rooms that can be come to from a position, and whether the player can die there.
 
         Args:
@@ -166,7 +164,8 @@ class Reasons:
         if not found.complete:
             return None
         dies = any(region.position[END] == DEAD for region in found.regions)
-        return {room for region in found.regions for room in region.rooms}, dies
+        rooms = {room for region in found.regions for room in region.rooms}
+        return {self.rules.places[room] for room in rooms}, dies
 
     # -- trying one change --------------------------------------------------------------------
 
@@ -226,13 +225,10 @@ class Reasons:
     ) -> None:
         missing: list[tuple[str, int, str]] = []
         for item, most in self.asked.items():
-            carried = self.rules.index["carried", item]
-            for extra in range(1, min(most, MOST_EXTRA) + 1):
-                values = list(position)
-                values[carried] += extra
-                moves = self._finishes(values)
-                if moves is not None:
-                    missing.append((item, extra, self._first_impossible(position, moves)))
+            for carried in self.rules.carried(item):
+                found_one = self._extra(position, item, carried, most)
+                if found_one is not None:
+                    missing.append(found_one)
                     break
         if not missing:
             return
@@ -240,7 +236,7 @@ class Reasons:
         missing = gone or missing  # what lies beyond a shut door is missing only because of it
         wants = []
         for item, extra, purpose in missing:
-            more = "more " if position[self.rules.index["carried", item]] else ""
+            more = "more " if any(position[one] for one in self.rules.carried(item)) else ""
             wants.append(f"{extra} {more}{item} to {purpose}")
         accounts = [
             account(self.level, self.rules, item, route, within) for item, _, _ in missing[:3]
@@ -250,6 +246,18 @@ class Reasons:
         found.add(
             "item:" + ",".join(one for one, _, _ in missing), why, self._mend_item(item, route)
         )
+
+    def _extra(
+        self, position: Position, item: str, carried: int, most: int
+    ) -> tuple[str, int, str] | None:
+        """How many more of an item would do, and for what."""
+        for extra in range(1, min(most, MOST_EXTRA) + 1):
+            values = list(position)
+            values[carried] += extra
+            moves = self._finishes(values)
+            if moves is not None:
+                return item, extra, self._first_impossible(position, moves)
+        return None
 
     def _mend_item(self, item: str, route: Route) -> str:
         spent_on = [
@@ -293,12 +301,15 @@ class Reasons:
     def _way_back(self, position: Position, route: Route, found: _Findings) -> None:
         if not route.moves or route.moves[-1].what["do"] != "walk":
             return
-        before = route.positions[-2][PLACE]
+        walked = next(
+            (one for one in self.rules.standing if position[one] != route.positions[-2][one]), PLACE
+        )
+        before = route.positions[-2][walked]
         values = list(position)
-        values[PLACE] = before
-        if before == position[PLACE] or self._finishes(values) is None:
+        values[walked] = before
+        if before == position[walked] or self._finishes(values) is None:
             return
-        there, back = self.rules.places[position[PLACE]], self.rules.places[before]
+        there, back = self.rules.places[position[walked]], self.rules.places[before]
         name = subject_of_move(self.level, route.moves[-1].what)
         two_way = f"make {name} two-way" if name != there else f"let {name} be left the way it came"
         mend = f"{two_way}, or add a way back from {there}"
@@ -357,9 +368,9 @@ class Reasons:
         if self.left <= 0 or self.limits.over or not _can_finish(compile_level(roomy), position):
             return
         carried = {
-            item: position[self.rules.index["carried", item]]
+            item: sum(position[one] for one in self.rules.carried(item))
             for item in self.level.items
-            if position[self.rules.index["carried", item]]
+            if any(position[one] for one in self.rules.carried(item))
         }
         space = "1 slot" if slots == 1 else f"{slots} slots"
         full = (

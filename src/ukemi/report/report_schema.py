@@ -23,9 +23,10 @@ def _closed(properties: dict[str, Any], optional: tuple[str, ...] = ()) -> dict[
 
 def _move(do: str, *names: str, spends: bool | None = None) -> dict[str, Any]:
     properties: dict[str, Any] = {"do": {"const": do}, **dict.fromkeys(names, _TEXT)}
+    properties["by"] = _TEXT
     if spends is not None:
         properties["with"] = _COUNTS
-    return _closed(properties, optional=() if spends else ("with",))
+    return _closed(properties, optional=("by",) if spends else ("by", "with"))
 
 
 _MOVE = {
@@ -36,6 +37,7 @@ _MOVE = {
         _move("open", "name", spends=True),
         _move("act", "name"),
         _move("drop", "item", "in"),
+        _move("give", "item", "to"),
         _move("finish"),
         _move("finish", "level", "to"),
     ]

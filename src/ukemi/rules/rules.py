@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -84,6 +84,19 @@ class Rules:
     def changes_by_itself(self) -> tuple[int, ...]:
         """The variables that may change without a move that changes them."""
         return tuple(changed(self.settling))
+
+    @cached_property
+    def standing(self) -> tuple[int, ...]:
+        """The variables that tell where the players are; :data:`PLACE` is that of the first."""
+        return tuple(number for number, one in enumerate(self.variables) if one[0] == "place")
+
+    def rooms_of(self, position: Sequence[int]) -> set[str]:
+        """The rooms in which there is a player."""
+        return {self.places[position[variable]] for variable in self.standing}
+
+    def carried(self, item: str) -> list[int]:
+        """The variables that tell how many of an item the players carry, the first player's first."""
+        return [number for one, number in self.index.items() if one[:2] == ("carried", item)]
 
     def moves_at(self, place: int) -> list[Move]:
         """The moves that could be made at a value of :data:`PLACE`, whatever else they ask."""

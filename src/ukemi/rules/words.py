@@ -33,6 +33,8 @@ def move_words(what: Mapping[str, Any]) -> str:
         >>> move_words({"do": "walk", "name": "quay <-> granary", "to": "granary"})
         'walk to granary'
     """
+    if "by" in what:
+        return f"{what['by']}: {move_words({key: one for key, one in what.items() if key != 'by'})}"
     spent = f" with {counted(what['with'])}" if what.get("with") else ""
     match what.get("do"):
         case "walk":
@@ -44,6 +46,8 @@ def move_words(what: Mapping[str, Any]) -> str:
             return f"put down {what['item']}"
         case "act":
             return f"do {what['name']}"
+        case "give":
+            return f"give {what['item']} to {what['to']}"
         case "finish":
             return f"finish {what['level']} and go on to {what['to']}" if "to" in what else "finish"
         case None:

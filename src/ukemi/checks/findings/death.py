@@ -35,7 +35,7 @@ def can_die(checked: Checked) -> Iterator[Finding]:
     gone = [
         name
         for name, item in level.items.items()
-        if item.vital and last[rules.index["carried", name]] == 0
+        if item.vital and any(last[carried] == 0 for carried in rules.carried(name))
     ]
     if not route.moves:
         place = level.places.get("inventory")

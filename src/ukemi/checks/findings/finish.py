@@ -8,7 +8,7 @@ A level that passes, and one that fails::
 
 from __future__ import annotations
 
-from ...rules import PLACE
+from ...level.names import in_list
 from ..answers import Answer
 from ..checked import Checked, finding
 from ..result import Finding
@@ -34,7 +34,7 @@ def cannot_finish(checked: Checked) -> list[Finding]:
         return [Finding("undecided", "warning", "finish", message, mend=mend, place=place)]
     if questions.finish == Answer.NO:
         severity = "note" if claimed == "impossible" else "error"
-        start = rules.places[rules.start()[PLACE]]
+        start = in_list(sorted(rules.rooms_of(rules.start())))
         message = f"Nothing finishes the level from {start}, whatever the player does."
         reason = questions.explained_start()
         if reason is None:

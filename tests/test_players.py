@@ -1,0 +1,315 @@
+"""Several players: every answer agrees with a second player of the rules, for all of them at once."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, replace
+from random import Random
+from typing import Any
+
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+import ukemi
+from ukemi.level.conditions import At, By, Carries, EveryoneAt, Has, HasAll, PlayerAt, SomeoneAt
+from ukemi.report import report_dict
+from ukemi.search import Limits
+
+from .helpers import readable
+from .levels import Drawer
+from .naive import Impossible, Naive, Spot, add
+from .test_against_naive import LEVELS, compare_mistakes, compare_order
+from .test_campaigns import naive_statuses
+from .test_spaces import explicit, symbolic, told
+
+
+@dataclass(frozen=True)
+class Stand:
+    """Where all stand: each player's room and what each carries, and the rest of the position."""
+
+    rooms: tuple[str, ...]
+    carried: tuple[Any, ...]
+    spot: Spot
+
+    @property
+    def end(self) -> str:
+        return self.spot.end
+
+
+class View(Naive):
+    """The rules for one player, who moves; what happens by itself is left to all of them."""
+
+    player: str | None = None
+    stand: Stand | None = None
+
+    def settle(self, spot: Spot) -> Spot:
+        return spot
+
+    def holds(self, spot: Spot, condition: Any) -> bool:
+        names = list(self.level.players)
+        rooms = dict(zip(names, self.stand.rooms, strict=True)) if self.stand else {}
+        if self.player is not None:
+            rooms[self.player] = spot.room
+        match condition:
+            case At(room) | EveryoneAt(room) if self.player is None or isinstance(condition, EveryoneAt):
+                return all(one == room for one in rooms.values())
+            case SomeoneAt(room):
+                return room in rooms.values()
+            case PlayerAt(player, room):
+                return rooms[player] == room
+            case Carries(player, item, count):
+                return self.has(player, spot, item) >= count
+            case By(player):
+                return player == self.player
+            case Has(item, count) if self.player is None and item in self.level.items:
+                return self.all_have(item) >= count
+            case HasAll(item) if self.player is None:
+                return self.all_have(item) >= self.total(item)
+        return super().holds(spot, condition)
+
+    def has(self, player: str, spot: Spot, item: str) -> int:
+        if player == self.player or self.level.inventory.shared:
+            if self.player is not None:
+                return dict(spot.carried).get(item, 0)
+            return self.all_have(item)
+        number = list(self.level.players).index(player)
+        return dict(self.stand.carried[number]).get(item, 0)
+
+    def all_have(self, item: str) -> int:
+        return sum(dict(one).get(item, 0) for one in self.stand.carried)
+
+    def total(self, item: str) -> int:
+        rooms = self.level.rooms.values()
+        return (
+            sum(dict(one).get(item, 0) for one in starts(self.level))
+            + sum(one.count for room in rooms for one in room.items.values() if one.item == item)
+            + sum(chest.holds.get(item, 0) for room in rooms for chest in room.chests.values())
+        )
+
+
+def starts(level: ukemi.Level) -> list[dict[str, int]]:
+    """What each player carries at first; of one inventory for all, all is in the first player's."""
+    own = []
+    for player in level.players.values():
+        said = level.inventory.start if player.inventory is None else player.inventory
+        own.append(said)
+    if not level.inventory.shared:
+        return own
+    total = dict(level.inventory.start)
+    for player in level.players.values():
+        for item, count in (player.inventory or {}).items():
+            total[item] = total.get(item, 0) + count
+    return [total, *[{} for _ in own[1:]]]
+
+
+class NaivePlayers(Naive):
+    """Every position of a level that several play, and the moves between them."""
+
+    def __init__(self, level: ukemi.Level, limit: int) -> None:
+        self.names = list(level.players)
+        self.shared = level.inventory.shared
+        self.view = View(level, limit=0)
+        super().__init__(level, limit)
+
+    def begin(self) -> Stand:  # type: ignore[override]
+        level = self.level
+        bare = ukemi.Level("bare")
+        bare.__dict__.update(level.__dict__)
+        lying = [
+            ((room.name, one.item), one.count)
+            for room in level.rooms.values()
+            for one in room.items.values()
+        ]
+        nothing: frozenset[str] = frozenset()
+        on = frozenset(flag for flag, on in level.flags.items() if on)
+        spot = Spot("", (), tuple(sorted(lying)), (), on, nothing, nothing, nothing)
+        rooms = tuple(player.start or level.start for player in level.players.values())
+        carried = tuple(
+            tuple(sorted((item, n) for item, n in one.items() if n)) for one in starts(level)
+        )
+        return self.settled(Stand(rooms, carried, spot))
+
+    # -- one player's eyes --------------------------------------------------------------------
+
+    def seen(self, stand: Stand, number: int | None) -> Spot:
+        """The position as one player's own."""
+        self.view.stand = stand
+        self.view.player = None if number is None else self.names[number]
+        if number is None:
+            carried = stand.carried[0] if self.shared else ()
+            return replace(stand.spot, room="", carried=carried)
+        own = stand.carried[0 if self.shared else number]
+        return replace(stand.spot, room=stand.rooms[number], carried=own)
+
+    def told(self, stand: Stand, number: int | None, spot: Spot) -> Stand:
+        """The position of all, after one player's own has changed."""
+        rooms, carried = list(stand.rooms), list(stand.carried)
+        if number is not None:
+            rooms[number] = spot.room
+        if number is not None or self.shared:
+            carried[0 if self.shared else number] = spot.carried
+        return Stand(tuple(rooms), tuple(carried), replace(spot, room="", carried=()))
+
+    def settled(self, stand: Stand) -> Stand:
+        level = self.level
+        if level.rules.pickup == "touch":
+            for number in range(len(self.names)):
+                while True:
+                    before = stand
+                    for one in level.rooms[stand.rooms[number]].items.values():
+                        while True:
+                            try:
+                                spot = self.view.take(self.seen(stand, number), one.item)
+                            except Impossible:
+                                break
+                            stand = self.told(stand, number, spot)
+                    if stand == before:
+                        break
+        before = None
+        while before != stand:
+            before = stand
+            for event in level.events.values():
+                spot = self.seen(stand, None)
+                if event.name in spot.done or not self.view.holds(spot, event.when):
+                    continue
+                happened = lambda s, name=event.name: replace(s, done=s.done | {name})  # noqa: E731
+                try:
+                    spot = self.view.effects(spot, [event.effects], happened)
+                except Impossible:
+                    continue
+                stand = self.told(stand, None, spot)
+        for item in level.items.values():
+            empty = [dict(one).get(item.name, 0) == 0 for one in stand.carried]
+            if item.vital and (empty[0] if self.shared else any(empty)):
+                return replace(stand, spot=replace(stand.spot, end="dead"))
+        if level.rules.finish == "touch" and self.goal_holds(stand):
+            return replace(stand, spot=replace(stand.spot, end="finished"))
+        return stand
+
+    def goal_holds(self, stand: Stand) -> bool:
+        return self.view.holds(self.seen(stand, None), self.level.goal)
+
+    def moves(self, stand: Stand) -> list[tuple[str, int, Stand]]:  # type: ignore[override]
+        found = []
+        for number, name in enumerate(self.names):
+            for what, cost, spot in self.view.moves(self.seen(stand, number)):
+                move = json.loads(what)
+                if move["do"] != "finish":
+                    after = self.settled(self.told(stand, number, spot))
+                    found.append((json.dumps({**move, "by": name}, sort_keys=True), cost, after))
+            if self.level.inventory.hand_over:
+                found += self.gifts(stand, number)
+        if self.level.rules.finish == "choice" and self.goal_holds(stand):
+            ended = replace(stand, spot=replace(stand.spot, end="finished"))
+            found.append((json.dumps({"do": "finish"}), 0, ended))
+        return found
+
+    def gifts(self, stand: Stand, number: int) -> list[tuple[str, int, Stand]]:
+        found = []
+        for other, name in enumerate(self.names):
+            if other == number or stand.rooms[other] != stand.rooms[number]:
+                continue
+            for item, _ in stand.carried[number]:
+                carried = list(stand.carried)
+                carried[number] = add(carried[number], item, -1)
+                given = Stand(stand.rooms, tuple(carried), stand.spot)
+                try:
+                    spot = self.view.gain(self.seen(given, other), {item: 1})
+                except Impossible:
+                    continue
+                what = {"do": "give", "item": item, "to": name, "by": self.names[number]}
+                after = self.settled(self.told(given, other, spot))
+                found.append((json.dumps(what, sort_keys=True), 1, after))
+        return found
+
+    # -- the answers --------------------------------------------------------------------------
+
+    def over(self, stand: Any) -> bool:
+        return stand.end == "finished"
+
+    def facts(self) -> dict[str, Any]:
+        tests = {
+            name: (lambda stand, test=test: test(stand.spot))
+            for name, test in super().facts().items()
+            if name not in self.level.rooms
+        }
+        for room in self.level.rooms.values():
+            tests[room.name] = lambda stand, name=room.name: name in stand.rooms
+        return tests
+
+
+class PlayersDrawer(Drawer):
+    """Draws levels for two or three players."""
+
+    players: tuple[str, ...] = ("ada", "ben")
+
+    def atom(self) -> str:
+        room, player = self.random.choice(self.rooms), self.random.choice(self.players)
+        if self.maybe(0.25):
+            return self.random.choice(
+                [
+                    f"someone at {room}", f"everyone at {room}", f"{player} at {room}", f"by {player}",
+                    f"{player} carries {self.random.choice(self.items)}",
+                ]
+            )  # fmt: skip
+        return super().atom()
+
+    def level(self) -> dict[str, Any]:
+        self.rooms = self.rooms[:3]
+        plain = super().level()
+        players: dict[str, Any] = {}
+        for name in self.players:
+            players[name] = {}
+            if self.maybe(0.3):
+                players[name]["start"] = self.random.choice(self.rooms)
+            if self.maybe(0.3) and not any(one.get("vital") for one in plain["items"].values()):
+                players[name]["inventory"] = [one for one in self.items if self.maybe(0.3)]
+        plain["players"] = players if self.maybe(0.7) else list(self.players)
+        if self.maybe(0.25):
+            plain["inventory"]["shared"] = True
+        elif self.maybe(0.4):
+            plain["inventory"]["hand-over"] = True
+        if not plain["inventory"].get("shared"):
+            for event in plain.get("events", {}).values():
+                for effect in ("spends", "loses", "gives"):
+                    event.pop(effect, None)
+        return plain
+
+
+@st.composite
+def for_several(draw: st.DrawFn) -> dict[str, Any]:
+    return PlayersDrawer(draw(st.randoms(use_true_random=False))).level()
+
+
+@given(for_several())
+@settings(max_examples=LEVELS, deadline=None)
+def test_levels_for_several_agree_with_the_second_player(plain: dict[str, Any]) -> None:
+    compare(readable(plain))
+
+
+def compare(level: ukemi.Level, limit: int = 700) -> None:
+    naive = NaivePlayers(level, limit)
+    assume(naive.complete)
+    report = report_dict(ukemi.check(level, max_positions=100_000))
+    answers, finished = report["answers"], naive.finished()
+    able = naive.able(naive.over)
+    playing = [one for one in naive.spots if one.end == "playing"]
+    assert report["search"]["positions"] == len(naive.spots)
+    assert answers["finish"] == ("yes" if finished else "no")
+    assert answers["stuck"] == ("possible" if any(one not in able for one in playing) else "never")
+    assert answers["deadly"] == ("yes" if any(one.end == "dead" for one in naive.spots) else "no")
+    statuses = naive_statuses(naive, able)  # type: ignore[arg-type]
+    for kind in ("doors", "chests", "acts", "rooms", "items", "events"):
+        for name, status in answers[kind].items():
+            assert status == statuses[name], name
+    rewards = naive.reward_names()
+    assert answers["rewards"].keys() == rewards.keys()
+    for name, subject in rewards.items():
+        assert answers["rewards"][name]["missable"] == naive.missable(subject), name
+    costs = naive.costs()
+    if finished:
+        assert report["routes"]["finish"]["steps"] == min(costs[one] for one in finished)
+        assert naive.follow(report["routes"]["finish"]["moves"]) & set(finished)
+    compare_order(answers["order"], naive.order())
+    compare_mistakes(report["findings"], naive)
