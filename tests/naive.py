@@ -484,7 +484,7 @@ class Naive:
         }
         gates: dict[str, set[str]] = {}
         for passage in self.level.passages:
-            if passage.gate != ALWAYS:
+            if passage.gate != ALWAYS and passage.lock is None:
                 gates.setdefault(passage.thing, set()).add(passage.name)
         for gate, names in gates.items():
 

@@ -313,3 +313,13 @@ def compare(level: ukemi.Level, limit: int = 700) -> None:
         assert naive.follow(report["routes"]["finish"]["moves"]) & set(finished)
     compare_order(answers["order"], naive.order())
     compare_mistakes(report["findings"], naive)
+
+
+@given(for_several())
+@settings(max_examples=max(LEVELS // 8, 10), deadline=None)
+def test_diagrams_for_several_answer_as_positions_do(plain: dict[str, Any]) -> None:
+    level = readable(plain)
+    expected, found = explicit(level), symbolic(level)
+    assert told(found) == told(expected)
+    assert found.search.positions == expected.search.positions
+    assert found.unreached == expected.unreached

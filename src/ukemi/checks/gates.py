@@ -1,8 +1,11 @@
-"""The gates of a level: passages with a condition that must hold each time they are walked."""
+"""The gates of a level: passages with a condition that must hold each time they are walked.
+
+A door with a gate counts as the door that it is.
+"""
 
 from __future__ import annotations
 
-from ..level import ALWAYS, Level
+from ..level import ALWAYS, Level, Passage
 from ..rules import Rules
 
 
@@ -16,10 +19,14 @@ def gates(level: Level, rules: Rules) -> dict[str, frozenset[int]]:
     Returns:
         By the name of the gate, the numbers of the moves that walk it.
     """
-    passages = {one.name: one.thing for one in level.passages if one.gate != ALWAYS}
+    passages = {one.name: one.thing for one in level.passages if _is_gate(one)}
     walks: dict[str, set[int]] = {}
     for move in rules.moves:
         name = passages.get(str(move.what.get("name")))
         if name is not None and move.what["do"] == "walk":
             walks.setdefault(name, set()).add(move.number)
     return {name: frozenset(numbers) for name, numbers in walks.items()}
+
+
+def _is_gate(passage: Passage) -> bool:
+    return passage.gate != ALWAYS and passage.lock is None

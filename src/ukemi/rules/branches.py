@@ -230,8 +230,14 @@ def _apply(step: Step, branch: Branch) -> Iterator[Branch]:
                     yield after
                 else:
                     yield from _apply(step, after)
-        case ByValue(variable, cases):
+        case ByValue(variable, cases) if variable in branch.becomes:
             yield from _run(cases.get(branch.becomes[variable], ()), [branch])
+        case ByValue(variable, cases):
+            for value, some in cases.items():
+                here = branch.where(Is(variable, value))
+                yield from _run(some, _kept(branch.given(here)))
+            elsewhere = Negated(AnyOf(tuple(Is(variable, value) for value in cases)))
+            yield from _kept(branch.given(branch.where(elsewhere)))
         case _:
             raise TypeError(f"not a step: {step!r}")
 

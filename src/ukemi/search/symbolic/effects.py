@@ -180,7 +180,7 @@ def most_values(rules: Rules, actions: Sequence[Action]) -> list[int]:
                 each = -(-amount // units)
                 mine = rates.setdefault(variable, {})
                 mine[used] = max(mine.get(used, 0), each)
-            elif action.move.what["do"] != "take":  # what is taken again was counted before
+            elif action.move.what["do"] not in ("take", "give"):  # else it was counted before
                 bound = _asked_most(action, variable)
                 if bound is None:
                     raise TooLargeError(f"nothing bounds {kind[-1]}")
@@ -190,7 +190,13 @@ def most_values(rules: Rules, actions: Sequence[Action]) -> list[int]:
             most[variable] += rate * (start[used] if rules.variables[used][0] == "lying" else 1)
     for variable, kind in enumerate(rules.variables):
         if kind[0] == "put-down":
-            most[variable] = most[rules.index["carried", kind[2]]]
+            most[variable] = sum(most[carried] for carried in rules.carried(kind[2]))
+    for item in {kind[1] for kind in rules.variables if kind[0] == "carried"}:
+        carried = rules.carried(item)
+        if len(carried) > 1:  # what one player had, another may come to have
+            total = sum(most[one] for one in carried)
+            for one in carried:
+                most[one] = total
     return most
 
 
