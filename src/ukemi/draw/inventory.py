@@ -26,7 +26,7 @@ def draw_inventory(level: Level, route: Route, axes: Axes | None = None) -> Figu
         spent or lost ``-``; opened doors and turned flags stand at the right.
     """
     rules = compile_level(level)
-    carried = {item: rules.index["carried", item] for item in level.items}
+    carried = rules.carriers(level.players, level.inventory.shared)
     used = [
         item
         for item, variable in carried.items()

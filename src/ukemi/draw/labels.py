@@ -47,7 +47,13 @@ def room_lines(level: Level, room: Room) -> list[Written]:
     """The lines of a room's box: its name, its part in the level, and what is in it."""
     colors, letters = item_colors(level), letters_of(level)
     lines = [Written(room.label or room.name, size=FONT, bold=True)]
-    if room.name == level.start:
+    for player in level.players:
+        start, carries = level.begins(player)
+        if start == room.name:
+            items = [_times(item, count) for item, count in carries.items()]
+            words = f"START {player}" + (f", carrying {', '.join(items)}" if items else "")
+            lines.append(Written(words, START, "start"))
+    if room.name == level.start and not level.players:
         carried = [_times(item, count) for item, count in level.inventory.start.items()]
         words = "START" + (f", carrying {', '.join(carried)}" if carried else "")
         lines.append(Written(words, START, "start"))

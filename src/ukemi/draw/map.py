@@ -108,7 +108,7 @@ def draw_boxes(
         _draw_label(axes, box, labels[name])
     if route is not None:
         rooms = {name: boxes[name] for name in level.rooms}
-        draw_route(axes, route, rooms, {way.passage.name: way for way in lines}, placed)
+        draw_route(axes, level, route, rooms, {way.passage.name: way for way in lines}, placed)
         if own:
             list_moves(figure, route, level)
     if own:

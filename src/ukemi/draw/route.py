@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections import defaultdict
+from dataclasses import dataclass
+from math import hypot
 from typing import Any
 
 from matplotlib.patches import FancyArrowPatch
@@ -18,6 +20,7 @@ from .ways import Way
 
 def draw_route(
     axes: Any,
+    level: Level,
     route: Route,
     boxes: dict[str, Box],
     lines: dict[str, Way],
@@ -27,27 +30,67 @@ def draw_route(
 
     Args:
         axes: The map's axes.
+        level: The level.
         route: The route.
         boxes: The rooms' boxes, in the order of the level.
         lines: The passages' lines.
         labels: The passages' labels.
     """
-    rooms = list(boxes)
-    at_spot: dict[tuple[str, str], list[int]] = defaultdict(list)
+    players: list[str | None] = [*level.players] or [None]
+    rooms = {player: level.begins(player)[0] for player in players}
+    at_spot: dict[tuple[str, str, str | None], list[int]] = defaultdict(list)
     for number, move in enumerate(route.moves, 1):
-        here = rooms[route.positions[number - 1][0]]
-        at_spot[_spot(move, here)].append(number)
+        by = move.what.get("by", players[0])
+        kind, name = _spot(move, rooms[by])
+        at_spot[kind, name, by if kind == "walk" else None].append(number)
+        if move.what["do"] == "walk":
+            rooms[by] = move.what["to"]
     wrong = len(route.moves) if ends_wrong(route) else None
-    for (kind, name), numbers in at_spot.items():
+    letters = [_letter(move, list(level.players)) for move in route.moves]
+    for (kind, name, by), numbers in at_spot.items():
+        told = " ".join(
+            f"{number}{letters[number - 1]} ×"
+            if number == wrong
+            else f"{number}{letters[number - 1]}"
+            for number in numbers
+        )
         if kind == "walk":
             passage, _, towards = name.partition("\n")
-            _walk(axes, lines[passage], towards, numbers, wrong)
-        elif kind == "door" and name in labels:
-            box = labels[name]
-            _badge(axes, box.x + box.width / 2, box.y + box.height / 2, numbers, wrong)
-        else:
-            box = boxes[name]
-            _badge(axes, box.x + box.width / 2, box.y + box.height / 2, numbers, wrong)
+            line = _Line(players.index(by), len(players))
+            _walk(axes, lines[passage], towards, line, told, wrong in numbers)
+            continue
+        box = labels[name] if kind == "door" and name in labels else boxes[name]
+        x, y = box.x + box.width / 2, box.y + box.height / 2
+        _badge(axes, x, y, told, wrong in numbers)
+
+
+def _letter(move: Move, players: list[str]) -> str:
+    """What tells whose move it is, where several play: as much of the name as it takes."""
+    by = move.what.get("by")
+    if by is None:
+        return ""
+    length = next(
+        n
+        for n in range(1, len(by) + 1)
+        if n == len(by) or sum(p[:n] == by[:n] for p in players) == 1
+    )
+    return str(by[:length])
+
+
+@dataclass(frozen=True)
+class _Line:
+    """How the walks of one of several players are drawn: beside the others', in a style of its own."""
+
+    number: int
+    count: int
+
+    @property
+    def style(self) -> Any:
+        return ("-", (0, (3, 1.2)), (0, (1, 0.8)), (0, (4, 1, 1, 1)))[self.number % 4]
+
+    @property
+    def aside(self) -> float:
+        return (self.number - (self.count - 1) / 2) * 8
 
 
 def _spot(move: Move, here: str) -> tuple[str, str]:
@@ -60,10 +103,13 @@ def _spot(move: Move, here: str) -> tuple[str, str]:
     return "room", here
 
 
-def _walk(axes: Any, way: Way, towards: str, numbers: list[int], wrong: int | None) -> None:
+def _walk(axes: Any, way: Way, towards: str, line: _Line, told: str, wrong: bool) -> None:
     from matplotlib.path import Path as Curve
 
-    ends = [way.begin, way.bend, way.end]
+    (x0, y0), (x1, y1) = way.begin, way.end
+    far = hypot(x1 - x0, y1 - y0) or 1.0
+    dx, dy = -(y1 - y0) / far * line.aside, (x1 - x0) / far * line.aside
+    ends = [(x + dx, y + dy) for x, y in (way.begin, way.bend, way.end)]
     backward = towards == way.passage.a and way.passage.a != way.passage.b
     if backward:
         ends = ends[::-1]
@@ -73,13 +119,15 @@ def _walk(axes: Any, way: Way, towards: str, numbers: list[int], wrong: int | No
             arrowstyle="-|>",
             mutation_scale=18,
             linewidth=3.4,
+            linestyle=line.style,
             color=theme().route,
             alpha=0.85,
             zorder=1.5,
         )
     )
-    x, y = way.at(0.85 if backward else 0.15)
-    _badge(axes, x, y, numbers, wrong)
+    along = 0.15 + 0.11 * line.number
+    x, y = way.at(1 - along if backward else along)
+    _badge(axes, x + 2 * dx, y + 2 * dy, told, wrong)
 
 
 def ends_wrong(route: Route) -> bool:
@@ -87,22 +135,20 @@ def ends_wrong(route: Route) -> bool:
     return bool(route.moves) and route.positions[-1][END] == PLAYING
 
 
-def _badge(axes: Any, x: float, y: float, numbers: list[int], wrong: int | None) -> None:
-    is_wrong = wrong in numbers
-    color = theme().wrong if is_wrong else theme().route
+def _badge(axes: Any, x: float, y: float, told: str, wrong: bool) -> None:
     axes.text(
         x,
         y,
-        " ".join(f"{number} ×" if number == wrong else str(number) for number in numbers),
-        size=10 if is_wrong else 8,
+        told,
+        size=10 if wrong else 8,
         weight="bold",
         color=theme().paper,
         ha="center",
         va="center",
         zorder=8,
         bbox={
-            "boxstyle": "round,pad=0.3" if is_wrong else "round,pad=0.25",
-            "facecolor": color,
+            "boxstyle": "round,pad=0.3" if wrong else "round,pad=0.25",
+            "facecolor": theme().wrong if wrong else theme().route,
             "edgecolor": theme().paper,
             "lw": 1,
         },

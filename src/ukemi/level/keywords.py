@@ -135,6 +135,15 @@ class InventoryFields(TypedDict, total=False):
     start: CountsGiven
     slots: int
     drop: bool
+    shared: bool
+    hand_over: bool
+
+
+class PlayerFields(TypedDict, total=False):
+    """The fields of a player."""
+
+    start: str
+    inventory: CountsGiven
 
 
 class RulesFields(TypedDict, total=False):

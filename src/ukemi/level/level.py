@@ -18,7 +18,7 @@ from .language.passages import Passages
 from .language.resolve import named_cells, resolve
 from .language.tiles import Legend, Maps
 from .language.types import name_of
-from .language.whole import Events, ExpectType, Flags, Goal
+from .language.whole import Events, ExpectType, Flags, Goal, Players
 from .lock import Lock
 from .maps.tilemap import Tile, TileMap
 from .passage import Passage
@@ -409,6 +409,26 @@ class Level(Contents):
         notes = Notes()
         part = Part(INVENTORY, Inventory)
         self.inventory = self._try(notes, lambda: part.read(notes, _node(fields)))
+
+    def player(self, name: str, **fields: Unpack[given.PlayerFields]) -> None:
+        """Add one of several players.
+
+        Args:
+            name: What the player is called.
+            fields: ``start`` and ``inventory``, where they differ from the level's.
+
+        Raises:
+            LevelError: The name is taken, or a field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.room("quay")
+            >>> level.player("ada", start="quay")
+            >>> level.player("ben", start="quay")
+            >>> list(level.players)
+            ['ada', 'ben']
+        """
+        self._add(self.players, Players(), name, fields)
 
     def set_rules(self, **fields: Unpack[given.RulesFields]) -> None:
         """Say how things are picked up and how a run ends: ``choice`` or ``touch`` for each.

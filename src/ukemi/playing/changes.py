@@ -23,6 +23,8 @@ def changes(rules: Rules, before: Position, after: Position) -> list[str]:
         match variable:
             case ("carried", item):
                 found.append(f"{item} {now - was:+d}")
+            case ("carried", item, player):
+                found.append(f"{player}'s {item} {now - was:+d}")
             case ("flag", flag):
                 found.append(f"{flag} turned {'on' if now else 'off'}")
             case ("opened", name):

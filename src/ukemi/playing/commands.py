@@ -18,6 +18,7 @@ class NotUnderstoodError(ValueError):
 
 #: What can be asked of the dialogue itself, with what it does.
 COMMANDS = {
+    "as": "as PLAYER: whose turn it is; `PLAYER: go ROOM` is one move of another",
     "look": "show again where you are and what can be done",
     "map": "draw the map around you",
     "why": "why THING: what it needs, and where that lies",
@@ -40,6 +41,7 @@ VERBS = {
     "open": "open CHEST",
     "do": "do ACT, also for switches",
     "drop": "drop ITEM",
+    "give": "give ITEM to PLAYER",
     "finish": "end the run where the goal holds",
 }
 

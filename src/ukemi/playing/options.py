@@ -61,6 +61,7 @@ class Choices:
     def __init__(self, level: Level, rules: Rules) -> None:
         self.level = level
         self.rules = rules
+        self.player: str | None = next(iter(level.players), None)
         self._passages = {passage.name: passage for passage in level.passages}
         self._lying: dict[str, list[tuple[str, int]]] = {}
         for variable, number in rules.index.items():
@@ -80,7 +81,7 @@ class Choices:
         """
         found: list[Option] = []
         for move, after in self.rules.successors(position):
-            if self._merged(move):
+            if self._merged(move) or not self.theirs(move):
                 continue
             found.append(Option((move,), after, self.asked(move, position, after), ""))
         found += self._map_walks(position)
@@ -93,9 +94,18 @@ class Choices:
             unlike.setdefault(told.asked, told)  # a way may lead to the same in two moves
         return sorted(unlike.values(), key=lambda one: one.what["do"] == "walk")
 
+    def theirs(self, move: Move) -> bool:
+        """Whether a move is one of the player whose turn it is."""
+        return move.what.get("by", self.player) == self.player
+
     def _merged(self, move: Move) -> bool:
-        """Whether a move is a walk over a map, which is offered as part of a longer one."""
-        return move.what["do"] == "walk" and self._passages[move.what["name"]].on_map
+        """Whether a move is a walk over a map, which is offered as part of a longer one.
+
+        Of several players, only the first one's are.
+        """
+        first = next(iter(self.level.players), None)
+        merged = move.what["do"] == "walk" and self._passages[move.what["name"]].on_map
+        return merged and move.what.get("by") == first
 
     def asked(self, move: Move, position: Position, after: Position) -> str:
         """The words to type for a move, where no other is asked for alike."""
@@ -111,12 +121,14 @@ class Choices:
                 return f"do {what['name']}"
             case "finish":
                 return "finish"
+            case "give":
+                return f"give {what['item']} to {what['to']}"
         return f"{what['do']} {what.get('name') or what['item']}"
 
     def _told(self, option: Option, shared: bool) -> Option:
         """An option with its words; what it spends tells it from others asked for alike."""
         what, asked = option.what, option.asked
-        words = move_words(what)
+        words = move_words({key: one for key, one in what.items() if key != "by"})
         if what["do"] == "walk":
             words += f" ({option.steps} steps)" if option.steps > 1 else ""
             things = self.things_at(option) if self._merged(option.moves[-1]) else []
@@ -144,6 +156,8 @@ class Choices:
         Returns:
             For each room, by number, the cheapest walk there.
         """
+        if self.player != next(iter(self.level.players), None):
+            return {}
         free, ends = self._walks(position)
         return ends | free
 
@@ -155,7 +169,9 @@ class Choices:
             place = here[PLACE]
             if place not in walks:
                 walks[place] = [
-                    one for one in self.rules.successors(here) if one[0].what["do"] == "walk"
+                    one
+                    for one in self.rules.successors(here)
+                    if one[0].what["do"] == "walk" and self.theirs(one[0])
                 ]
             return walks[place]
 
@@ -195,7 +211,8 @@ class Choices:
 
     def _map_walks(self, position: Position) -> Iterator[Option]:
         """The walks over a tile map: of those to the same thing, the shortest."""
-        if not any(self._merged(move) for move in self.rules.moves_at(position[PLACE])):
+        here = self.rules.moves_at(position[PLACE])
+        if not any(self._merged(move) and self.theirs(move) for move in here):
             return
         told = set(self._interests(position))
         free, ends = self._walks(position)
@@ -214,7 +231,7 @@ class Choices:
 
     def _interests(self, position: Position) -> dict[tuple[str, ...], str]:
         """What a player would walk to a place for, with its name."""
-        place = position[PLACE]
+        place = position[self.rules.place_of(self.player)]
         room = self.level.rooms[self.rules.places[place]]
         found: dict[tuple[str, ...], str] = {}
         if room.cell is None or str(room.cell) != room.name:
@@ -248,6 +265,13 @@ class Choices:
         Returns:
             The option.
         """
+        turn, self.player = self.player, moves[0].what.get("by", self.player)
+        try:
+            return self._beginning(position, moves)
+        finally:
+            self.player = turn
+
+    def _beginning(self, position: Position, moves: Sequence[Move]) -> Option:
         if not self._merged(moves[0]):
             return next(one for one in self.options(position) if one.moves == (moves[0],))
         walks, steps, here = self.reachable(position), 0, position

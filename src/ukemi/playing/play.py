@@ -86,14 +86,38 @@ class Play:
         return self.turns[-1].after if self.turns else self._start
 
     @property
+    def player(self) -> str | None:
+        """Whose turn it is, where several play; another's can be set."""
+        return self.choices.player
+
+    @player.setter
+    def player(self, name: str | None) -> None:
+        if name not in (self.level.players or [None]):
+            raise CannotDoError(f"{name!r} is not the name of a player")
+        self.choices.player = name
+
+    @property
     def room(self) -> str:
-        """The room the player is in."""
-        return self.rules.places[self.position[PLACE]]
+        """The room the player is in whose turn it is."""
+        return self.room_of(self.player)
+
+    def room_of(self, player: str | None) -> str:
+        """The room a player is in."""
+        return self.rules.places[self.position[self.rules.place_of(player)]]
 
     @property
     def inventory(self) -> dict[str, int]:
-        """What is carried."""
-        return self._counts("carried")
+        """What is carried, by the player whose turn it is."""
+        return self.inventory_of(self.player)
+
+    def inventory_of(self, player: str | None) -> dict[str, int]:
+        """What a player carries."""
+        index = self.rules.index
+        counts = {
+            item: self.position[index.get(("carried", item, str(player)), index["carried", item])]
+            for item in self.level.items
+        }
+        return {item: count for item, count in counts.items() if count}
 
     @property
     def flags(self) -> list[str]:
@@ -138,7 +162,7 @@ class Play:
 
     def _counts(self, kind: str) -> dict[str, int]:
         values = zip(self.rules.variables, self.position, strict=True)
-        return {variable[1]: value for variable, value in values if variable[0] == kind and value}
+        return {one[1]: value for one, value in values if one[0] == kind and value}
 
     # -- playing ------------------------------------------------------------------------------
 
@@ -189,6 +213,8 @@ class Play:
 
     def _by_what(self, wanted: Mapping[str, Any]) -> Option:
         """The single move that a session or a report writes so."""
+        if "by" in wanted:
+            self.player = wanted["by"]
         named = {key: value for key, value in wanted.items() if key not in ("with", "again")}
         alike = [
             move

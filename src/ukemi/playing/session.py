@@ -25,6 +25,7 @@ _FIELDS = {
     "open": ("name",),
     "act": ("name",),
     "drop": ("item", "in"),
+    "give": ("item", "to"),
     "finish": (),
 }
 
@@ -47,6 +48,7 @@ _MOVE = Fields(
     Field("name", TextType(), "The passage, door, chest, switch or act."),
     Field("level", TextType(), "In a campaign: the level that is finished."),
     Field("to", TextType(), "The room walked to, or the level gone on to."),
+    Field("by", TextType(), "Whose move it is, where several play."),
     Field("item", TextType(), "The item."),
     Field("in", TextType(), "The room it is taken or put down in.", attr="in"),
     Field("with", _Spent(), "What was spent.", attr="with"),

@@ -60,13 +60,23 @@ class Talk:
         Returns:
             The lines to show; :attr:`failed` is set where it could not be done.
         """
-        words = line.split()
+        turn, players = self.play.player, self.play.level.players
+        name, colon, rest = line.partition(":")
+        one_move = bool(colon) and name.strip() in players
+        words = (rest if one_move else line).split()
         if not words:
             return []
         try:
-            return self._answer(words, whole)
+            if one_move:
+                self.play.player = name.strip()
+            said = self._answer(words, whole)
+            if one_move and turn != self.play.player:
+                self.play.player = turn
+                said += standing(self.play)
+            return said
         except (NotUnderstoodError, CannotDoError, SessionError) as error:
             self.failed = True
+            self.play.player = turn
             return [Said("", str(error), "bad")]
 
     def _answer(self, words: list[str], whole: bool) -> list[Said]:
@@ -102,11 +112,14 @@ class Talk:
         return said
 
     def _command(self, verb: str, name: str) -> list[Said]:
-        if name and verb not in ("why", "undo", "save", "load"):
+        if name and verb not in ("as", "why", "undo", "save", "load"):
             raise NotUnderstoodError(f"`{verb}` stands alone")
-        if not name and verb in ("why", "save", "load"):
+        if not name and verb in ("as", "why", "save", "load"):
             raise NotUnderstoodError(f"{COMMANDS[verb]}; which?")
         match verb:
+            case "as":
+                self.play.player = name
+                return standing(self.play)
             case "undo":
                 return self._undo(name)
             case "redo":
@@ -194,7 +207,9 @@ class Talk:
             return [nothing, *self._way_back(play.turns_since_good())]
         steps = sum(move.cost for move in play.outlook.shortest(play.position) or ())
         far = f"finishing takes {steps} step{'' if steps == 1 else 's'} from here at least"
-        return [Said("hint", f"{option.asked} ({far})", "good")]
+        by = option.moves[0].what.get("by")
+        asked = option.asked if by is None else f"{by}: {option.asked}"
+        return [Said("hint", f"{asked} ({far})", "good")]
 
     # -- what has been tried ------------------------------------------------------------------
 

@@ -7,7 +7,7 @@ from typing import NamedTuple
 
 from ..checks.subjects import Subject, subjects
 from ..level import Level
-from ..rules import PLACE, Move, Position, Rules
+from ..rules import Move, Position, Rules
 from ..rules.words import move_words
 
 
@@ -43,7 +43,7 @@ class Tried:
 
     def see(self, move: Move | None, after: Position, before: Position | None = None) -> None:
         """Note a move that was made, and the position it led to."""
-        self._entered.add(self.rules.places[after[PLACE]])
+        self._entered |= self.rules.rooms_of(after)
         for subject in self._subjects:
             if after[subject.variable] != subject.before:
                 self._done.add(subject.name)

@@ -22,7 +22,12 @@ def standing(play: Play) -> list[Said]:
         how = "Finished" if play.position[END] == FINISHED else "Dead"
         style = "good" if play.position[END] == FINISHED else "bad"
         return [Said("", f"{how} in {play.room} after {counted}.", style), *_carried(play)]
-    found = [Said("at", f"{_named(play, play.room)}   ({counted})", "title")]
+    where = _named(play, play.room)
+    if play.player is not None:
+        where = f"{play.player}: {where}"
+        others = [one for one in play.level.players if one != play.player]
+        where += "".join(f"; {one}: {_named(play, play.room_of(one))}" for one in others)
+    found = [Said("at", f"{where}   ({counted})", "title")]
     here = _here(play)
     if here:
         found.append(Said("here", ", ".join(here)))
@@ -31,7 +36,7 @@ def standing(play: Play) -> list[Said]:
         found.append(Said("can do" if number == 1 else " ", f"{number:>2}  {words}"))
     if not play.moves():
         found.append(Said("can do", "nothing"))
-    for number, (name, why) in enumerate(play.waiting.here(play.position).items()):
+    for number, (name, why) in enumerate(play.waiting.here(play.position, play.player).items()):
         found.append(Said("waiting" if number == 0 else " ", f"{name}: {why}"))
     return [*found, *_carried(play)]
 
@@ -72,11 +77,15 @@ def _carried(play: Play) -> list[Said]:
     used = sum(play.level.items[item].slots * count for item, count in play.inventory.items())
     full = f"   ({used} of {slots} slots)" if slots is not None else ""
     found = [Said("carried", (", ".join(carried) or "nothing") + full)]
+    for other in play.level.players if not play.level.inventory.shared else ():
+        if other != play.player:
+            theirs = ", ".join(f"{item} {n}" for item, n in play.inventory_of(other).items())
+            found.append(Said(" ", f"{other}: {theirs or 'nothing'}"))
     if play.flags:
         found.append(Said("flags on", ", ".join(play.flags)))
     if play.opened:
         found.append(Said("open", ", ".join(play.opened)))
-    other = [one for one in play.last_changes if one.rpartition(" ")[0] not in play.inventory]
-    if other:
-        found.append(Said("changed", ", ".join(other)))
+    rest = [one for one in play.last_changes if one.rpartition(" ")[0] not in play.inventory]
+    if rest:
+        found.append(Said("changed", ", ".join(rest)))
     return found

@@ -25,27 +25,29 @@ class Waiting:
             passage.name: passage.thing for passage, lock in level.doors() if not lock.relocks
         }
 
-    def here(self, position: Position) -> dict[str, str]:
+    def here(self, position: Position, player: str | None = None) -> dict[str, str]:
         """What could be done where the player is, but not now.
 
         Args:
             position: The position.
+            player: Whose turn it is, where several play.
 
         Returns:
             For each thing, what it is waiting for; of several ways, the one first written.
         """
         found: dict[str, str] = {}
         possible = set()
+        first = next(iter(self.level.players), None)
         for move in self.rules.moves_at(position[PLACE]):
-            if move.what["do"] in ("drop", "finish"):
+            if move.what["do"] in ("drop", "give", "finish") or move.what.get("by") != player:
                 continue  # nothing keeps one waiting to put down what one has not
             name = self._name(move)
             if self.rules.after(position, move) is not None:
                 possible.add(name)
                 continue
             why = self.why_not(position, move)
-            if why is None:
-                continue
+            if why is None or (player != first and why.startswith("needs to be at")):
+                continue  # others than the first player have moves that ask where they are
             if self._unlockable(move, position):
                 continue  # what unlocking it waits for is told for itself
             if name in found and why not in found[name].split("; or "):

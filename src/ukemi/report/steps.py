@@ -7,7 +7,7 @@ from typing import Any
 from ..checks import Report
 from ..checks.route_words import stops
 from ..level import Level
-from ..rules import PLACE, Position, Rules, compile_level
+from ..rules import Position, Rules, compile_level
 from ..rules.words import move_words
 from ..search import Route
 
@@ -40,25 +40,30 @@ def route_steps(level: Level, route: Route, rules: Rules | None = None) -> list[
         lies where, which doors and chests are open, which flags are on.
     """
     rules = rules or compile_level(level)
-    told = [("at the start", route.positions[0])]
-    told += [(stop.words, route.positions[stop.last + 1]) for stop in stops(route, level)]
-    return [_step(words, position, rules) for words, position in told]
+    first = next(iter(level.players), None)
+    told = [_step("at the start", route.positions[0], first, level, rules)]
+    for stop in stops(route, level):
+        by = route.moves[stop.last].what.get("by", first)
+        told.append(_step(stop.words, route.positions[stop.last + 1], by, level, rules))
+    return told
 
 
-def _step(words: str, position: Position, rules: Rules) -> dict[str, Any]:
+def _step(
+    words: str, position: Position, player: str | None, level: Level, rules: Rules
+) -> dict[str, Any]:
     step: dict[str, Any] = {
         "words": words,
-        "room": rules.places[position[PLACE]],
+        "room": rules.places[position[rules.place_of(player)]],
         "carried": {},
         "lying": {},
         "open": [],
         "on": [],
     }
+    carriers = rules.carriers(level.players, level.inventory.shared)
+    step["carried"] = {name: position[n] for name, n in carriers.items() if position[n]}
     for variable, number in rules.index.items():
         value = position[number]
         match variable:
-            case ("carried", item) if value:
-                step["carried"][item] = value
             case ("lying", room, item) if value:
                 step["lying"][f"{room}/{item}"] = value
             case ("put-down", room, item) if value:

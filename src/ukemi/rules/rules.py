@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
@@ -90,6 +90,10 @@ class Rules:
         """The variables that tell where the players are; :data:`PLACE` is that of the first."""
         return tuple(number for number, one in enumerate(self.variables) if one[0] == "place")
 
+    def place_of(self, player: str | None) -> int:
+        """The variable that tells where a player is."""
+        return self.index.get(("place", str(player)), PLACE)
+
     def rooms_of(self, position: Sequence[int]) -> set[str]:
         """The rooms in which there is a player."""
         return {self.places[position[variable]] for variable in self.standing}
@@ -97,6 +101,16 @@ class Rules:
     def carried(self, item: str) -> list[int]:
         """The variables that tell how many of an item the players carry, the first player's first."""
         return [number for one, number in self.index.items() if one[:2] == ("carried", item)]
+
+    def carriers(self, players: Iterable[str], shared: bool) -> dict[str, int]:
+        """The variable of each item that is carried; of several players, as ``ada: lantern``."""
+        first = "" if shared else next(iter(players), "")
+        found = {}
+        for variable, number in self.index.items():
+            if variable[0] == "carried":
+                player = variable[2] if len(variable) > 2 else first
+                found[f"{player}: {variable[1]}" if player else variable[1]] = number
+        return found
 
     def moves_at(self, place: int) -> list[Move]:
         """The moves that could be made at a value of :data:`PLACE`, whatever else they ask."""
