@@ -125,6 +125,8 @@ def main() -> None:
         ukemi.draw_map(cellar.level, SHOTS / "draw-map-stuck.png", route=slide.route)
         save(draw_inventory(floors.level, floors.routes["finish"]), SHOTS / "draw-inventory.png")
         save(draw_order(cellar), SHOTS / "draw-order.png")
+        both = ukemi.check(folder / "two-at-the-gate.yaml")
+        ukemi.draw_map(both.level, SHOTS / "draw-players.png", route=both.routes["finish"])
         year = ukemi.check(folder / DEMO_CAMPAIGN[0])
         save(draw_campaign(year.level, year.answers.levels), SHOTS / "draw-campaign.png")
         save(draw_locks(floors), SHOTS / "draw-locks.png")

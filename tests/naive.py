@@ -484,7 +484,8 @@ class Naive:
         }
         gates: dict[str, set[str]] = {}
         for passage in self.level.passages:
-            if passage.gate != ALWAYS and passage.lock is None:
+            unnamed = passage.thing in self.level.rooms
+            if passage.gate != ALWAYS and passage.lock is None and not unnamed:
                 gates.setdefault(passage.thing, set()).add(passage.name)
         for gate, names in gates.items():
 

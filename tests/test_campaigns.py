@@ -270,7 +270,7 @@ def loaded(plain: dict[str, Any], files: dict[str, Any]) -> Joined:
 
 
 @given(st.randoms(use_true_random=False))
-@settings(max_examples=LEVELS, deadline=None)
+@settings(max_examples=max(LEVELS // 3, 20), deadline=None)
 def test_campaigns_agree_with_the_second_player(random: Random) -> None:
     level = loaded(*campaigns(random))
     naive = NaiveCampaign(level, limit=1_200)
@@ -332,7 +332,7 @@ def over(level: Joined, space_of: Any) -> ukemi.Report:
 
 
 @given(st.randoms(use_true_random=False))
-@settings(max_examples=max(LEVELS // 8, 10), deadline=None)
+@settings(max_examples=max(LEVELS // 16, 6), deadline=None)
 def test_diagrams_of_campaigns_answer_as_positions_do(random: Random) -> None:
     level = loaded(*campaigns(random))
     expected = over(level, lambda rules: ExplicitSpace(rules, Limits(20_000)))

@@ -18,18 +18,20 @@ def demo(tmp_path_factory: pytest.TempPathFactory) -> Path:
     done = run("demo", folder)
     assert done.returncode == 0, done.stderr
     assert f"ukemi check {folder / 'wasted-key.yaml'}" in done.stdout
-    assert done.stdout.count("can-get-stuck") == 3
+    assert done.stdout.count("error can-get-stuck") == 4
+    assert done.stdout.count("error left-behind") == 2
     return folder
 
 
 def test_demo_draws_its_levels_and_keeps_what_was_worked_on(demo: Path) -> None:
     pictures = sorted(demo.glob("*.png"))
-    assert [picture.stem for picture in pictures] == sorted(one.stem for one in DEMO.glob("*.yaml"))
+    levels = [*(one.stem for one in DEMO.glob("*.yaml")), "mill-year"]
+    assert [picture.stem for picture in pictures] == sorted(levels)
     assert all(picture.read_bytes().startswith(b"\x89PNG") for picture in pictures)
     wasted = demo / "wasted-key.yaml"
     wasted.write_text(wasted.read_text().replace(", use: spent", ""))
     again = run("demo", demo)
-    assert again.stdout.count("can-get-stuck") == 2
+    assert again.stdout.count("error can-get-stuck") == 3
     assert "use: spent" not in wasted.read_text()
 
 

@@ -4,19 +4,23 @@ from __future__ import annotations
 
 import json
 from dataclasses import dataclass, replace
+from pathlib import Path
 from random import Random
 from typing import Any
 
+import jsonschema
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
 from ukemi.level.conditions import At, By, Carries, EveryoneAt, Has, HasAll, PlayerAt, SomeoneAt
+from ukemi.playing.talk import Talk
 from ukemi.report import report_dict
-from ukemi.search import Limits
+from ukemi.report.report_schema import report_schema
+from ukemi.rules import compile_level
 
-from .helpers import readable
+from .helpers import DEMO, readable, run
 from .levels import Drawer
 from .naive import Impossible, Naive, Spot, add
 from .test_against_naive import LEVELS, compare_mistakes, compare_order
@@ -52,7 +56,9 @@ class View(Naive):
         if self.player is not None:
             rooms[self.player] = spot.room
         match condition:
-            case At(room) | EveryoneAt(room) if self.player is None or isinstance(condition, EveryoneAt):
+            case At(room) | EveryoneAt(room) if self.player is None or isinstance(
+                condition, EveryoneAt
+            ):
                 return all(one == room for one in rooms.values())
             case SomeoneAt(room):
                 return room in rooms.values()
@@ -243,6 +249,7 @@ class PlayersDrawer(Drawer):
     """Draws levels for two or three players."""
 
     players: tuple[str, ...] = ("ada", "ben")
+    most_rooms = 3
 
     def atom(self) -> str:
         room, player = self.random.choice(self.rooms), self.random.choice(self.players)
@@ -256,7 +263,7 @@ class PlayersDrawer(Drawer):
         return super().atom()
 
     def level(self) -> dict[str, Any]:
-        self.rooms = self.rooms[:3]
+        self.rooms = self.rooms[: self.most_rooms]
         plain = super().level()
         players: dict[str, Any] = {}
         for name in self.players:
@@ -283,7 +290,7 @@ def for_several(draw: st.DrawFn) -> dict[str, Any]:
 
 
 @given(for_several())
-@settings(max_examples=LEVELS, deadline=None)
+@settings(max_examples=max(LEVELS // 3, 20), deadline=None)
 def test_levels_for_several_agree_with_the_second_player(plain: dict[str, Any]) -> None:
     compare(readable(plain))
 
@@ -315,11 +322,140 @@ def compare(level: ukemi.Level, limit: int = 700) -> None:
     compare_mistakes(report["findings"], naive)
 
 
-@given(for_several())
-@settings(max_examples=max(LEVELS // 8, 10), deadline=None)
-def test_diagrams_for_several_answer_as_positions_do(plain: dict[str, Any]) -> None:
-    level = readable(plain)
+class FewRooms(PlayersDrawer):
+    """Draws levels with few rooms: diagrams have each move for each room of the others."""
+
+    most_rooms = 2
+
+
+@given(st.randoms(use_true_random=False))
+@settings(max_examples=max(LEVELS // 16, 6), deadline=None)
+def test_diagrams_for_several_answer_as_positions_do(random: Random) -> None:
+    level = readable(FewRooms(random).level())
     expected, found = explicit(level), symbolic(level)
     assert told(found) == told(expected)
     assert found.search.positions == expected.search.positions
     assert found.unreached == expected.unreached
+
+
+# -- as a designer meets them ------------------------------------------------------------------
+
+PLATE = """
+players: [ada, ben]
+start: hall
+goal: at vault
+items: {rope: {kind: tool}, coin: {kind: supply, max: 9}}
+rooms: {hall: {items: rope}, plate: {}, vault: {switches: {lever: {sets: wedged}}}}
+passages:
+  - hall <-> plate
+  - hall <-> vault: {gate: someone at plate or wedged, name: portcullis}
+"""
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "says"),
+    [
+        ("[ada, ben]", "[ada]", "one player needs no `players`: name two at least"),
+        ("[ada, ben]", "[rope, ben]", "'rope' is both a player and an item; rename one of them"),
+        ("[ada, ben]", "[wedged, ben]", "'wedged' is both a player and a flag"),
+        ("[ada, ben]", "[ada, ben, ada]", "a player 'ada' is given twice"),
+        ("[ada, ben]", "{ada: {start: hal}, ben: {}}", "'hal' is not the name of a room (did you mean 'hall'?)"),
+        ("[ada, ben]", "{ada: {carries: rope}, ben: {}}", "a player has no field 'carries'"),
+        ("someone at plate", "someone at plat", "'plat' is not the name of a room (did you mean 'plate'?)"),
+        ("someone at plate", "bem at plate", "'bem' is not the name of a player (did you mean 'ben'?)"),
+        ("someone at plate", "by bem", "'bem' is not the name of a player (did you mean 'ben'?)"),
+        ("someone at plate", "ben carries 2 ropes", "'ropes' is not the name of an item (did you mean 'rope'?)"),
+        ("goal: at vault", "goal: at vault\ninventory: {shared: true, hand-over: true}", "nothing can be handed over"),
+        (
+            "goal: at vault",
+            "goal: at vault\nevents: {pay: {when: wedged, gives: coin}}",
+            "'pay' takes or gives, but nobody moves when an event happens",
+        ),
+        ("players: [ada, ben]\n", "inventory: {hand-over: true}\n", "`hand-over` needs several `players`"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_with_several_is_one_clear_message(old: str, new: str, says: str) -> None:
+    with pytest.raises(ukemi.LevelError) as caught:
+        ukemi.loads(PLATE.replace(old, new))
+    assert says in str(caught.value)
+    assert len(str(caught.value).splitlines()) == 1
+
+
+def test_one_holds_the_plate_while_the_other_passes(tmp_path: Path) -> None:
+    level = ukemi.loads(PLATE)
+    report = ukemi.check(level)
+    assert (report.answers.finish, report.answers.stuck) == ("yes", "never")
+    moves = report.routes["finish"].whats
+    assert moves[0] == {"do": "walk", "name": "hall <-> plate", "to": "plate", "by": "ada"}
+    assert {move.get("by") for move in moves} == {"ada", "ben", None}
+    assert report.answers.order is not None
+    assert ("portcullis", "lever") in report.answers.order
+    alone = ukemi.loads(PLATE.replace("players: [ada, ben]\n", ""))
+    assert ukemi.check(alone).answers.finish == "no"
+    assert ukemi.loads(ukemi.dumps(level)) == level
+    jsonschema.validate(report_dict(report), report_schema())
+    built = ukemi.Level("level")
+    for name in ("ada", "ben"):
+        built.player(name)
+    assert list(built.players) == list(level.players)
+    file = tmp_path / "plate.yaml"
+    file.write_text(PLATE)
+    for view in ("map", "inventory"):
+        done = run(
+            "draw", file, "--route", "finish", "--view", view, "-o", tmp_path / f"{view}.png"
+        )
+        assert done.returncode == 0, done
+    drawn = ukemi.draw_map(level, route=report.routes["finish"])
+    said = [text.get_text() for axes in drawn.axes for text in axes.texts]
+    assert {"START ada", "START ben", "1a", "2b", "4b 6"} <= {*said}
+    page = tmp_path / "page.html"
+    assert run("report", file, "-o", page).returncode == 0
+    assert "ben: walk to vault by portcullis" in page.read_text()
+
+
+def test_a_mistake_says_whose_it_was() -> None:
+    (found,) = ukemi.check(ukemi.load(DEMO / "stranded.yaml")).with_code("can-get-stuck")
+    assert found.mistake == {"do": "walk", "name": "chute", "to": "race", "by": "ada"}
+    assert found.message.startswith("After `ada: walk to race by chute`")
+    assert found.why.startswith("Missing to finish: 1 more lantern for ben to walk to bell-loft")
+    assert run("crowd", DEMO / "stranded.yaml", "--runs", "50").returncode == 0
+    (other,) = found.also
+    assert [move.what["do"] for move in other.route.moves] == ["walk", "give", "walk"]
+
+
+def test_several_take_turns_in_a_play(tmp_path: Path) -> None:
+    talk = Talk(ukemi.loads(PLATE))
+    for line in ("go plate", "ben: go vault", "as ben", "do lever"):
+        said = [one.text for one in talk.answer(line)]
+        assert not talk.failed, (line, said)
+    assert (talk.play.player, talk.play.room, talk.play.room_of("ada")) == ("ben", "vault", "plate")
+    assert any("ben: vault; ada: plate" in line for line in said)
+    assert [option.asked for option in talk.play.moves()] == ["do lever", "go hall"]
+    (hint,) = talk.answer("hint")
+    assert hint.text.startswith("ada: go hall")
+    assert talk.play.player == "ben"
+    talk.answer("as bem")
+    assert talk.failed
+    assert talk.play.player == "ben"
+    for line in ("ada: go hall", "ada: take rope", "ada: go vault", "finish"):
+        talk.answer(line)
+    assert talk.play.ends == "finished"
+    assert talk.play.inventory_of("ada") == {"rope": 1}
+    again = ukemi.play(talk.play.level)
+    for what in talk.play.session().moves:
+        again.do(what)
+    assert again.position == talk.play.position
+
+
+def test_what_is_handed_over_or_shared() -> None:
+    text = PLATE.replace("goal: at vault", "goal: at vault and ben carries rope\nshape")
+    text = text.replace("shape", "inventory: {hand-over: true}").replace(
+        "items: rope}", "items: rope, acts: {knot: {needs: by ada and rope, sets: tied}}}"
+    )
+    report = ukemi.check(ukemi.loads(text.replace("goal: at vault", "goal: tied and at vault")))
+    gives = [move for move in report.routes["finish"].whats if move["do"] == "give"]
+    assert gives == [{"do": "give", "item": "rope", "to": "ben", "by": "ada"}]
+    shared = text.replace("hand-over", "shared").replace("ben carries rope", "rope and tied")
+    level = ukemi.loads(shared)
+    assert ukemi.check(level).answers.finish == "yes"
+    assert sum(one[0] == "carried" for one in compile_level(level).variables) == len(level.items)

@@ -233,3 +233,15 @@ def test_without_a_run_at_hand_nothing_is_guessed(monkeypatch: pytest.MonkeyPatc
     assert found.rooms == expected.rooms
     assert "required" in found.rooms.values()
     assert found.order is None
+
+
+def test_what_happens_before_the_first_move_is_done_on_every_run() -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: mill, items: {iron: {}}, inventory: {start: iron}, flags: [shut], rooms: [quay, mill],"
+        " passages: [quay <-> mill: {lock: shut, name: door}], events: {flood: {when: iron, opens: door}}}"
+    )
+    free = nothing_is_lost(level, compile_level(level), Limits().begin())
+    assert free is not None
+    for report in (explicit(level), report_on(free)):
+        assert report.answers.doors == {"door": "required"}
+        assert report.answers.events == {"flood": "required"}

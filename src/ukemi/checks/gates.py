@@ -19,7 +19,11 @@ def gates(level: Level, rules: Rules) -> dict[str, frozenset[int]]:
     Returns:
         By the name of the gate, the numbers of the moves that walk it.
     """
-    passages = {one.name: one.thing for one in level.passages if _is_gate(one)}
+    passages = {
+        one.name: one.thing
+        for one in level.passages
+        if _is_gate(one) and one.thing not in level.rooms  # a gate of no name, on a cell of a map
+    }
     walks: dict[str, set[int]] = {}
     for move in rules.moves:
         name = passages.get(str(move.what.get("name")))

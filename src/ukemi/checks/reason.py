@@ -214,9 +214,11 @@ class Reasons:
         for move in moves:
             after = self.rules.after(position, move)
             if after is None:
-                return move_words({**move.what, "with": {}})
+                what = {key: one for key, one in move.what.items() if key not in ("by", "with")}
+                who = f"for {move.what['by']} " if "by" in move.what else ""
+                return f"{who}to {move_words(what)}"
             position = after
-        return "finish"
+        return "to finish"
 
     # -- the candidates -----------------------------------------------------------------------
 
@@ -225,11 +227,14 @@ class Reasons:
     ) -> None:
         missing: list[tuple[str, int, str]] = []
         for item, most in self.asked.items():
-            for carried in self.rules.carried(item):
-                found_one = self._extra(position, item, carried, most)
-                if found_one is not None:
-                    missing.append(found_one)
-                    break
+            found_ones = [
+                one
+                for carried in self.rules.carried(item)
+                if (one := self._extra(position, item, carried, most)) is not None
+            ]
+            if found_ones:  # of several players, the one to whom it would be of most use
+                _, extra, moves = min(found_ones, key=lambda one: (one[1], len(one[2])))
+                missing.append((item, extra, self._first_impossible(position, moves)))
         if not missing:
             return
         gone = [one for one in missing if used_up(self.rules, one[0], route)]
@@ -237,7 +242,7 @@ class Reasons:
         wants = []
         for item, extra, purpose in missing:
             more = "more " if any(position[one] for one in self.rules.carried(item)) else ""
-            wants.append(f"{extra} {more}{item} to {purpose}")
+            wants.append(f"{extra} {more}{item} {purpose}")
         accounts = [
             account(self.level, self.rules, item, route, within) for item, _, _ in missing[:3]
         ]
@@ -249,14 +254,14 @@ class Reasons:
 
     def _extra(
         self, position: Position, item: str, carried: int, most: int
-    ) -> tuple[str, int, str] | None:
-        """How many more of an item would do, and for what."""
+    ) -> tuple[str, int, list[Move]] | None:
+        """How many more of an item would do, and the moves that finish then."""
         for extra in range(1, min(most, MOST_EXTRA) + 1):
             values = list(position)
             values[carried] += extra
             moves = self._finishes(values)
             if moves is not None:
-                return item, extra, self._first_impossible(position, moves)
+                return item, extra, moves
         return None
 
     def _mend_item(self, item: str, route: Route) -> str:

@@ -24,7 +24,11 @@ def level_schema() -> dict[str, Any]:
         **LEVEL.schema(),
         "type": "object",
         "required": ["goal"],
-        "anyOf": [{"required": ["start", "rooms"]}, {"required": ["maps"]}],
+        "anyOf": [
+            {"required": ["start", "rooms"]},
+            {"required": ["players", "rooms"]},  # each may say where to start
+            {"required": ["maps"]},
+        ],
     }
 
 

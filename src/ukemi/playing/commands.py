@@ -143,8 +143,9 @@ def _names(play: Play, verb: str) -> dict[str, list[Option]]:
                 call(option.what["to"], option)
     else:  # as routes say it: what it spends besides
         for option in [one for found in names.values() for one in found]:
-            words = _as_asked(verb, move_words(option.what).partition(" ")[2])
-            if words not in asked and move_words(option.what).startswith(option.asked):
+            whole = move_words({key: one for key, one in option.what.items() if key != "by"})
+            words = _as_asked(verb, whole.partition(" ")[2])
+            if words not in asked and whole.startswith(option.asked):
                 call(words, option)
     for name, options in list(names.items()):
         label = _label(play, name)

@@ -13,7 +13,7 @@ import numpy.typing as npt
 
 from ..checks import Answer
 from ..level import Level
-from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
+from ..rules import DEAD, END, FINISHED, PLAYING, Move, Position, Rules, compile_level
 from ..rules.words import move_words
 from ..search import Limits
 from .outlook import Outlook
@@ -191,7 +191,11 @@ def _play(
     steps = np.zeros(runs, dtype=np.int64)
     made = np.zeros((runs, max(len(rules.moves), 1)), dtype=np.float64)
     entered = np.zeros((runs, len(rules.places)), dtype=np.float64)
-    entered[:, ground.positions[0][PLACE]] = 1
+    movers = np.array(
+        [rules.standing.index(rules.place_of(move.what.get("by"))) for move in rules.moves] or [0]
+    )
+    for variable in rules.standing:
+        entered[:, ground.positions[0][variable]] = 1
     active = _end(ground, outcome, np.arange(runs), state, steps, np.full(runs, -1))
     for _ in range(patience):
         if not len(active):
@@ -203,7 +207,8 @@ def _play(
             if not ground.known[number]:
                 ground.look(int(number))
         moves, after = ground.moves[state[active]], ground.after[state[active]]
-        places = np.array([position[PLACE] for position in ground.positions])[after]
+        standing = np.array([[one[place] for place in rules.standing] for one in ground.positions])
+        places = standing[after, movers[moves]]
         rows = active[:, None]
         seen = Seen(
             np.where(moves < 0, -1, ground.kinds[moves]).astype(np.int8),

@@ -24,8 +24,8 @@ import numpy.typing as npt
 Numbers = npt.NDArray[np.float64]
 
 #: The kinds of move, in the order in which :class:`Seen` counts them.
-KINDS = ("walk", "take", "drop", "unlock", "open", "act", "finish")
-WALK, TAKE, DROP, UNLOCK, OPEN, ACT, FINISH = range(len(KINDS))
+KINDS = ("walk", "take", "drop", "unlock", "open", "act", "finish", "give")
+WALK, TAKE, DROP, UNLOCK, OPEN, ACT, FINISH, GIVE = range(len(KINDS))
 
 
 class Seen:
@@ -51,12 +51,12 @@ def careless(seen: Seen) -> Numbers:
 
 def thorough(seen: Seen) -> Numbers:
     """How much a thorough player likes each move."""
-    new = np.isin(seen.kind, (TAKE, UNLOCK, OPEN, ACT)) & (seen.made == 0)
+    new = np.isin(seen.kind, (TAKE, UNLOCK, OPEN, ACT, GIVE)) & (seen.made == 0)
     walk = seen.kind == WALK
     unseen_near = (walk & (seen.entered == 0)).any(axis=1, keepdims=True)
     likes = np.full(seen.kind.shape, -1e6)
     likes[walk] = -seen.entered[walk]
-    done_before = np.isin(seen.kind, (TAKE, UNLOCK, OPEN, ACT)) & (seen.made > 0)
+    done_before = np.isin(seen.kind, (TAKE, UNLOCK, OPEN, ACT, GIVE)) & (seen.made > 0)
     likes[done_before] = -2 - seen.made[done_before]  # again, but seldom: it may open a way
     likes[new] = 2
     return np.where((seen.kind == FINISH) & ~unseen_near, 1, likes)
@@ -67,7 +67,7 @@ def hasty(seen: Seen) -> Numbers:
     walk = seen.kind == WALK
     likes = np.full(seen.kind.shape, -1e6)
     likes[walk] = -seen.entered[walk]
-    bends = np.isin(seen.kind, (TAKE, OPEN, ACT))
+    bends = np.isin(seen.kind, (TAKE, OPEN, ACT, GIVE))
     likes[bends] = np.where(seen.chance[bends] < 1 / 3, 1 - seen.made[bends], -1e5)
     likes[seen.kind == UNLOCK] = 2
     likes[seen.kind == FINISH] = 3

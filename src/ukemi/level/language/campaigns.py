@@ -216,6 +216,9 @@ def _stages(
                 message = f"level {one.name!r}: {error.where(problem)}{problem.message}"
                 notes.add(problem.code, message, one.file_at, problem.near)
             continue
+        if level.several:
+            message = f"level {one.name!r} is for several players, which a campaign cannot have yet"
+            notes.add("bad-value", message, one.file_at)
         for item in level.items.values():
             other = known.setdefault(item.name, item)
             field = _differs(item, other)

@@ -69,8 +69,12 @@ class Landmarks:
         self.before_marked: dict[Bits, Bits] = {}
         self._have: dict[int, Bits] = {}
         self._at: dict[int, Bits] = {}
-        start = rules.initial[PLACE]
+        self._start = rules.start()
+        start = self._start[PLACE]
         self._at[start] = self.rooms[start]
+        for variable, bit in watched.items():  # what has happened by itself before the first move
+            if self._start[variable] != rules.initial[variable]:
+                self._at[start] |= bit
         self.before_room[start] = 0
         self._run(set(free), set(about))
         self.ends: set[int] = set()
@@ -91,7 +95,7 @@ class Landmarks:
                 waiting.setdefault(variable, []).append(move)
             for place in move.places:
                 waiting_at.setdefault(place, []).append(move)
-        ahead = deque(waiting_at.get(self.rules.initial[PLACE], ()))
+        ahead = deque(waiting_at.get(self._start[PLACE], ()))
         queued = {move.number for move in ahead}
         while ahead:
             move = ahead.popleft()
@@ -113,7 +117,7 @@ class Landmarks:
                     to = next(
                         s.value for s in move.steps if isinstance(s, Set) and s.variable == PLACE
                     )
-                    if to == self.rules.initial[PLACE]:
+                    if to == self._start[PLACE]:
                         continue
                     self.before_room[to] = self.before_room.get(to, -1) & needed
                     if _narrow(self._at, to, after | self.rooms[to]):
@@ -137,7 +141,7 @@ class Landmarks:
         return found
 
     def _expression(self, expression: Expression, place: int) -> Bits | None:
-        initial = self.rules.initial
+        initial = self._start
         match expression:
             case AllOf(parts):
                 found = 0
