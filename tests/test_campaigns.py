@@ -31,7 +31,7 @@ from ukemi.search import Limits
 from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.symbolic import symbolic_space
 
-from .helpers import run
+from .helpers import DEMO, run
 from .levels import FLAGS, Drawer
 from .naive import Impossible, Naive, Spot
 from .test_against_naive import LEVELS
@@ -537,6 +537,14 @@ def test_campaigns_ship_and_every_command_takes_one(tmp_path: Path) -> None:
     assert {"entered with 0 to 1 rope", "brings rope", "landing -> cellar", "START", "GOAL"} <= {
         *said
     }
+    maps = tmp_path / "maps.yaml"
+    maps.write_text("campaign: Maps\nlevels: {up: ground-floor.yaml, down: flooded-cellar.yaml}\n")
+    for name in ("ground-floor.yaml", "flooded-cellar.yaml"):
+        (tmp_path / name).write_text((DEMO / name).read_text())
+    for route in ("finish", "stuck"):
+        drawn = run("draw", maps, "--route", route, "-o", tmp_path / "maps.png")
+        assert drawn.returncode == 0, drawn
+    assert run("check", tmp_path).stdout.count("year.yaml") >= 1  # a folder has its campaigns too
     assert run("report", file, "-o", tmp_path / "page.html").returncode == 0
     assert run("crowd", file, "--runs", "20").returncode == 0
     assert run("check", file, "--format", "sarif").returncode == 1

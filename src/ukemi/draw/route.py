@@ -42,6 +42,8 @@ def draw_route(
     for number, move in enumerate(route.moves, 1):
         by = move.what.get("by", players[0])
         kind, name = _spot(move, rooms[by])
+        if kind == "door" and name not in labels:  # one cell of a map
+            kind, name = "room", rooms[by]
         at_spot[kind, name, by if kind == "walk" else None].append(number)
         if move.what["do"] == "walk":
             rooms[by] = move.what["to"]
@@ -59,7 +61,7 @@ def draw_route(
             line = _Line(players.index(by), len(players))
             _walk(axes, lines[passage], towards, line, told, wrong in numbers)
             continue
-        box = labels[name] if kind == "door" and name in labels else boxes[name]
+        box = labels[name] if kind == "door" else boxes[name]
         x, y = box.x + box.width / 2, box.y + box.height / 2
         _badge(axes, x, y, told, wrong in numbers)
 
