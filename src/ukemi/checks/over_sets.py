@@ -8,7 +8,7 @@ of synchronization skeletons using branching time temporal logic", 1981.
 from __future__ import annotations
 
 import json
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
 from functools import cached_property, wraps
 from itertools import combinations
 from typing import Any, ParamSpec, TypeVar
@@ -19,6 +19,7 @@ from ..rules import DEAD, FINISHED, PLAYING, Move, Position, Rules
 from ..rules.expressions import Negated, Within
 from ..rules.names import Names
 from ..search import CutShortError, OutOfBudgetError, Route, find_finish, replay
+from ..search.alike import Alike
 from ..search.explicit import ExplicitSpace
 from ..search.space import Run
 from .answers import Answer, settled
@@ -150,7 +151,20 @@ class OverSets(Questions):
     def _route(self, run: Run, *more: Move, certain: bool = True) -> Route:
         """A run and further moves, replayed by the rules of the level."""
         at_least = run.at_least + sum(move.cost for move in more) if certain else 0
-        return replay(self.rules, [*run.moves, *more], at_least=at_least)
+        moves = [*run.moves, *more]
+        if self.alike is not None:
+            moves = self.alike.told(moves)
+        return replay(self.rules, moves, at_least=at_least)
+
+    @cached_property
+    def alike(self) -> Alike | None:
+        """What tells players apart again, where one position stands for all that are alike."""
+        return self.space.alike if self.rules.alike and self.complete_one_by_one else None
+
+    @property
+    def complete_one_by_one(self) -> bool:
+        """Whether positions are looked at one by one."""
+        return isinstance(self.space, ExplicitSpace)
 
     def _run_to(self, positions: Any) -> Any:
         """A run into some positions; what can finish was never lost on the way."""
@@ -249,7 +263,14 @@ class OverSets(Questions):
         start = replay(self.rules, [])
         return None if start.positions[0][1] == DEAD else self.explain(start)
 
-    def losing_moves(self) -> dict[Move, Any]:
+    def losing_moves(self) -> Iterable[Move]:  # noqa: D102
+        moves = self._losing_moves()
+        if self.alike is None:
+            return moves
+        orders = list(self.alike.orders())
+        return {self.alike.renamed(move, names) for move in moves for names in orders}
+
+    def _losing_moves(self) -> dict[Move, Any]:
         """The moves that lose the level, with the positions each does so from."""
         return self.space.leading(self.can_finish, self.lost)  # type: ignore[no-any-return]
 
@@ -257,15 +278,33 @@ class OverSets(Questions):
         told = self._quickest_mistakes()
         for run, move in sorted(told, key=lambda one: (one[0].cost + one[1].cost, one[1].number)):
             route = self._route(run, move, certain=self.complete)
-            yield self.explain(route), Mistake(move.what, route)
+            for one in self._by_each(route):
+                yield self.explain(one), Mistake(one.moves[-1].what, one)
+
+    def _by_each(self, route: Route) -> Iterator[Route]:
+        """A route, and the same where players that are alike have each other's names."""
+        alike, seen = self.alike, set()
+        for names in [{}] if alike is None else alike.orders():
+            moves = route.moves if alike is None else [alike.renamed(m, names) for m in route.moves]
+            what = json.dumps(moves[-1].what)
+            if what not in seen:
+                seen.add(what)
+                yield replay(self.rules, moves, at_least=route.at_least)
 
     @unless_cut(list)
     def _quickest_mistakes(self) -> list[tuple[Run, Move]]:
         kinds: dict[str, dict[Move, Any]] = {}
-        for move, sources in self.losing_moves().items():
-            kinds.setdefault(json.dumps(move.what), {})[move] = sources
+        for move, sources in self._losing_moves().items():
+            kinds.setdefault(self._kind(move), {})[move] = sources
         found = [self._quickest(one) for one in kinds.values()]
         return [one for one in found if one is not None]
+
+    def _kind(self, move: Move) -> str:
+        """The same for moves that differ only by which of several players that are alike makes them."""
+        if self.alike is None:
+            return json.dumps(move.what)
+        names = ("by", "to") if move.what["do"] == "give" else ("by",)
+        return json.dumps({key: one for key, one in move.what.items() if key not in names})
 
     @property
     def knows_mistakes(self) -> bool:  # noqa: D102

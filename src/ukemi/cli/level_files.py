@@ -14,7 +14,9 @@ STANDARD_INPUT = "-"
 
 #: The endings of level files, and what one says near its left edge.
 ENDINGS = (".yaml", ".yml", ".json")
-_says_what_a_level_says = re.compile(rb"^[\s{]*[\"']?(ukemi|goal|start|campaign)[\"']?\s*:", re.MULTILINE)
+_says_what_a_level_says = re.compile(
+    rb"^[\s{]*[\"']?(ukemi|goal|start|campaign)[\"']?\s*:", re.MULTILINE
+)
 
 
 def level_files(given: list[str]) -> list[str]:

@@ -22,7 +22,7 @@ from ..level import (
 from ..level.collector import without_collector
 from ..level.effects import NO_EFFECTS
 from ..level.joined import Joined
-from ..level.sense import sense_problems
+from ..level.sense import sense_problems, tells_players_apart
 from .effects import EffectSteps
 from .expressions import TRUE, AtLeast, Expression, Is, all_of, any_of
 from .locks import Way, ways_to_unlock
@@ -67,6 +67,9 @@ def compile_level(level: Level, remembered: Collection[int] = ()) -> Rules:
     return Compiler(level).rules()
 
 
+#: Of more players it is not made use of that they are alike: they could change names in too many ways.
+MOST_ALIKE = 4
+
 #: Numbers of rooms.
 Places = tuple[int, ...]
 
@@ -106,7 +109,31 @@ class Compiler:
             self.moves,
             self._settling(goal),
             goal,
+            tuple(self.level.players),
+            self._alike(),
         )
+
+    def _alike(self) -> tuple[tuple[int, ...], ...]:
+        """The variables of each player, where they start alike and nothing asks who is who."""
+        level, names = self.level, self.names
+        starts = [level.begins(player) for player in level.players]
+        rooms = {room for room, _ in starts}
+        carried = [one for _, one in starts][: 1 if level.inventory.shared else None]
+        if not level.several or len(rooms) > 1 or any(one != carried[0] for one in carried):
+            return ()
+        if level.rules.pickup == "touch":  # the first of them takes what all could
+            return ()
+        if tells_players_apart(level) or len(level.players) > MOST_ALIKE:
+            return ()
+        found = []
+        for player in level.players:
+            own = (
+                []
+                if level.inventory.shared
+                else [names.carried(one, player) for one in level.items]
+            )
+            found.append((names.place_of(player), *own))
+        return tuple(found)
 
     def _moves_of(self, player: str | None) -> None:
         """The moves of one player: of the only one, where there is no name."""

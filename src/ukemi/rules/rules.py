@@ -63,6 +63,8 @@ class Rules:
         moves: Every move.
         settling: What happens by itself, after each move and at the start.
         goal: When the level can be finished.
+        players: The players, where several play.
+        alike: Where nothing tells them apart: for each, the variables of what is their own.
     """
 
     variables: list[tuple[str, ...]]
@@ -72,6 +74,8 @@ class Rules:
     moves: list[Move]
     settling: tuple[Step, ...]
     goal: Expression
+    players: tuple[str, ...] = ()
+    alike: tuple[tuple[int, ...], ...] = ()
     _moves_at: list[list[Move]] = field(default_factory=list)
 
     def __post_init__(self) -> None:

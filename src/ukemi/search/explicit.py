@@ -11,6 +11,7 @@ from itertools import compress, count
 
 from ..rules import Move, Position, Rules
 from ..rules.expressions import Expression
+from .alike import Alike
 from .explore import explore
 from .limits import Limits
 from .space import Run
@@ -35,6 +36,7 @@ class ExplicitSpace:
         self.rules = rules
         self.limits = limits
         self.found = explore(rules, limits)
+        self.alike = Alike(rules)
         self.reachable: Numbers = frozenset(range(len(self.found.positions)))
         self.unexplored: Numbers = frozenset(
             number for number, explored in enumerate(self.found.explored) if not explored
@@ -186,11 +188,11 @@ class ExplicitSpace:
 
     def contains(self, positions: Numbers, position: Position) -> bool:
         """Whether a position is in a set."""
-        return self.found.numbers.get(position) in positions
+        return self.found.numbers.get(self.alike.standing_for(position)) in positions
 
     def only(self, position: Position) -> Numbers:
         """The set of one position; empty where that was not reached."""
-        number = self.found.numbers.get(position)
+        number = self.found.numbers.get(self.alike.standing_for(position))
         return frozenset(() if number is None else (number,))
 
     # -- runs ---------------------------------------------------------------------------------

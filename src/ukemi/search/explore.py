@@ -11,6 +11,7 @@ from heapq import heappop, heappush
 from time import perf_counter
 
 from ..rules import END, PLACE, PLAYING, Move, Position, Rules
+from .alike import Alike
 from .limits import Limits
 
 
@@ -125,6 +126,7 @@ def explore(
     found = Exploration(rules)
     queue: list[tuple[int, int]] = []
     most = limits.room_for(bytes_of(rules))
+    standing_for = Alike(rules).standing_for
 
     def reach(position: Position, cost: int, came: tuple[int, Move] | None) -> int:
         number = found.numbers.get(position)
@@ -142,7 +144,7 @@ def explore(
             heappush(queue, (cost, number))
         return number
 
-    reach(rules.start() if start is None else start, 0, None)
+    reach(standing_for(rules.start() if start is None else start), 0, None)
     while queue:
         cost, number = heappop(queue)
         if found.explored[number]:
@@ -156,7 +158,7 @@ def explore(
             if number % 1_000 == 0:
                 limits.told(len(found.positions), "positions", len(queue))
             for move, after in rules.successors(position):
-                reached = reach(after, cost + move.cost, (number, move))
+                reached = reach(standing_for(after), cost + move.cost, (number, move))
                 found.moves[number].append((move, reached))
         found.explored[number] = 1
     found.seconds = perf_counter() - began

@@ -1,0 +1,89 @@
+"""Players who start alike and are nowhere told apart: what one can come to, the others can too.
+
+A symmetry reduction: E. A. Emerson and A. P. Sistla, "Symmetry and model checking", Formal Methods in
+System Design 9 (1996). Of positions that differ only by who is who, one is looked at; a run over those
+is told with the names that the players have then.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from itertools import permutations
+
+from ..rules import Move, Position, Rules
+
+
+class Alike:
+    """Tells the players of a level apart again.
+
+    Args:
+        rules: The rules.
+    """
+
+    def __init__(self, rules: Rules) -> None:
+        self.rules = rules
+        self._by_what = {_key(move.what): move for move in rules.moves if move.what["do"] == "give"}
+        players = rules.players
+        own = [sum(move.what.get("by") == player for move in rules.moves) for player in players]
+        self._block = own[0] if own else 0
+
+    def standing_for(self, position: Position) -> Position:
+        """The position that is looked at for all that differ from it only by who is who."""
+        alike = self.rules.alike
+        if not alike:
+            return position
+        values = list(position)
+        for variables, found in zip(
+            alike, sorted(tuple(position[v] for v in one) for one in alike), strict=True
+        ):
+            for variable, value in zip(variables, found, strict=True):
+                values[variable] = value
+        return tuple(values)
+
+    def orders(self) -> Iterator[dict[str, str]]:
+        """Every way to give the players each other's names."""
+        players = self.rules.players
+        for order in permutations(players):
+            yield dict(zip(players, order, strict=True))
+
+    def renamed(self, move: Move, names: dict[str, str]) -> Move:
+        """The same move of whoever has the name instead."""
+        by = move.what.get("by")
+        if by is None or not self.rules.alike:
+            return move
+        if move.what["do"] == "give":
+            return self._by_what[_key({**move.what, "by": names[by], "to": names[move.what["to"]]})]
+        players = self.rules.players
+        other = move.number + (players.index(names[by]) - players.index(by)) * self._block
+        return self.rules.moves[other]
+
+    def told(self, moves: Sequence[Move]) -> list[Move]:
+        """A run over positions that stand for others, as the players make it who begin it."""
+        if not self.rules.alike:
+            return list(moves)
+        here = shown = self.rules.start()
+        names = next(self.orders())  # who, in the run, is called what in the position that is shown
+        found = []
+        for move in moves:
+            own = self.renamed(move, names)
+            found.append(own)
+            after, seen = self.rules.after(here, own), self.rules.after(shown, move)
+            assert after is not None and seen is not None
+            here, shown = after, self.standing_for(seen)
+            names = next(one for one in self.orders() if self._called(here, one) == shown)
+        return found
+
+    def _called(self, position: Position, names: dict[str, str]) -> Position:
+        """A position as it is shown where each player has another's name."""
+        values = list(position)
+        players, alike = self.rules.players, self.rules.alike
+        for shown, own in names.items():
+            for to, variable in zip(
+                alike[players.index(shown)], alike[players.index(own)], strict=True
+            ):
+                values[to] = position[variable]
+        return tuple(values)
+
+
+def _key(what: dict[str, object]) -> tuple[object, ...]:
+    return what["do"], what["item"], what["by"], what["to"]
