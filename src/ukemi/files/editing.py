@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from copy import deepcopy
 from dataclasses import dataclass
+from enum import Enum
 from typing import Any
 
 import yaml
@@ -15,8 +16,18 @@ from .yaml_nodes import compose
 
 Path = tuple[str | int, ...]
 
+
+class Removed(Enum):
+    """What stands for nothing at all; there is one of it in every process."""
+
+    REMOVED = "removed"
+
+    def __repr__(self) -> str:
+        return self.name
+
+
 #: As a value: what is at the path is taken out.
-REMOVED: Any = type("Removed", (), {"__repr__": lambda self: "REMOVED"})()
+REMOVED: Any = Removed.REMOVED
 
 
 @dataclass(frozen=True)
