@@ -34,7 +34,7 @@ from ukemi.search.symbolic import symbolic_space
 from .helpers import DEMO, run
 from .levels import FLAGS, Drawer
 from .naive import Impossible, Naive, Spot
-from .test_against_naive import LEVELS
+from .test_against_naive import LEVELS, compare_order
 from .test_spaces import told
 
 
@@ -275,7 +275,8 @@ def test_campaigns_agree_with_the_second_player(random: Random) -> None:
     level = loaded(*campaigns(random))
     naive = NaiveCampaign(level, limit=1_200)
     assume(naive.complete)
-    report = report_dict(ukemi.check(level, max_positions=100_000))
+    checked = ukemi.check(level, max_positions=100_000)
+    report = report_dict(checked)
     answers, finished = report["answers"], naive.finished()
     assert report["search"]["complete"]
     able = naive.able(naive.over)
@@ -304,6 +305,14 @@ def test_campaigns_agree_with_the_second_player(random: Random) -> None:
         assert report["routes"]["finish"]["steps"] == min(costs[one] for one in finished)
     for route in report["routes"].values():
         assert naive.follow(route["moves"]) & set(finished)
+    compare_order(answers["order"], naive.order())
+    mistakes = {}
+    for one in checked.with_code("can-get-stuck"):
+        for move, route in [(one.mistake, one.route), *((m.move, m.route) for m in one.also)]:
+            mistakes[json.dumps(move, sort_keys=True)] = route.steps
+            ends = naive.follow(route.whats)
+            assert any(stand.end == "playing" and stand not in able for stand in ends)
+    assert mistakes == (naive.mistakes() if finished else {})
 
 
 def naive_statuses(naive: NaiveCampaign, able: set[Any]) -> dict[str, str]:
@@ -414,6 +423,11 @@ YEAR = "campaign: A Year\nlevels: {landing: landing.yaml, mill: mill.yaml}\n"
         ),
         ("campaign: A Year\nlevels: {}", {}, "the campaign has no levels"),
         ("campaign: A Year\nlevels: {a: {brings: all}}", {}, "level 'a' does not say which `file` it is"),
+        (
+            YEAR.replace("mill: mill.yaml", "mill: mill.yaml, loft: mill.yaml") + "expect: {never: at hall}",
+            {},
+            "'hall' could be mill/hall or loft/hall: write which",
+        ),
         (YEAR + "way: []", {}, "a campaign has no field 'way' (did you mean 'ways'?)"),
         ("campaign: A Year\nlevels: {a: landing.yaml, a: mill.yaml}", {}, "a level 'a' is given twice"),
     ],
@@ -428,6 +442,14 @@ def test_what_is_wrong_with_a_campaign_is_one_clear_message(
     assert message.startswith(f"{file}:")
     assert says.replace("{}", str(tmp_path)) in message
     assert len(message.splitlines()) == 1
+
+
+def test_a_level_may_lie_elsewhere_if_the_reader_says_so(tmp_path: Path) -> None:
+    (tmp_path / "inner").mkdir()
+    file = year(tmp_path / "inner", YEAR.replace("mill.yaml", "../mill.yaml"))
+    (tmp_path / "mill.yaml").write_text(LEVELS_OF_A_YEAR["mill.yaml"])
+    assert "a level lies in the campaign's folder" in run("check", file).stderr
+    assert run("check", file, UKEMI_LEVELS_OUTSIDE="1").returncode == 0
 
 
 def test_what_is_left_behind_is_told_with_its_mends(tmp_path: Path) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
@@ -10,6 +11,10 @@ from ..level import Level, LevelError, Problem
 from ..level.joined import Joined
 from ..level.language.campaigns import read_campaign
 from .yaml_nodes import compose
+
+#: The environment variable with which levels may lie outside of the campaign's folder: whoever reads
+#: the campaign says so, and not the campaign, which may be somebody else's.
+OUTSIDE = "UKEMI_LEVELS_OUTSIDE"
 
 
 def is_campaign(node: Any) -> bool:
@@ -37,8 +42,12 @@ def campaign_from(
             raise _refused("a campaign from no file has no folder for its levels", name)
         folder = Path(file).parent
         path = folder / name
-        if not path.resolve().is_relative_to(folder.resolve()):
-            raise _refused("a level lies in the campaign's folder or below it", name)
+        inside = path.resolve().is_relative_to(folder.resolve())
+        if not inside and not os.environ.get(OUTSIDE):
+            message = (
+                f"a level lies in the campaign's folder or below it (unless {OUTSIDE}=1 is set)"
+            )
+            raise _refused(message, name)
         level: Level = load(path)
         return level
 

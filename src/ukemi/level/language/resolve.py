@@ -118,13 +118,11 @@ def _check_atom(level: Level, flags: set[str], atom: Atom, node: Node) -> None:
         case At(room) if room not in level.rooms and cell_of(room):
             raise _no_such_cell(level, "room", room, node)
         case At(room) if room not in level.rooms:
-            message = f"{room!r} is not the name of a room"
-            raise _bad_name(node, room, message, nearest(room, level.rooms))
+            raise _no_such_room(level, room, node)
         case SomeoneAt(room) | EveryoneAt(room) | PlayerAt(_, room) if room not in level.rooms:
             if cell_of(room):
                 raise _no_such_cell(level, "room", room, node)
-            message = f"{room!r} is not the name of a room"
-            raise _bad_name(node, room, message, nearest(room, level.rooms))
+            raise _no_such_room(level, room, node)
         case Carries(_, item, _) if item not in level.items:
             message = f"{item!r} is not the name of an item"
             raise _bad_name(node, item, message, nearest(item, level.items))
@@ -139,6 +137,24 @@ def _check_atom(level: Level, flags: set[str], atom: Atom, node: Node) -> None:
             _check_thing(level, name, ("act", "switch", "event"), node)
         case _:
             pass
+
+
+def _no_such_room(level: Level, room: str, node: Node) -> BadValue:
+    """Why a room cannot be named: there is none, or, in a campaign, several."""
+    alike = _with_level(level.rooms, room)
+    if len(alike) > 1:
+        return _bad_name(node, room, f"{room!r} could be {in_list(alike, 'or')}: write which")
+    return _bad_name(
+        node,
+        room,
+        f"{room!r} is not the name of a room",
+        next(iter(alike), nearest(room, level.rooms)),
+    )
+
+
+def _with_level(names: Iterable[str], name: str) -> list[str]:
+    """The names in a campaign that are this one with a level before it."""
+    return [one for one in names if one.endswith(f"/{name}") and one.count("/") == 1]
 
 
 def _no_such_cell(level: Level, namespace: str, name: str, node: Node) -> BadValue:
@@ -202,7 +218,12 @@ def _check_special(level: Level, namespace: str, name: str, node: Node, notes: N
     elif namespace == "subject":
         roles = subjects(level, name)
         if not roles:
-            near = nearest(name, all_subjects(level))
+            alike = _with_level(all_subjects(level), name)
+            if len(alike) > 1:
+                message = f"{name!r} could be {in_list(alike, 'or')}: write which"
+                notes.add("unknown-name", message, node)
+                return
+            near = next(iter(alike), nearest(name, all_subjects(level)))
             message = f"{shown(node)} is not a door, chest, act, event, room or item of the level"
             notes.add("unknown-name", message, node, near)
         elif len(roles) > 1:
