@@ -30,6 +30,7 @@ class EffectSteps:
                 if passage.thing not in doors:
                     doors.append(passage.thing)
         self._slots: int | None = None
+        self._fitting: dict[tuple[str | None, int], list[Step]] = {}
         self.fit_into(level.inventory.slots)
 
     def fit_into(self, slots: int | None) -> list[Step]:
@@ -39,14 +40,18 @@ class EffectSteps:
 
     @property
     def _fits(self) -> list[Step]:
+        """The test that what a player carries fits; one for all that asks the same."""
         if self._slots is None:
             return []
-        terms = tuple(
-            (self._carried(name), item.slots)
-            for name, item in self.level.items.items()
-            if item.slots
-        )
-        return [Require(Within(terms, self._slots))]
+        one = (self.names.player, self._slots)
+        if one not in self._fitting:
+            terms = tuple(
+                (self._carried(name), item.slots)
+                for name, item in self.level.items.items()
+                if item.slots
+            )
+            self._fitting[one] = [Require(Within(terms, self._slots))]
+        return self._fitting[one]
 
     def steps(
         self,
