@@ -444,6 +444,30 @@ def test_what_is_wrong_with_a_campaign_is_one_clear_message(
     assert len(message.splitlines()) == 1
 
 
+def test_a_reward_can_be_had_again_in_a_level_that_is_come_to_anew(tmp_path: Path) -> None:
+    landing = """
+start: quay
+goal: at gate and ledger
+items: {ledger: {kind: reward, max: 1}}
+flags: [twice]
+rooms: {quay: {items: ledger}, gate: {}}
+passages: [quay <-> gate]
+"""
+    ways = "[landing -> landing: {sets: twice}, landing -> mill: {when: twice}]"
+    file = year(
+        tmp_path,
+        f"campaign: Round\nlevels: {{landing: {{file: landing.yaml, brings: nothing}}, mill: mill.yaml}}\n"
+        f"ways: {ways}\nshares: twice\n",
+        landing=landing,
+        mill="start: hall\ngoal: hall\nrooms: [hall]\n",
+    )
+    answers = ukemi.check(file).answers
+    assert (answers.finish, answers.stuck, answers.all_rewards) == ("yes", "never", "yes")
+    assert (answers.rewards["landing/quay/ledger"].missable, answers.levels["mill"].status) == (
+        "no", "required",
+    )  # fmt: skip
+
+
 def test_a_level_may_lie_elsewhere_if_the_reader_says_so(tmp_path: Path) -> None:
     (tmp_path / "inner").mkdir()
     file = year(tmp_path / "inner", YEAR.replace("mill.yaml", "../mill.yaml"))

@@ -8,6 +8,7 @@ positions where none of them is come to by ways that keep out of where it is don
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from functools import cached_property
 from typing import Any
 
@@ -70,8 +71,14 @@ class OverCampaign(OverSets):
 
     def _remembering(self, names: list[str]) -> Questions:
         """What answers questions where it is remembered whether some things were done."""
-        variables = {self._subject(name).variable for name in names}
-        return self._answering(compile_level(self.level, variables))
+        subjects = [self._subject(name) for name in names]
+        rules = compile_level(self.level, sorted({one.variable for one in subjects}))
+        questions = self._answering(rules)
+        assert isinstance(questions, OverSets)
+        for one in subjects:
+            changed = rules.index["changed", str(one.variable)]
+            questions.see_by(replace(one, variable=changed, before=0))
+        return questions
 
     @cached_property
     def _with_rewards(self) -> Questions:

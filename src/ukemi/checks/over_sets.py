@@ -123,6 +123,10 @@ class OverSets(Questions):
             self._done[name] = self.space.changed(subject.variable, subject.before)
         return self._done[name]
 
+    def see_by(self, subject: Subject) -> None:
+        """Let another variable show whether something was done."""
+        self._by_name[subject.name] = subject
+
     def _subject(self, name: str) -> Subject:
         return self._by_name[name]
 

@@ -23,18 +23,29 @@ class CampaignCompiler(Compiler):
 
     Args:
         level: The levels of the campaign as one.
-        remembered: Variables that are not forgotten all the same.
+        remembered: Variables of which it is remembered whether they ever changed: by a variable
+            ``("changed", NUMBER)`` for each.
     """
 
     level: Joined
 
     def __init__(self, level: Joined, remembered: Collection[int] = ()) -> None:
         super().__init__(level)
-        self.remembered = remembered
         for stage in level.campaign.stages.values():
             if stage.keeps and stage.level.inventory.start:
                 first = stage is level.campaign.start
                 self.names.add("entered", stage.name, begins=int(first))
+
+        self.remembered = remembered
+        for number in remembered:
+            self.names.add("changed", str(number))
+
+    def _settling(self, goal: Expression) -> tuple[Step, ...]:
+        steps = super()._settling(goal)
+        for number in self.remembered:
+            once = Set(self.names.index["changed", str(number)], 1)
+            steps += (When(Negated(Is(number, self.names.initial[number])), (once,)),)
+        return steps
 
     @cached_property
     def _over(self) -> dict[int, Expression]:
@@ -88,9 +99,7 @@ class CampaignCompiler(Compiler):
             steps += [
                 Set(number, self.names.initial[number])
                 for variable, number in index.items()
-                if number not in self.remembered
-                and len(variable) > 1
-                and variable[1].startswith(f"{way.a}/")
+                if len(variable) > 1 and variable[1].startswith(f"{way.a}/")
             ]
         start = f"{way.b}/{there.level.start}"
         steps.append(Set(PLACE, self.names.places[start]))

@@ -38,7 +38,7 @@ def compile_level(level: Level, remembered: Collection[int] = ()) -> Rules:
 
     Args:
         level: The level.
-        remembered: Variables that are not forgotten when a level of a campaign is left.
+        remembered: In a campaign, variables of which it is remembered whether they ever changed.
 
     Returns:
         Its rules.
