@@ -1,21 +1,14 @@
-"""What a level asks for, and what it gives: every condition, every cost, every source."""
+"""What a level asks for, and what it gives: every cost, every source."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from ..level import ALWAYS, Has, HasAll, Level, Passage, Place
-from ..level.conditions import Condition, atoms
+from ..level import Has, HasAll, Level, Place
+from ..level.asked import all_conditions, things_walked
+from ..level.conditions import atoms
 from ..rules.names import Names
-
-
-class Asked(NamedTuple):
-    """A condition, with the name and the place of what it stands in."""
-
-    condition: Condition
-    subject: str
-    place: Place | None
 
 
 class Cost(NamedTuple):
@@ -24,43 +17,6 @@ class Cost(NamedTuple):
     counts: dict[str, int]
     subject: str
     place: Place | None
-
-
-def all_conditions(level: Level) -> Iterator[Asked]:
-    """Every condition of a level but those it merely claims, the goal first."""
-    if level.goal is not None:
-        yield Asked(level.goal, "goal", level.places.get("goal"))
-    for condition, _, name, place in level.between():
-        yield Asked(condition, name, place)
-    for lock in level.locks.values():
-        yield Asked(lock.needs, lock.name or "", lock.place)
-    for room in level.rooms.values():
-        for placement in room.items.values():
-            yield Asked(placement.needs, f"{room.name}/{placement.item}", placement.place)
-        for chest in room.chests.values():
-            if chest.lock is not None and not isinstance(chest.lock, str):
-                yield Asked(chest.lock.needs, chest.name, chest.place)
-        for act in room.all_acts():
-            yield Asked(act.needs, act.name, act.place)
-    for event in level.events.values():
-        yield Asked(event.when, event.name, event.place)
-    for passage in things_walked(level):
-        if passage.lock is not None and not isinstance(passage.lock, str):
-            yield Asked(passage.lock.needs, passage.thing, passage.place)
-        if passage.gate != ALWAYS:
-            yield Asked(passage.gate, passage.thing, passage.place)
-
-
-def things_walked(level: Level) -> Iterator[Passage]:
-    """Each passage, but of those that step onto one cell of a map just the first."""
-    seen: set[str] = set()
-    for passage in level.passages:
-        if passage.part_of is None:
-            if not passage.on_map:
-                yield passage
-        elif passage.part_of not in seen:
-            seen.add(passage.part_of)
-            yield passage
 
 
 def all_costs(level: Level) -> Iterator[Cost]:

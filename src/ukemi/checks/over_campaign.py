@@ -7,7 +7,7 @@ positions where none of them is come to by ways that keep out of where it is don
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from dataclasses import replace
 from functools import cached_property
 from typing import Any
@@ -66,6 +66,12 @@ class OverCampaign(OverSets):
         if name.endswith((ROOM, GATE)):
             return super()._done_in_all(name, positions)
         return not positions & self._not_yet(name)
+
+    def _coming_without(self, room: str, names: Collection[str]) -> Any:
+        done = self.finished - self.finished
+        for name in names:
+            done = done | self.done(name)
+        return self._never_in(done) & self.can_finish & self._at(room)
 
     # -- what is asked of more than a position tells -------------------------------------------
 

@@ -12,7 +12,7 @@ from functools import cached_property
 from ..level import Condition, Level, Passage
 from ..rules import PLACE, Move, Position, Rules
 from ..rules.names import Names
-from ..search import Limits, Route, replay
+from ..search import CutShortError, Limits, Route, replay
 from ..search.reduced.bounds import takes_at_least
 from ..search.reduced.ground import Ground
 from ..search.reduced.landmarks import Landmarks, UncountedError
@@ -309,7 +309,12 @@ class OverRegions(Questions):
 
     def comes_without(self, room: str, names: Collection[str]) -> bool:  # noqa: D102
         place = self.rules.places.index(room)
-        return any(place in one.rooms for one in self._explore(self._without(names)).regions)
+        found = self._explore(self._without(names))
+        if any(place in one.rooms for one in found.regions):
+            return True
+        if not found.complete:
+            raise CutShortError
+        return False
 
     def holding(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
         asked = Names(self.level).guard(condition)

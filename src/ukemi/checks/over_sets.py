@@ -160,15 +160,10 @@ class OverSets(Questions):
             moves = self.alike.told(moves)
         return replay(self.rules, moves, at_least=at_least)
 
-    @cached_property
+    @property
     def alike(self) -> Alike | None:
         """What tells players apart again, where one position stands for all that are alike."""
-        return self.space.alike if self.rules.alike and self.complete_one_by_one else None
-
-    @property
-    def complete_one_by_one(self) -> bool:
-        """Whether positions are looked at one by one."""
-        return isinstance(self.space, ExplicitSpace)
+        return self.space.alike  # type: ignore[no-any-return]
 
     def _run_to(self, positions: Any) -> Any:
         """A run into some positions; what can finish was never lost on the way."""
@@ -251,7 +246,7 @@ class OverSets(Questions):
 
     def explain(self, route: Route) -> Reason:  # noqa: D102
         position = route.positions[-1]
-        rooms, dies = self._ahead(position) or (self.rules.rooms_of(position), False)
+        rooms, dies = self._ahead(position) or (None, False)
         return self._reasons.explain(position, route, rooms, dies)
 
     @unless_cut(_nothing)
@@ -606,19 +601,27 @@ class OverSets(Questions):
 
     def comes_without(self, room: str, names: Collection[str]) -> bool:  # noqa: D102
         self.space.limits.check()
+        if self._coming_without(room, names):
+            return True
+        if not self.complete:
+            raise CutShortError  # a run that was not found may do it
+        return False
+
+    def _coming_without(self, room: str, names: Collection[str]) -> Any:
+        """The positions in a room from which one can finish, with none of some things done."""
         left = self.can_finish & self._at(room)
         for name in names:
             left = left - self.done(name)
-        return bool(left)
+        return left
 
     @unless_cut(_unknown_and_no_route)
     def holding(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
-        found = self.space.where(Names(self.level).guard(condition))
+        found = self.space.where(self._names.guard(condition))
         return settled(bool(found), self.complete), self._route_to(found)
 
     @unless_cut(_unknown_and_no_route)
     def losing(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
-        holds = self.space.where(Names(self.level).guard(condition))
+        holds = self.space.where(self._names.guard(condition))
         lost = self.playing - self.space.before(self._open(holds))
         return settled(bool(lost), self.complete), self._route_to(lost, certain=self.complete)
 

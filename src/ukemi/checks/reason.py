@@ -116,20 +116,22 @@ class Reasons:
         first = (self._through_regions, self._nearby)
         self._searches = (*(first if self._few_regions else first[::-1]), self._far)
 
-    def explain(self, position: Position, route: Route, rooms: Iterable[str], dies: bool) -> Reason:
+    def explain(
+        self, position: Position, route: Route, rooms: Iterable[str] | None, dies: bool
+    ) -> Reason:
         """Why nothing finishes from a position.
 
         Args:
             position: The position; it is stuck.
             route: A route to it.
-            rooms: The rooms that can be come to from it.
+            rooms: The rooms that can be come to from it; ``None`` where that is not settled.
             dies: Whether the player can die there.
 
         Returns:
             The reason.
         """
         self._reach = self._relaxed.reach(position)
-        within = set(rooms)
+        within = set(self.level.rooms if rooms is None else rooms)
         found = _Findings()
         self._full(position, found)
         if not found.why:
@@ -143,7 +145,10 @@ class Reasons:
         self._way_back(position, route, found)
         if dies:
             found.why.append("All that is left from there is to die or to stay")
-        if not found.cause:
+        if not found.cause and rooms is None:
+            why = "What can be reached from there is not settled: the search was cut short"
+            found.add("rest:", why, "raise --max-positions or --max-seconds")
+        elif not found.cause:
             self._what_remains(position, within, found)
         cause = tuple(sorted(found.cause))
         return Reason(". ".join(found.why), "; or ".join(found.mend), cause)

@@ -85,6 +85,10 @@ class Campaign:
         """The level it begins with."""
         return next(iter(self.stages.values()))
 
+    def flag_in(self, stage: str, flag: str) -> str:
+        """What a flag of a level is called in the whole."""
+        return flag if flag in self.shares else f"{stage}/{flag}"
+
     def again(self, item: str | None = None) -> set[str]:
         """The levels that can be come to again and again; with an item: bringing it all the way."""
         after = {

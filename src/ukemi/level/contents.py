@@ -271,18 +271,18 @@ class Contents:
         """What is asked, and done, between the levels of a campaign: none in a level by itself."""
         return iter(())
 
-    def connected(self, rooms: Iterable[str]) -> set[str]:
-        """The rooms that passages lead to from some rooms, were every door and gate open."""
+    def connected(self, rooms: Iterable[str]) -> dict[str, None]:
+        """The rooms that passages lead to from some, were every door open, the nearest first."""
         ways: dict[str, list[str]] = {}
         for passage in self.passages:
             for a, b in passage.walks():
                 ways.setdefault(a, []).append(b)
-        ahead = list(rooms)
-        reached = set(ahead)
+        reached = dict.fromkeys(rooms)
+        ahead = list(reached)
         for here in ahead:
             for other in ways.get(here, ()):
                 if other not in reached:
-                    reached.add(other)
+                    reached[other] = None
                     ahead.append(other)
         return reached
 

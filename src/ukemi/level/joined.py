@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import replace
+from functools import cached_property
 from typing import Self
 
 from .campaign import Campaign, Stage
@@ -34,7 +35,6 @@ class Joined(Level):
         super().__init__(campaign.name)
         self.campaign = campaign
         self.rooms_of: dict[str, tuple[str, ...]] = {}
-        self._stage_of: dict[str, str] = {}
         self._roomy = False
         self.texts: dict[str, str] = {}
         for stage in campaign.stages.values():
@@ -48,7 +48,7 @@ class Joined(Level):
         self.sound = True
         self._index()
 
-    @property
+    @cached_property
     def goals(self) -> dict[str, Condition]:
         """When each level is finished."""
         found = {}
@@ -62,13 +62,9 @@ class Joined(Level):
         way = self.campaign.ways[number]
         return _Renaming(self.campaign.stages[way.a], self.campaign).condition(way.when)
 
-    def flag(self, stage: str, name: str) -> str:  # type: ignore[override]
-        """What a flag of a level is called here."""
-        return name if name in self.campaign.shares else f"{stage}/{name}"
-
     def stage_of(self, room: str) -> str:
-        """The level that a room is in."""
-        return self._stage_of[room]
+        """The level that a room, or a thing, is in."""
+        return room.partition("/")[0]
 
     def inventory_at(self, room: str) -> Inventory:
         """How much fits where a room is."""
@@ -98,12 +94,10 @@ class Joined(Level):
         for name, goal in self.goals.items():
             yield goal, NO_EFFECTS, name, self.campaign.stages[name].place
         for number, way in enumerate(self.campaign.ways):
-            flags = tuple(
-                flag if flag in self.campaign.shares else f"{way.b}/{flag}" for flag in way.sets
-            )
+            flags = tuple(self.campaign.flag_in(way.b, flag) for flag in way.sets)
             yield self.when(number), Effects(sets=flags), way.name, way.place
 
-    def connected(self, rooms: Iterable[str]) -> set[str]:
+    def connected(self, rooms: Iterable[str]) -> dict[str, None]:
         """The rooms that passages and ways between levels lead to, were every one of them open."""
         found = super().connected(rooms)
         while True:
@@ -113,9 +107,9 @@ class Joined(Level):
                 for way in self.campaign.ways
                 if way.a in levels
             }
-            if starts <= found:
+            if starts <= found.keys():
                 return found
-            found = super().connected(found | starts)
+            found = super().connected([*found, *sorted(starts)])
 
     def _take_up(self, of: _Renaming) -> None:
         stage, level = of.stage, of.stage.level
@@ -130,7 +124,6 @@ class Joined(Level):
         self.locks |= {of.name(name): of.lock(lock) for name, lock in level.locks.items()}
         rooms = [of.room(room) for room in level.rooms.values()]
         self.rooms_of[stage.name] = tuple(room.name for room in rooms)
-        self._stage_of |= dict.fromkeys(self.rooms_of[stage.name], stage.name)
         self.rooms |= {room.name: room for room in rooms}
         self.passages += [of.passage(passage) for passage in level.passages]
         inside = Inside(stage.name, self.rooms_of[stage.name])
@@ -149,13 +142,13 @@ class _Renaming:
 
     def __init__(self, stage: Stage, campaign: Campaign) -> None:
         self.stage = stage
-        self.shares = campaign.shares
+        self.campaign = campaign
 
     def name(self, name: str) -> str:
         return f"{self.stage.name}/{name}"
 
     def flag(self, name: str) -> str:
-        return name if name in self.shares else self.name(name)
+        return self.campaign.flag_in(self.stage.name, name)
 
     def place(self, place: Place | None) -> Place | None:
         return place and Place(place.line, place.column, self.stage.level.file or "")

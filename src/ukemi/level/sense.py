@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from .conditions import By, Carries, Condition, PlayerAt, atoms, count_alternatives
+from .conditions import count_alternatives
 from .effects import NO_EFFECTS, Effects
 from .event import Event
 from .item import Item
@@ -296,31 +296,3 @@ def _owned_effects(
         yield passage, passage.effects, not passage.once
         if isinstance(passage.lock, Lock):
             yield passage, passage.lock.effects, passage.lock.relocks
-
-
-def all_conditions(level: Level) -> Iterator[Condition]:
-    """Every condition of a level, those that it claims among them."""
-    if level.goal is not None:
-        yield level.goal
-    yield from (lock.needs for lock in level.locks.values())
-    for room in level.rooms.values():
-        yield from (placement.needs for placement in room.items.values())
-        yield from (
-            chest.lock.needs for chest in room.chests.values() if isinstance(chest.lock, Lock)
-        )
-        yield from (act.needs for act in room.all_acts())
-    yield from (event.when for event in level.events.values())
-    for passage in level.passages:
-        yield passage.gate
-        if isinstance(passage.lock, Lock):
-            yield passage.lock.needs
-    claimed = level.expected
-    for claim in (*claimed.never, *claimed.possible, *claimed.always_possible):
-        if isinstance(claim.says, Condition):
-            yield claim.says
-
-
-def tells_players_apart(level: Level) -> bool:
-    """Whether some condition or claim names one of several players."""
-    named = (PlayerAt, Carries, By)
-    return any(isinstance(atom, named) for one in all_conditions(level) for atom in atoms(one))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -10,9 +10,10 @@ from ..checks import Finding, Report
 from ..files.campaigns import with_texts
 from ..files.editing import Edit, plain
 from ..level import ALWAYS, Level
+from ..level.campaign import Onward
 from ..level.joined import Joined
 from .mend import Mend
-from .site import Site
+from .site import Site, with_field
 
 
 @dataclass(frozen=True, eq=False)
@@ -62,43 +63,30 @@ def changes_of_campaign(level: Joined, report: Report, finding: Finding) -> Iter
     for number, way in enumerate(campaign.ways):
         if way.b != stage:
             continue
-        wants = _wanted(finding, item)
-        when = f"({way.when}) and {wants}" if way.when != ALWAYS else wants
-        yield CampaignMend(
-            f"let the way {way.name} ask for {wants}",
-            (Edit(("ways",), _ways_with(campaign.ways, number, when)),)
-            if "ways" not in document
-            else tuple(_with_when(document, number, when)),
-            file=str(campaign.file),
-        )
+        most = sum(one.level.placed(item) for one in campaign.stages.values())
+        for units in range(1, min(3, most) + 1):
+            wants = f"{units} {item}" if units > 1 else item
+            when = f"({way.when}) and {wants}" if way.when != ALWAYS else wants
+            edits = _with_when(document, campaign.ways, number, when)
+            say = f"let the way {way.name} ask for {wants}"
+            yield CampaignMend(say, tuple(edits), file=str(campaign.file))
     inside = campaign.stages[stage].level
     if inside.file is None:
         return
     text = level.texts[inside.file]
     site = Site(inside, plain(text, inside.file), report, finding)
-    for room in list(dict.fromkeys([inside.start, *inside.rooms]))[:3]:
-        edits = site.with_one_more(room, item)
-        if edits:
+    for room in site.rooms[:3]:
+        more = site.with_one_more(room, item)
+        if more:
             say = f"put one more {item} in {room} of {stage}"
-            yield CampaignMend(say, tuple(edits), file=inside.file)
+            yield CampaignMend(say, tuple(more), file=inside.file)
 
 
-def _wanted(finding: Finding, item: str) -> str:
-    """What is to be asked for, as the finding says it."""
-    said = finding.message.partition(" without ")[2].partition(",")[0]
-    return said or item
-
-
-def _with_when(document: Any, number: int, when: str) -> list[Edit]:
-    said = document["ways"][number]
-    if isinstance(said, str):
-        return [Edit(("ways", number), {said: {"when": when}})]
-    text = next(iter(said))
-    if said[text] is None:
-        return [Edit(("ways", number), {text: {"when": when}})]
-    return [Edit(("ways", number, text, "when"), when)]
-
-
-def _ways_with(ways: Any, number: int, when: str) -> list[Any]:
-    """The ways that a campaign has when it says none, with what one of them asks for."""
-    return [{one.name: {"when": when}} if n == number else one.name for n, one in enumerate(ways)]
+def _with_when(document: Any, ways: Sequence[Onward], number: int, when: str) -> list[Edit]:
+    """The edits that let a way ask for something; a campaign that says no ways says them then."""
+    if "ways" not in document:
+        said = [
+            {one.name: {"when": when}} if n == number else one.name for n, one in enumerate(ways)
+        ]
+        return [Edit(("ways",), said)]
+    return with_field(("ways", number), document["ways"][number], "when", when)

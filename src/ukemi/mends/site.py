@@ -65,18 +65,7 @@ class Site:
     @cached_property
     def rooms(self) -> list[str]:
         """The rooms that some run enters, the nearest to the start first."""
-        ways: dict[str, list[str]] = {}
-        for passage in self.level.passages:
-            for a, b in passage.walks():
-                ways.setdefault(a, []).append(b)
-        start = self.level.start
-        found = dict.fromkeys([start] if start else [])
-        ahead = list(found)
-        for room in ahead:
-            for other in ways.get(room, ()):
-                if other not in found:
-                    found[other] = None
-                    ahead.append(other)
+        found = self.level.connected([self.level.start] if self.level.start else [])
         shut = self.report.unreached
         return [room for room in found if room in self.level.rooms and room not in shut]
 
@@ -243,13 +232,7 @@ class Site:
         found = self.entry(passage)
         if found is None:
             return None
-        path, said = found
-        if isinstance(said, str):
-            return [Edit(path, {said: {field: value}})]
-        text = next(iter(said))
-        if said[text] is None:
-            return [Edit(path, {text: {field: value}})]
-        return [Edit((*path, text, field), value)]
+        return with_field(*found, field, value)
 
     def locks(self) -> Iterator[tuple[str, tuple[str | int, ...], Any]]:
         """Each lock of the file: what it is on, where it stands, and what it says."""
@@ -277,3 +260,20 @@ class Site:
             said = fields if isinstance(fields, dict) else {}
             if all(isinstance(said.get(one) or {}, dict) for one in ("chests", "switches", "acts")):
                 yield room, said
+
+
+def with_field(path: tuple[str | int, ...], said: Any, field: str, value: Any) -> list[Edit]:
+    """The edits that set a field of a passage or a way, which may be its text alone.
+
+    Args:
+        path: Where it stands.
+        said: What is said there.
+        field: The field.
+        value: What it becomes.
+    """
+    if isinstance(said, str):
+        return [Edit(path, {said: {field: value}})]
+    text = next(iter(said))
+    if said[text] is None:
+        return [Edit(path, {text: {field: value}})]
+    return [Edit((*path, text, field), value)]

@@ -35,7 +35,6 @@ class CampaignCompiler(Compiler):
             if stage.keeps and stage.level.inventory.start:
                 first = stage is level.campaign.start
                 self.names.add("entered", stage.name, begins=int(first))
-
         self.remembered = remembered
         for number in remembered:
             self.names.add("changed", str(number))
@@ -73,7 +72,7 @@ class CampaignCompiler(Compiler):
         super()._move(what, places, guard, steps, cost)
 
     def _fit_event(self, event: Event) -> None:
-        stage = event.name.partition("/")[0]
+        stage = self.level.stage_of(event.name)
         self.effects.fit_into(self.level.inventory_at(self.level.rooms_of[stage][0]).slots)
 
     def _onward(self) -> None:
@@ -111,7 +110,7 @@ class CampaignCompiler(Compiler):
             entered = index["entered", way.b]
             given = [When(Is(entered, 0), (*given, Set(entered, 1)))]
         steps += [*given, *fits]
-        return [*steps, *(Set(index["flag", self._flag(way, flag)], 1) for flag in way.sets)]
-
-    def _flag(self, way: Onward, flag: str) -> str:
-        return flag if flag in self.level.campaign.shares else f"{way.b}/{flag}"
+        return [
+            *steps,
+            *(Set(index["flag", campaign.flag_in(way.b, flag)], 1) for flag in way.sets),
+        ]

@@ -19,10 +19,11 @@ from ..level import (
     Placement,
     Room,
 )
+from ..level.asked import tells_players_apart
 from ..level.collector import without_collector
 from ..level.effects import NO_EFFECTS
 from ..level.joined import Joined
-from ..level.sense import sense_problems, tells_players_apart
+from ..level.sense import sense_problems
 from .effects import EffectSteps
 from .expressions import TRUE, AtLeast, Expression, Is, all_of, any_of
 from .locks import Way, ways_to_unlock

@@ -17,21 +17,17 @@ class Alike:
     """Tells the players of a level apart again.
 
     Args:
-        rules: The rules.
+        rules: The rules; their players are alike.
     """
 
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
         self._by_what = {_key(move.what): move for move in rules.moves if move.what["do"] == "give"}
-        players = rules.players
-        own = [sum(move.what.get("by") == player for move in rules.moves) for player in players]
-        self._block = own[0] if own else 0
+        self._block = sum(move.what.get("by") == rules.players[0] for move in rules.moves)
 
     def standing_for(self, position: Position) -> Position:
         """The position that is looked at for all that differ from it only by who is who."""
         alike = self.rules.alike
-        if not alike:
-            return position
         values = list(position)
         for variables, found in zip(
             alike, sorted(tuple(position[v] for v in one) for one in alike), strict=True
@@ -49,18 +45,17 @@ class Alike:
     def renamed(self, move: Move, names: dict[str, str]) -> Move:
         """The same move of whoever has the name instead."""
         by = move.what.get("by")
-        if by is None or not self.rules.alike:
+        if by is None:
             return move
         if move.what["do"] == "give":
             return self._by_what[_key({**move.what, "by": names[by], "to": names[move.what["to"]]})]
         players = self.rules.players
-        other = move.number + (players.index(names[by]) - players.index(by)) * self._block
-        return self.rules.moves[other]
+        other: int = move.number + (players.index(names[by]) - players.index(by)) * self._block
+        found: Move = self.rules.moves[other]
+        return found
 
     def told(self, moves: Sequence[Move]) -> list[Move]:
         """A run over positions that stand for others, as the players make it who begin it."""
-        if not self.rules.alike:
-            return list(moves)
         here = shown = self.rules.start()
         names = next(self.orders())  # who, in the run, is called what in the position that is shown
         found = []

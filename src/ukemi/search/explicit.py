@@ -36,7 +36,7 @@ class ExplicitSpace:
         self.rules = rules
         self.limits = limits
         self.found = explore(rules, limits)
-        self.alike = Alike(rules)
+        self.alike = Alike(rules) if rules.alike else None
         self.reachable: Numbers = frozenset(range(len(self.found.positions)))
         self.unexplored: Numbers = frozenset(
             number for number, explored in enumerate(self.found.explored) if not explored
@@ -188,11 +188,15 @@ class ExplicitSpace:
 
     def contains(self, positions: Numbers, position: Position) -> bool:
         """Whether a position is in a set."""
-        return self.found.numbers.get(self.alike.standing_for(position)) in positions
+        return self._number(position) in positions
+
+    def _number(self, position: Position) -> int | None:
+        shown = position if self.alike is None else self.alike.standing_for(position)
+        return self.found.numbers.get(shown)
 
     def only(self, position: Position) -> Numbers:
         """The set of one position; empty where that was not reached."""
-        number = self.found.numbers.get(self.alike.standing_for(position))
+        number = self._number(position)
         return frozenset(() if number is None else (number,))
 
     # -- runs ---------------------------------------------------------------------------------

@@ -97,7 +97,6 @@ class Exploration:
 def explore(
     rules: Rules,
     limits: Limits | None = None,
-    start: Position | None = None,
 ) -> Exploration:
     """Explore every position that can be reached, in order of cost.
 
@@ -108,7 +107,6 @@ def explore(
     Args:
         rules: The variables and moves.
         limits: How far to go.
-        start: Where to start, if not where the level does.
 
     Returns:
         What was found; :attr:`Exploration.complete` tells whether that is everything.
@@ -126,7 +124,7 @@ def explore(
     found = Exploration(rules)
     queue: list[tuple[int, int]] = []
     most = limits.room_for(bytes_of(rules))
-    standing_for = Alike(rules).standing_for
+    alike = Alike(rules) if rules.alike else None
 
     def reach(position: Position, cost: int, came: tuple[int, Move] | None) -> int:
         number = found.numbers.get(position)
@@ -144,7 +142,7 @@ def explore(
             heappush(queue, (cost, number))
         return number
 
-    reach(standing_for(rules.start() if start is None else start), 0, None)
+    reach(rules.start(), 0, None)  # players that are alike start alike
     while queue:
         cost, number = heappop(queue)
         if found.explored[number]:
@@ -158,7 +156,8 @@ def explore(
             if number % 1_000 == 0:
                 limits.told(len(found.positions), "positions", len(queue))
             for move, after in rules.successors(position):
-                reached = reach(standing_for(after), cost + move.cost, (number, move))
+                shown = after if alike is None else alike.standing_for(after)
+                reached = reach(shown, cost + move.cost, (number, move))
                 found.moves[number].append((move, reached))
         found.explored[number] = 1
     found.seconds = perf_counter() - began

@@ -9,10 +9,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...level.joined import Joined
-from ...rules import PLACE
+from ...rules import PLACE, Rules
+from ...search import Route
 from ..accounts import account
 from ..checked import Checked, finding
-from ..places import subject_of_move
 from ..result import Finding
 
 
@@ -32,7 +32,7 @@ def left_behind(checked: Checked) -> Iterator[Finding]:
     severity = "note" if level.expected.stuck == "possible" else "error"
     for stage, item, least, route in questions.left_behind():
         wants = item if least == 1 else f"{least} {item}"
-        left = subject_of_move(level, route.moves[-1].what)
+        left = _left_in(questions.rules, item, route)
         here = questions.rules.places[route.positions[-1][PLACE]]
         yield Finding(
             "left-behind",
@@ -45,3 +45,19 @@ def left_behind(checked: Checked) -> Iterator[Finding]:
             route,
             route.moves[-1].what,
         )
+
+
+def _left_in(rules: Rules, item: str, route: Route) -> str:
+    """The last level of a route that was left with something lying there, or with less carried."""
+    lies = [n for one, n in rules.index.items() if one[0] != "carried" and one[-1] == item]
+    carried = rules.index["carried", item]
+    found = ""
+    for number, move in enumerate(route.moves):
+        if "to" not in move.what or move.what["do"] != "finish":
+            continue
+        before, after = route.positions[number], route.positions[number + 1]
+        here = f"{move.what['level']}/"
+        lying = any(before[n] for n in lies if rules.variables[n][1].startswith(here))
+        if not found or lying or after[carried] < before[carried]:
+            found = str(move.what["level"])
+    return found

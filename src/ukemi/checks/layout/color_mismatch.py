@@ -12,8 +12,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...level import Has, Level, Lock, Place
+from ...level.asked import things_walked
 from ...level.conditions import atoms
-from ..asked import things_walked
 from ..checked import layout
 from ..result import Finding
 

@@ -13,8 +13,9 @@ from collections.abc import Iterator, Mapping
 from itertools import product
 
 from ...level import Has, HasAll, Level
+from ...level.asked import Asked, all_conditions
 from ...level.conditions import And, At, Atom, Condition, Not, Or, atoms
-from ..asked import Asked, all_conditions, most_had
+from ..asked import most_had
 from ..checked import layout
 from ..result import Finding
 

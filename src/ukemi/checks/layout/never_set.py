@@ -11,10 +11,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...level import Has, Level, Place
+from ...level.asked import all_conditions
 from ...level.conditions import atoms
 from ...level.names import nearest
 from ...level.sense import all_effects
-from ..asked import all_conditions
 from ..checked import layout
 from ..result import Finding
 

@@ -12,8 +12,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...level import Has, HasAll, Level, Place
+from ...level.asked import all_conditions
 from ...level.conditions import And, Condition, Or
-from ..asked import all_conditions, all_costs, most_had
+from ..asked import all_costs, most_had
 from ..checked import layout
 from ..result import Finding
 

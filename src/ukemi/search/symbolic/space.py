@@ -89,6 +89,7 @@ class SymbolicSpace:
         self.start = Diagrams(
             {(start[PLACE], start[END]): self.encoding.cube(dict(enumerate(start)))}
         )
+        self.alike = None  # here, each position stands for itself
         self._born: dict[Key, list[_Born]] = {}
         self.reachable, self.unexplored = self._closed(self.start, self._forward, None, self._born)
         self._layers = Layers(self)
