@@ -22,6 +22,7 @@ longer be finished: a softlock.>
 from __future__ import annotations
 
 import os
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
@@ -35,6 +36,7 @@ if TYPE_CHECKING:
     from matplotlib.figure import Figure
 
     from .playing import Play
+    from .scattering import Scattering
 
 __version__ = "0.1.0"
 
@@ -59,6 +61,7 @@ __all__ = [
     "play",
     "rename",
     "save",
+    "scatter",
 ]
 
 
@@ -142,6 +145,68 @@ def play(
     if not isinstance(level, Level):
         level = load(level)
     return Play(level, Limits(max_positions, max_seconds, max_memory))
+
+
+def scatter(
+    level: Level | str | os.PathLike[str],
+    *,
+    count: int = 1,
+    seed: int = 1,
+    groups: Sequence[str] = (),
+    shortest: tuple[int | None, int | None] | None = None,
+    order_at_least: int | None = None,
+    spread: int | None = None,
+    even: bool = False,
+    tries: int = 10_000,
+    max_positions: int = MAX_POSITIONS,
+    max_seconds: float | None = None,
+    max_memory: int | None = None,
+) -> Scattering:
+    """Place things of a level anew at random, so that it still keeps what it expects.
+
+    Args:
+        level: A level with ``scatter`` in it, or the path of a level file.
+        count: How many levels, each with other placements.
+        seed: Where chance begins: the same seed gives the same levels.
+        groups: The groups of ``scatter`` to place anew; none for all.
+        shortest: The fewest and the most steps of the shortest finishing run.
+        order_at_least: So many things must be done one after another.
+        spread: So many steps, at least, from each key to each lock that asks for it.
+        even: Whether each placement that holds is equally likely, at its price.
+        tries: How many placements to look at for one level, at the most.
+        max_positions: The most positions to look at, for each check.
+        max_seconds: The most time for all of it, in seconds.
+        max_memory: The most memory to take for positions and moves, in bytes.
+
+    Returns:
+        The levels, drawn and checked as they are asked for: go through them once. Afterwards it
+        tells how many there were, whether it is proven that there are no more, and how many
+        placements were tried.
+
+    Raises:
+        LevelError: The level cannot be read, nothing in it is scattered, a thing lies nowhere, or
+            there is no room for them.
+
+    Example:
+        >>> level = loads("{start: quay, goal: mill, items: {oak-key: {}}, rooms: {quay: {items: oak-key}, "
+        ...               "store: {}, mill: {}}, passages: [quay <-> store, store <-> mill: {lock: oak-key}], "
+        ...               "scatter: {keys: {items: oak-key}}}")
+        >>> found = scatter(level, count=5)
+        >>> sorted(one.where for one in found)
+        [(('oak-key', 'quay'),), (('oak-key', 'store'),)]
+        >>> found.kept, found.none_left
+        (2, True)
+    """
+    from .scattering import Scatterer, Scattering, Wishes  # loaded where somebody scatters
+
+    if not isinstance(level, Level):
+        level = load(level)
+    steps = None if shortest is None else (shortest[1], shortest[0])
+    wishes = Wishes(steps, order_at_least, spread)
+    limits = Limits(max_positions, max_seconds, max_memory)
+    scatterer = Scatterer(level, groups, seed, wishes, even, tries, limits)
+    scatterer.draws  # noqa: B018  # tells at once what cannot be
+    return Scattering(scatterer, count)
 
 
 def draw_map(

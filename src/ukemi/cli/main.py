@@ -20,6 +20,7 @@ from .mend import mend
 from .new import new
 from .play import play, replay
 from .report import report
+from .scatter import scatter
 from .schema import schema
 
 app = typer.Typer(
@@ -36,6 +37,7 @@ app.command()(draw)
 app.command()(play)
 app.command()(replay)
 app.command()(crowd)
+app.command()(scatter)
 app.command()(demo)
 app.command()(new)
 app.command()(report)

@@ -1,4 +1,4 @@
-"""Checking several levels at a time, in processes of their own."""
+"""Checking, or drawing, several levels at a time, in processes of their own."""
 
 from __future__ import annotations
 
@@ -7,20 +7,27 @@ import signal
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
+from contextlib import contextmanager
+from copy import copy
 from dataclasses import replace
 from functools import partial
 from multiprocessing import get_context
 from multiprocessing.sharedctypes import Synchronized
+from typing import TypeVar
 
 from ..level import LevelError, Problem
+from ..scattering import Draw, Scatterer
 from ..search import Limits
 from ..search.limits import Deadline
 from .checking import Asking, Checked, check_file
 
-Work = Callable[[str], Checked]
+Item = TypeVar("Item")
+Result = TypeVar("Result")
 
 #: Set where Ctrl-C was pressed: every process ends its searches and tells what is proven.
 _stopped: Synchronized[int] | None = None
+#: What this process draws levels from.
+_scatterer: Scatterer | None = None
 
 
 class SharedDeadline(Deadline):
@@ -51,18 +58,53 @@ def check_parallel(
     Yields:
         The reports and errors, in the order of the levels.
     """
-    jobs = max(1, min(jobs, len(levels), os.cpu_count() or 1))
-    memory = None if limits.memory is None else limits.memory // jobs
-    work = partial(_check, limits=replace(limits, memory=memory), asking=asking)
+    jobs = _processes(jobs, len(levels))
+    work = partial(_check, limits=_part(limits, jobs), asking=asking)
+    with _stopping() as stopped:
+        yield from shown(_in_order(levels, work, _died, jobs, stopped), len(levels))
+
+
+def draw_parallel(scatterer: Scatterer, numbers: list[int], jobs: int) -> Iterator[Draw]:
+    """Draw levels in several processes; the same come of it as in one.
+
+    Args:
+        scatterer: Draws them.
+        numbers: Which.
+        jobs: How many processes, at the most.
+
+    Yields:
+        What came of each number, in order.
+    """
+    jobs = _processes(jobs, len(numbers))
+    plain = copy(scatterer)
+    plain.limits = replace(_part(scatterer.limits, jobs), deadline=None, watch=None)
+    with _stopping(scatterer.limits.deadline) as stopped:
+        yield from _in_order(numbers, partial(_draw, plain), lambda _: Draw(None, 0), jobs, stopped)
+
+
+def _processes(jobs: int, items: int) -> int:
+    return max(1, min(jobs, items, os.cpu_count() or 1))
+
+
+def _part(limits: Limits, jobs: int) -> Limits:
+    """The limits of one of several processes: they share the memory."""
+    return replace(limits, memory=None if limits.memory is None else limits.memory // jobs)
+
+
+@contextmanager
+def _stopping(also: Deadline | None = None) -> Iterator[Synchronized[int]]:
+    """What Ctrl-C sets, for all processes; pressed again, it ends the command."""
     stopped = get_context().Value("b", 0)
 
     def stop(number: int, frame: object) -> None:
         stopped.value = 1
+        if also is not None:
+            also.stop()
         signal.signal(signal.SIGINT, signal.default_int_handler)
 
     before = signal.signal(signal.SIGINT, stop)
     try:
-        yield from shown(_in_order(levels, work, jobs, stopped), len(levels))
+        yield stopped
     finally:
         signal.signal(signal.SIGINT, before)
 
@@ -70,6 +112,19 @@ def check_parallel(
 def _check(file: str, limits: Limits, asking: Asking) -> Checked:
     limits = replace(limits, deadline=SharedDeadline(limits.seconds))
     return check_file(file, limits, asking)
+
+
+def _died(file: str) -> Checked:
+    return LevelError([Problem("syntax", "the process that checked this level died")], file)
+
+
+def _draw(scatterer: Scatterer, number: int) -> Draw:
+    global _scatterer
+    if _scatterer is None:  # what is known of the level is kept for the next number
+        _scatterer = scatterer
+        limits = scatterer.limits
+        scatterer.limits = replace(limits, deadline=SharedDeadline(limits.seconds))
+    return _scatterer.draw(number)
 
 
 def _begin(stopped: Synchronized[int]) -> None:
@@ -81,24 +136,27 @@ def _begin(stopped: Synchronized[int]) -> None:
 
 
 def _in_order(
-    levels: list[str], work: Work, jobs: int, stopped: Synchronized[int]
-) -> Iterator[Checked]:
+    items: list[Item],
+    work: Callable[[Item], Result],
+    died: Callable[[Item], Result],
+    jobs: int,
+    stopped: Synchronized[int],
+) -> Iterator[Result]:
     """The results one by one; after a process has died, by new ones from where it left off."""
     done = 0
-    alone = False  # whether to find out which level it is that a process dies of
-    while done < len(levels):
+    alone = False  # whether to find out which one it is that a process dies of
+    while done < len(items):
         pool = ProcessPoolExecutor(1 if alone else jobs, initializer=_begin, initargs=(stopped,))
         try:
-            batch = levels[done : done + 1] if alone else levels[done:]
-            waiting: list[Future[Checked]] = [pool.submit(work, level) for level in batch]
+            batch = items[done : done + 1] if alone else items[done:]
+            waiting: list[Future[Result]] = [pool.submit(work, item) for item in batch]
             for future in waiting:
                 yield future.result()
                 done += 1
             alone = False
         except BrokenProcessPool:
             if alone:
-                message = "the process that checked this level died"
-                yield LevelError([Problem("syntax", message)], levels[done])
+                yield died(items[done])
                 done += 1
             alone = not alone
         except BaseException:

@@ -70,6 +70,8 @@ def draw_boxes(
     route: Route | None = None,
     unreached: Collection[str] = frozenset(),
     axes: Axes | None = None,
+    fills: Mapping[str, str] | None = None,
+    below: float = 0.0,
 ) -> Figure:
     """Draw the rooms of a level as boxes, and its passages as lines between them.
 
@@ -80,6 +82,8 @@ def draw_boxes(
         route: A route to lay on it.
         unreached: Rooms that no run enters.
         axes: Where to draw; ``None`` for a figure of its own.
+        fills: What rooms are filled with, in place of the usual colours.
+        below: How much to leave free at the foot of a figure of its own, in points.
 
     Returns:
         The figure.
@@ -97,11 +101,13 @@ def draw_boxes(
     middles = [Box(*way.at(0.5), 30, 30) for way in lines]
     every = [*boxes.values(), *placed.values(), *middles]
     own = axes is None
-    figure, axes = _canvas(every, level, route) if axes is None else fit(axes, _bounds(every))
+    figure, axes = (
+        _canvas(every, level, route, below) if axes is None else fit(axes, _bounds(every))
+    )
     for way in lines:
         _draw_way(axes, way)
     for name, box in boxes.items():
-        _draw_room(axes, level, name, box, written[name])
+        _draw_room(axes, level, name, box, written[name], (fills or {}).get(name))
         if name in unreached:
             _hatch(axes, box)
     for name, box in placed.items():
@@ -115,8 +121,8 @@ def draw_boxes(
         _draw_legend(
             figure,
             [line for lines in (*written.values(), *labels.values()) for line in lines],
-            route,
             level,
+            below + (0.0 if route is None else list_height(route, level)),
         )
     else:
         scale_text(axes)
@@ -179,12 +185,15 @@ def _bounds(boxes: list[Box]) -> tuple[float, float, float, float]:
     )
 
 
-def _canvas(boxes: list[Box], level: Level, route: Route | None) -> tuple[Figure, Any]:
+def _canvas(
+    boxes: list[Box], level: Level, route: Route | None, below: float
+) -> tuple[Figure, Any]:
     left, right, low, high = _bounds(boxes)
     said = [text_width(event_text(event), SMALL) for event in level.events.values()]
-    widest = max([text_width(level.name, 15), *said])
+    widest = max([1.12 * text_width(level.name, 15), *said])  # it is bold
     right = max(right, left + 520, left + 2 * _MARGIN + widest)
-    foot = _legend_height(level) + (0.0 if route is None else list_height(route, level))
+    foot = _legend_height(level) + below
+    foot += 0.0 if route is None else list_height(route, level)
     width, height = right - left, high - low
     figure = Figure(
         figsize=(width / 72, (height + foot + 34) / 72), dpi=110, facecolor=theme().paper
@@ -229,9 +238,11 @@ def _path(way: Way) -> Any:
     return Curve([way.begin, way.bend, way.end], [Curve.MOVETO, Curve.CURVE3, Curve.CURVE3])
 
 
-def _draw_room(axes: Any, level: Level, name: str, box: Box, lines: list[Written]) -> None:
+def _draw_room(
+    axes: Any, level: Level, name: str, box: Box, lines: list[Written], fill: str | None
+) -> None:
     is_start, is_goal = name == level.start, level.goal == At(name)
-    fill = theme().start if is_start else theme().goal if is_goal else theme().room
+    fill = fill or (theme().start if is_start else theme().goal if is_goal else theme().room)
     corner = (box.x - box.width / 2, box.y - box.height / 2)
     shape = FancyBboxPatch(
         corner,
@@ -247,10 +258,9 @@ def _draw_room(axes: Any, level: Level, name: str, box: Box, lines: list[Written
     _write(axes, box, lines, zorder=3)
 
 
-def _draw_legend(figure: Figure, lines: list[Written], route: Route | None, level: Level) -> None:
+def _draw_legend(figure: Figure, lines: list[Written], level: Level, below: float) -> None:
     """Explain the marks that are on the picture, in a line below it, and tell the events."""
     width, height = figure.get_figwidth() * 72, figure.get_figheight() * 72
-    below = 0.0 if route is None else list_height(route, level)
     own = _legend_height(level)
     axes = figure.add_axes((0, below / height, 1, own / height))
     axes.set_xlim(0, width)
@@ -265,8 +275,8 @@ def _draw_legend(figure: Figure, lines: list[Written], route: Route | None, leve
             axes.text(x + 11, y, words, size=8, color=theme().faint, va="center_baseline")
             x += 26 + text_width(words, 8)
     for number, event in enumerate(level.events.values(), 1):
-        text, below = plain(event_text(event)), own - _LEGEND - (number - 0.5) * _EVENT
-        axes.text(_MARGIN, below, text, size=SMALL, color=theme().ink, va="center")
+        text, y = plain(event_text(event)), own - _LEGEND - (number - 0.5) * _EVENT
+        axes.text(_MARGIN, y, text, size=SMALL, color=theme().ink, va="center")
 
 
 def _legend_height(level: Level) -> float:

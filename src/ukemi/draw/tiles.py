@@ -67,15 +67,12 @@ def draw_tiles(
         raise ValueError(f"{level.name!r} has {len(floors)} floors; one Axes shows one floor")
     cells_wide = sum(floor.width for floor in floors)
     side = min(_LARGEST_CELL, max(_SMALLEST_CELL, _PAGE / max(cells_wide, 1)))
-    doors = {door.b: door for door, _ in level.doors() if door.part_of}
-    rooms = [room for room in level.rooms.values() if room.cell is not None]
-    marks = {room.name: mark for room in rooms if (mark := _mark(level, room, doors))}
     if axes is not None:
-        _draw_floor(axes, level, floors[0], unreached)
+        draw_floor(axes, level, floors[0], unreached)
         figure, _ = fit(axes, (0.5, floors[0].width + 0.5, len(floors[0].rows) + 0.5, 0.5))
-        _draw_contents({floors[0].name: axes}, level, marks, doors, side, route)
+        draw_contents({floors[0].name: axes}, level, side, route)
         return figure
-    legend = _legend(level, marks)
+    legend = _legend(level)
     ways = ways_between(level)
     ways += ["hatched: no run gets there"] if unreached else []
 
@@ -108,25 +105,28 @@ def draw_tiles(
             own / height,
         )
         on_floor[floor.name] = figure.add_axes(box)
-        _draw_floor(on_floor[floor.name], level, floor, unreached)
+        draw_floor(on_floor[floor.name], level, floor, unreached)
         x += floor.width * side + _GAP
-    _draw_contents(on_floor, level, marks, doors, side, route)
+    draw_contents(on_floor, level, side, route)
     _draw_legend(figure, legend, ways, columns, foot, legend_height)
     if route is not None:
         list_moves(figure, route, level)
     return figure
 
 
-def _draw_contents(
-    on_floor: Mapping[str, Any],
-    level: Level,
-    marks: Mapping[str, _Mark],
-    doors: Mapping[str, Passage],
-    side: float,
-    route: Route | None,
+def draw_contents(
+    on_floor: Mapping[str, Any], level: Level, side: float, route: Route | None = None
 ) -> None:
-    """Draw what stands on the floors, and the route over them."""
-    for name, mark in marks.items():
+    """Draw what stands on floors, and a route over them.
+
+    Args:
+        on_floor: The axes of each floor.
+        level: The level.
+        side: The side of a cell, in points.
+        route: The route.
+    """
+    doors = _doors(level)
+    for name, mark in _marks(level).items():
         cell = level.rooms[name].cell
         if cell is not None:
             _draw_mark(on_floor[cell.map], cell.column, cell.row, mark, side)
@@ -136,7 +136,19 @@ def _draw_contents(
         _draw_route(on_floor, level, route, side)
 
 
-def _draw_floor(axes: Any, level: Level, floor: TileMap, unreached: Collection[str]) -> None:
+def _doors(level: Level) -> dict[str, Passage]:
+    return {door.b: door for door, _ in level.doors() if door.part_of}
+
+
+def _marks(level: Level) -> dict[str, _Mark]:
+    """What is drawn on cells, by room."""
+    doors = _doors(level)
+    rooms = [room for room in level.rooms.values() if room.cell is not None]
+    return {room.name: mark for room in rooms if (mark := _mark(level, room, doors))}
+
+
+def draw_floor(axes: Any, level: Level, floor: TileMap, unreached: Collection[str]) -> None:
+    """Draw a floor: its walls, where one can stand, and the numbers of its columns and rows."""
     tiles: dict[str, Tile] = {**BUILT_IN, **level.legend}
     grid = Grid(floor, tiles)
     kinds = np.where(grid.codes == WALL, 1, 2)
@@ -259,10 +271,10 @@ def _draw_label(axes: Any, room: Room, door: Passage | None, side: float) -> Non
 # -- around the maps ------------------------------------------------------------------------------
 
 
-def _legend(level: Level, marks: dict[str, _Mark]) -> list[_Mark]:
+def _legend(level: Level) -> list[_Mark]:
     """Each kind of mark once, in the order of the level; of many doors and keys, all."""
     seen: dict[str, _Mark] = {}
-    for mark in marks.values():
+    for mark in _marks(level).values():
         seen.setdefault(mark.says, mark)
     return list(seen.values())[:60]
 

@@ -11,6 +11,7 @@ from ..level.language import fields as tables
 from ..level.language.fields import Fields
 from ..level.language.parts import CHEST, ROOM
 from ..level.language.passages import PASSAGE
+from ..level.language.scattering import SCATTER
 from ..level.language.tiles import TILE
 from ..level.language.whole import EXPECT
 from ..level.maps.tilemap import Tile, TileMap
@@ -55,6 +56,7 @@ def level_dict(level: Level) -> dict[str, Any]:
     said["events"] = {
         name: writer.part(event, tables.EVENT) for name, event in level.events.items()
     }
+    said["scatter"] = {name: writer.part(group, SCATTER) for name, group in level.scattered.items()}
     said["expect"] = writer.part(level.expected, EXPECT)
     said["accept"] = _accepted(level)
     return {name: value for name, value in said.items() if value not in ({}, [], None)}

@@ -30,11 +30,11 @@ _ABOUT_ROOMS = ("unconnected", "never-entered")
 
 #: In which namespaces names of a kind are looked up.
 _NAMESPACES = {
-    "room": ("room", "start", "subject"),
+    "room": ("room", "start", "subject", "into"),
     "item": ("item", "subject"),
     "flag": ("flag",),
     "lock": ("lock", "opens"),
-    "thing": ("opens", "subject"),
+    "thing": ("opens", "subject", "into", "chest"),
 }
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import NamedTuple
 
-from .conditions import ALWAYS, By, Carries, Condition, PlayerAt, atoms
+from .conditions import ALWAYS, By, Carries, Condition, Has, HasAll, PlayerAt, atoms
 from .level import Level
 from .passage import Passage
 from .place import Place
@@ -42,6 +42,16 @@ def all_conditions(level: Level) -> Iterator[Asked]:
             yield Asked(passage.lock.needs, passage.thing, passage.place)
         if passage.gate != ALWAYS:
             yield Asked(passage.gate, passage.thing, passage.place)
+
+
+def items_in(condition: Condition) -> set[str]:
+    """The items, and flags, whose number a condition asks for."""
+    names = set()
+    for atom in atoms(condition):
+        match atom:
+            case Has(name, _) | HasAll(name) | Carries(_, name, _):
+                names.add(name)
+    return names
 
 
 def things_walked(level: Level) -> Iterator[Passage]:

@@ -21,6 +21,7 @@ from .place import Place
 from .player import Player
 from .problems import Problem
 from .room import Act, Cell, Chest, Room
+from .scatter import Scatter
 from .settings import Accepted, Expect, Inventory, PlayRules
 
 if TYPE_CHECKING:
@@ -55,6 +56,7 @@ class Contents:
         goal: When the level can be finished.
         players: Several players, by name; none where there is just one, who has no name.
         inventory, rules: What can be carried; how things are picked up and how a run ends.
+        scattered: The groups of things that are placed anew at random, by name.
         expected: What the designer claims.
         accepted: Findings that are meant as they are.
         places: Where each field of the level stands in its file.
@@ -75,6 +77,7 @@ class Contents:
         self.inventory = Inventory()
         self.rules = PlayRules()
         self.players: dict[str, Player] = {}
+        self.scattered: dict[str, Scatter] = {}
         self.maps: dict[str, TileMap] = {}
         self.legend: dict[str, Tile] = {}
         self.cut: Cut | None = None
@@ -206,6 +209,25 @@ class Contents:
         """A copy that shares the parts, to be given others."""
         copy = object.__new__(type(self))
         copy.__dict__.update(self.__dict__)
+        return copy
+
+    def laid_out(
+        self, rooms: dict[str, Room], maps: dict[str, TileMap], legend: dict[str, Tile]
+    ) -> Self:
+        """A copy with other rooms, and with other floors, cut anew.
+
+        Args:
+            rooms: The rooms of its own, without those of maps.
+            maps: The floors.
+            legend: What their symbols mean.
+        """
+        copy = self.copy()
+        copy.maps, copy.legend = maps, legend
+        copy.rooms = dict(rooms)
+        if not maps:
+            copy._index()
+            return copy
+        copy._cut_maps()
         return copy
 
     def without_slots(self) -> Self:
@@ -360,6 +382,7 @@ _SAYS = [
     "rooms",
     "passages",
     "events",
+    "scattered",
     "expected",
     "accepted",
 ]

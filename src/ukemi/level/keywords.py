@@ -146,6 +146,16 @@ class PlayerFields(TypedDict, total=False):
     inventory: CountsGiven
 
 
+class ScatterFields(TypedDict, total=False):
+    """What is placed anew at random."""
+
+    items: NamesGiven
+    chests: NamesGiven
+    into: NamesGiven
+    apart: int
+    at_most: int
+
+
 class RulesFields(TypedDict, total=False):
     """The rules of play."""
 

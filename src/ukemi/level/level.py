@@ -16,6 +16,7 @@ from .language.notes import BadValue, Notes, bad
 from .language.parts import ACTS, CHESTS, SWITCHES, Named, Placements, Rooms
 from .language.passages import Passages
 from .language.resolve import named_cells, resolve
+from .language.scattering import Scatters
 from .language.tiles import Legend, Maps
 from .language.types import name_of
 from .language.whole import Events, ExpectType, Flags, Goal, Players
@@ -351,6 +352,39 @@ class Level(Contents):
         """
         self._add(self.events, _EVENT, name, fields)
 
+    def scatter(self, name: str, **fields: Unpack[given.ScatterFields]) -> None:
+        """Say which things are placed anew at random, and where they may come to lie.
+
+        Args:
+            name: What the group is called.
+            fields: ``items`` and ``chests`` that are placed, ``into`` what, how far ``apart`` and
+                ``at_most`` how many in one place.
+
+        Raises:
+            LevelError: A name is not known, or a field cannot be.
+
+        Example:
+            >>> level = Level()
+            >>> level.item("oak-key")
+            >>> level.room("quay", items="oak-key")
+            >>> level.room("granary")
+            >>> level.scatter("keys", items="oak-key", into=["quay", "granary"])
+            >>> level.scattered["keys"].into
+            ('quay', 'granary')
+        """
+        taken = {
+            one: group.name
+            for group in self.scattered.values()
+            for one in (*group.items, *group.chests)
+        }
+        self._add(self.scattered, _SCATTER, name, fields)
+        new = self.scattered[name]
+        for one in (*new.items, *new.chests):
+            if one in taken:
+                del self.scattered[name]
+                message = f"{one!r} is scattered twice: by {taken[one]!r} and by {name!r}"
+                raise LevelError([Problem("duplicate-name", message, None, one)])
+
     def set_start(self, room: str) -> None:
         """Say which room the player starts in.
 
@@ -561,6 +595,7 @@ _ITEM = Named("an item", ITEM, Item)
 _LOCK = Named("a lock", LOCK, Lock)
 _EVENT = Events()
 _ROOM = Rooms()
+_SCATTER = Scatters()
 
 
 def _as_written(fields: Any) -> dict[str, Any]:

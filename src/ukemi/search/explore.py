@@ -97,6 +97,7 @@ class Exploration:
 def explore(
     rules: Rules,
     limits: Limits | None = None,
+    start: Position | None = None,
 ) -> Exploration:
     """Explore every position that can be reached, in order of cost.
 
@@ -107,6 +108,7 @@ def explore(
     Args:
         rules: The variables and moves.
         limits: How far to go.
+        start: Where to begin; ``None`` for where a run begins.
 
     Returns:
         What was found; :attr:`Exploration.complete` tells whether that is everything.
@@ -142,7 +144,7 @@ def explore(
             heappush(queue, (cost, number))
         return number
 
-    reach(rules.start(), 0, None)  # players that are alike start alike
+    reach(rules.start() if start is None else start, 0, None)  # players that are alike start alike
     while queue:
         cost, number = heappop(queue)
         if found.explored[number]:

@@ -34,7 +34,7 @@ if TYPE_CHECKING:
 
 def named_cells(notes: Notes, goal: Condition | None) -> set[Cell]:
     """The cells of tile maps that passages, conditions, the start and claims name."""
-    rooms = ("room", "start", "subject")
+    rooms = ("room", "start", "subject", "into")
     names = [name for namespace, name, _ in notes.references if namespace in rooms]
     conditions = [condition for condition, _ in notes.conditions]
     names += [goal.name] if isinstance(goal, Has) else []
@@ -57,6 +57,7 @@ def resolve(level: Level, notes: Notes) -> None:
         "room": level.rooms,
         "start": level.rooms,
         "lock": level.locks,
+        "map": level.maps,
     }
     for namespace, name, node in notes.references:
         names = known.get(namespace)
@@ -215,6 +216,13 @@ def _check_special(level: Level, namespace: str, name: str, node: Node, notes: N
             near = nearest(name, [*doors, *level.locks])
             message = f"{name!r} is not the name of a door or a lock"
             notes.add("unknown-name", message, node, near)
+    elif namespace == "chest":
+        chests = [one for one, thing in level.things.items() if thing.kind == "chest"]
+        if name not in chests:
+            message = f"{name!r} is not the name of a chest"
+            notes.add("unknown-name", message, node, nearest(name, chests))
+    elif namespace == "into":
+        _check_into(level, name, node, notes)
     elif namespace == "subject":
         roles = subjects(level, name)
         if not roles:
@@ -228,6 +236,28 @@ def _check_special(level: Level, namespace: str, name: str, node: Node, notes: N
             notes.add("unknown-name", message, node, near)
         elif len(roles) > 1:
             notes.add("duplicate-name", f"{name!r} is both {' and '.join(roles)}", node)
+
+
+def _check_into(level: Level, name: str, node: Node, notes: Notes) -> None:
+    """Check the name of something that things are scattered into."""
+    things = [
+        one for one, thing in level.things.items() if thing.kind in ("chest", "act", "switch")
+    ]
+    if name in level.rooms and name in things:
+        message = f"{name!r} is both a room and {_a(level.things[name].kind)}; rename one of them"
+        notes.add("duplicate-name", message, node)
+    elif name in level.rooms:
+        return
+    elif cell_of(name):
+        notes.problems.append(_no_such_cell(level, "room", name, node).problem)
+    elif name not in things:
+        message = f"{name!r} is not the name of a room, a chest or an act"
+        if name in level.maps:
+            message += f"; for the cells of the map, write `floor of {name}`"
+        notes.add("unknown-name", message, node, nearest(name, [*level.rooms, *things]))
+    elif level.things[name].kind != "chest" and getattr(level.things[name].what, "repeat", False):
+        message = f"{name!r} can be done again and again: what it gives would have no end"
+        notes.add("bad-value", message, node)
 
 
 def subjects(level: Level, name: str) -> list[str]:

@@ -29,6 +29,7 @@ from .nodes import WHOLE, Node, PlainNode, place_of, shown
 from .notes import Notes, bad
 from .parts import Named, Rooms
 from .passages import Passages
+from .scattering import Scatters
 from .tiles import Legend, Maps
 from .types import (
     BoolType,
@@ -210,6 +211,7 @@ LEVEL = Fields(
     Field("rooms", Rooms(), "The places the player can stand."),
     Field("passages", Passages(), "The ways between rooms."),
     Field("events", Events(), "What happens by itself, as soon as its condition holds."),
+    Field("scatter", Scatters(), "What `ukemi scatter` places anew.", attr="scattered"),
     Field("expect", ExpectType(), "What you claim about the level; a failed claim is an error."),
     Field(
         "accept", Accept(), "Findings that are meant as they are: codes, with the names for each."

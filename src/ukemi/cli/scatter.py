@@ -1,0 +1,299 @@
+"""``ukemi scatter``: things placed anew at random, each level proven to hold."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from pathlib import Path
+from typing import Annotated
+
+import typer
+
+from ..files import load, save
+from ..files.writing import write_file
+from ..level import Level, LevelError
+from ..level.names import in_list
+from ..scattering import TRIES, Draw, Scattered, Scatterer, Scattering, Wishes
+from ..search import MAX_POSITIONS
+from .check import MaxPositions, MaxSeconds
+from .output import complain, fail, fail_reading, tell
+from .searching import MaxMemory, limits_of, searching
+
+
+def scatter(
+    level: Annotated[
+        str, typer.Argument(help="A level file with `scatter` in it.", metavar="LEVEL")
+    ],
+    output: Annotated[
+        Path,
+        typer.Option("-o", "--output", help="The folder to write levels to.", metavar="FOLDER"),
+    ],
+    count: Annotated[
+        int, typer.Option("--count", "-n", help="How many levels.", min=1, max=100_000, metavar="N")
+    ] = 10,
+    seed: Annotated[
+        int, typer.Option(help="Where chance begins: the same seed, the same levels.", min=0)
+    ] = 1,
+    group: Annotated[
+        list[str] | None,
+        typer.Option(help="Only this group of `scatter`; may be repeated.", metavar="NAME"),
+    ] = None,
+    shortest: Annotated[
+        str | None,
+        typer.Option(
+            help="Wish: so many steps in the shortest finishing run: `30..60`, `30..`, `..60`.",
+            metavar="STEPS",
+        ),
+    ] = None,
+    order_at_least: Annotated[
+        int | None,
+        typer.Option(
+            help="Wish: so many things must be done one after another.", min=1, metavar="N"
+        ),
+    ] = None,
+    spread: Annotated[
+        int | None,
+        typer.Option(
+            help="Wish: so many steps from each key to the locks that ask for it.",
+            min=1,
+            metavar="N",
+        ),
+    ] = None,
+    even: Annotated[
+        bool, typer.Option("--even", help="Each placement that holds is equally likely; slower.")
+    ] = False,
+    tries: Annotated[
+        int, typer.Option(help="Look at no more placements for one level.", min=1, metavar="N")
+    ] = TRIES,
+    csv: Annotated[
+        Path | None, typer.Option(help="The table of measures too: a .csv file.", metavar="FILE")
+    ] = None,
+    picture: Annotated[
+        Path | None,
+        typer.Option(
+            help="A picture too, of where things came to lie: a .png, .svg or .pdf file.",
+            metavar="FILE",
+        ),
+    ] = None,
+    max_positions: MaxPositions = MAX_POSITIONS,
+    max_seconds: MaxSeconds = None,
+    max_memory: MaxMemory = None,
+    jobs: Annotated[
+        int, typer.Option("-j", "--jobs", help="Draw so many levels at a time.", min=1)
+    ] = 1,
+) -> None:
+    """Place things anew at random, so that the level still keeps what it expects.
+
+    Each level that is written was checked, read back and checked again. A second run with the same
+    seed goes on where the first one was stopped.
+
+    Exit code: 0 as many as were asked for, 1 there are proven to be fewer, 2 the level or the call
+    cannot be read, 3 fewer were found.
+    """
+    wishes = Wishes(_bounds(shortest), order_at_least, spread)
+    limits = limits_of(max_positions, max_seconds, max_memory)
+    try:
+        loaded = load(level)
+        with searching(limits) as watched:
+            scatterer = Scatterer(loaded, group or (), seed, wishes, even, tries, watched)
+            draws = scatterer.draws  # tells at once what cannot be
+            output.mkdir(parents=True, exist_ok=True)
+            things = ", ".join(dict.fromkeys(unit.thing for unit in draws.units))
+            tell(f"{loaded.name}: {things} scattered, seed {seed}")
+            writer = _Writer(scatterer, loaded, output, Path(level), seed, count)
+            scattering = Scattering(scatterer, count)
+            found = []
+            for one in scattering.of(writer.draws(jobs)):
+                writer.write(one)
+                found.append(one)
+        stopped = watched.over
+        _tell_measures(found, writer.name_of)
+        _tell_outcome(scattering, count, output, tries, wishes, stopped)
+        if csv is not None:
+            write_file(csv, _table(found, writer.name_of), endings=[".csv"], inputs=[level])
+            tell(f"wrote {csv}")
+        if picture is not None and found:
+            _draw(draws.base, found, picture, level)
+    except LevelError as error:
+        fail_reading(error)
+    except OSError as error:
+        fail(str(error))
+    if scattering.kept < count:
+        raise typer.Exit(1 if scattering.none_left else 3)
+
+
+def _bounds(text: str | None) -> tuple[int | None, int | None] | None:
+    """The most and the fewest of a wish such as ``30..60``."""
+    if text is None:
+        return None
+    found = re.fullmatch(r"([0-9]{0,6})\.\.([0-9]{0,6})", text.strip())
+    if not found or not (found[1] or found[2]):
+        fail(
+            f"--shortest {text}: write the fewest and the most steps, such as 30..60, 30.. or ..60"
+        )
+    least, most = (int(found[n]) if found[n] else None for n in (1, 2))
+    if least is not None and most is not None and least > most:
+        fail(f"--shortest {text}: the fewest steps are more than the most")
+    return most, least
+
+
+class _Writer:
+    """Writes levels to a folder, and reads those that an earlier run wrote."""
+
+    def __init__(
+        self,
+        scatterer: Scatterer,
+        level: Level,
+        folder: Path,
+        file: Path,
+        seed: int,
+        count: int,
+    ) -> None:
+        self._scatterer = scatterer
+        self._level = level
+        self._folder = folder
+        self._count = count
+        digits = len(str(count))
+        ending = file.suffix or ".yaml"
+        self.name_of: Callable[[int], str] = lambda number: (
+            f"{file.stem}-{seed}-{number:0{digits}}{ending}"
+        )
+
+    def draws(self, jobs: int) -> Iterator[Draw]:
+        """What comes of each number; what was written before is read, not drawn again."""
+        there = {n for n in range(1, self._count + 1) if self._path(n).exists()}
+        missing = [n for n in range(1, self._count + 1) if n not in there]
+        drawn: Iterator[Draw] = map(self._scatterer.draw, missing)
+        if min(jobs, len(missing)) > 1:
+            from .parallel import draw_parallel
+
+            drawn = draw_parallel(self._scatterer, missing, jobs)
+        for number in range(1, self._count + 1):
+            yield self._read(number) if number in there else next(drawn)
+
+    def _path(self, number: int) -> Path:
+        return self._folder / self.name_of(number)
+
+    def _read(self, number: int) -> Draw:
+        path = self._path(number)
+        found = self._scatterer.read_back(number, load(path))
+        if isinstance(found, str):
+            fail(f"{path}: {found}; it is left as it is: choose another folder, or remove it")
+        return Draw(found, 0)
+
+    def write(self, one: Scattered) -> None:
+        """Write a level, read it back, and check it again."""
+        path = self._path(one.number)
+        if path.exists():
+            return  # read, and checked, as it was drawn
+        save(self._named(one.level), path)
+        again = self._scatterer.read_back(one.number, load(path))
+        if isinstance(again, str) or again.where != one.where:
+            path.unlink()
+            why = again if isinstance(again, str) else "things lie elsewhere"
+            fail(f"{path}: it was read back, and {why}; it was removed")
+
+    def _named(self, level: Level) -> Level:
+        named = level.copy()
+        named.name = self._level.name
+        return named
+
+
+def _row(one: Scattered) -> dict[str, str]:
+    """The measures of a level, as a row of the table."""
+    measures = one.report.answers.measures
+    finish, every = measures.finish, measures.all_rewards
+    choices = measures.choices
+    row: dict[str, object] = {
+        "steps": finish.steps if finish else None,
+        "all-rewards": every.steps if every else None,
+        "order": one.order_length,
+        "choices": round(sum(choices) / len(choices), 1) if choices else None,
+        "again": f"{measures.walked_again:.0%}" if measures.walked_again is not None else None,
+        "spare": sum(key.spare for key in measures.keys.values()) if measures.keys else None,
+        "spread": one.spread,
+        "tried": one.tried or None,
+    }
+    return {name: "-" if value is None else str(value) for name, value in row.items()}
+
+
+def _where(one: Scattered) -> str:
+    spots: dict[str, list[str]] = {}
+    for thing, spot in one.where:
+        spots.setdefault(thing, []).append(spot)
+    return ", ".join(f"{thing} in {in_list(some)}" for thing, some in spots.items())
+
+
+def _tell_measures(found: list[Scattered], name_of: Callable[[int], str]) -> None:
+    if not found:
+        return
+    rows = [{"file": name_of(one.number), **_row(one), "where": _where(one)} for one in found]
+    widths = {name: max(len(row[name]) for row in [*rows, {name: name}]) for name in rows[0]}
+    tell()
+    for row in [{name: name for name in widths}, *rows]:
+        cells = [
+            f"{row[name]:<{width}}" if name in ("file", "where") else f"{row[name]:>{width}}"
+            for name, width in widths.items()
+        ]
+        tell("  ".join(cells).rstrip())
+    tell()
+
+
+def _table(found: list[Scattered], name_of: Callable[[int], str]) -> str:
+    """The measures as CSV; what a spreadsheet would take for a formula is no name of anything."""
+    import csv
+    from io import StringIO
+
+    text = StringIO()
+    writer = csv.writer(text, lineterminator="\n")
+    header = [*_row(found[0]), "where"] if found else ["where"]
+    writer.writerow(["file", *header])
+    for one in found:
+        row = [value if value != "-" else "" for value in _row(one).values()]
+        writer.writerow([name_of(one.number), *row, _where(one)])
+    return text.getvalue()
+
+
+def _tell_outcome(
+    scattering: Scattering, count: int, folder: Path, tries: int, wishes: Wishes, stopped: bool
+) -> None:
+    kept = scattering.kept
+    if kept:
+        levels = "level" if kept == 1 else "levels"
+        tell(f"{kept} {levels} in {folder}, each proven to keep what the level expects.")
+        if scattering.tried:
+            each = scattering.tried / kept
+            tell(
+                f"Placements looked at, in part or whole: {scattering.tried:,}, {each:.1f} for each."
+            )
+    if kept >= count:
+        return
+    more = "more " if kept else ""
+    wished = wishes != Wishes()
+    if stopped:
+        complain(f"stopped: {count - kept} of {count} are missing; the same call goes on from here")
+    elif scattering.none_left:
+        complain(
+            f"There is no {more}placement that {'is as wished and ' if wished else ''}keeps what the "
+            "level expects: that is proven."
+        )
+    else:
+        complain(f"No {more}placement was found in {tries:,} tries: there may be one, or not.")
+    if wished and not stopped and scattering.without_wishes:
+        complain(
+            f"{scattering.without_wishes:,} would have held, but were not as wished: the wish is what "
+            "cannot be met." if scattering.none_left else
+            f"{scattering.without_wishes:,} would have held, but were not as wished."
+        )  # fmt: skip
+
+
+def _draw(base: Level, found: list[Scattered], picture: Path, file: str) -> None:
+    from ..draw import save as save_picture
+    from ..draw.scattered import draw_scattered
+
+    steps = [one.report.answers.measures.finish for one in found]
+    figure = draw_scattered(
+        base, [one.where for one in found], [run.steps for run in steps if run is not None]
+    )
+    save_picture(figure, picture, inputs=[file])
+    tell(f"wrote {picture}")

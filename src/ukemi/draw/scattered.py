@@ -1,0 +1,196 @@
+"""The picture of where scattered things came to lie, and of how long the levels became."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+from matplotlib.colors import LinearSegmentedColormap, to_hex
+from matplotlib.figure import Figure
+from matplotlib.ticker import MaxNLocator
+
+from ..level import At, Level
+from ..level.maps.tilemap import cell_of
+from ..level.names import in_list
+from ..level.room import Cell
+from .labels import Written
+from .map import draw_boxes
+from .marks import GOAL, START
+from .style import FONT, mark_text, plain, sheet, text_width, theme
+from .tiles import draw_contents, draw_floor
+
+#: What lies where in one level: each thing with its place.
+Where = Sequence[tuple[str, str]]
+
+_MARGIN, _FOOT, _GAP = 30.0, 190.0, 34.0
+#: More things than this are counted together.
+_MOST_PANELS = 6
+
+
+def draw_scattered(level: Level, found: Sequence[Where], steps: Sequence[int]) -> Figure:
+    """Draw how often each thing came to lie where, over the level, and how the steps spread.
+
+    Args:
+        level: The level that was scattered, without the things.
+        found: What lies where, for each level that came of it.
+        steps: The steps of each one's shortest finishing run.
+
+    Returns:
+        The figure: shading from light to dark, and each share written as well.
+    """
+    counts: dict[str, Counter[str]] = {}
+    for where in found:
+        for thing, spot in where:
+            counts.setdefault(thing, Counter())[spot] += 1
+    if level.maps:
+        figure = _on_maps(level, counts, len(found))
+    else:
+        figure = _on_rooms(level, counts, len(found))
+    _spread_of_steps(figure, steps)
+    return figure
+
+
+def _shades() -> Any:
+    """One hue from light to dark, which is read alike without colour."""
+    return LinearSegmentedColormap.from_list("share", [theme().room, theme().serves, theme().route])
+
+
+def _percent(count: int, of: int) -> str:
+    return f"{100 * count / of:.0f} %" if count * 200 >= of else "<1 %"
+
+
+def _on_rooms(level: Level, counts: Mapping[str, Counter[str]], of: int) -> Figure:
+    written: dict[str, list[Written]] = {}
+    share: dict[str, int] = {}
+    for name, room in level.rooms.items():
+        inside = {name: "", **{chest: f" ({chest})" for chest in room.chests}}
+        inside |= {act.name: f" ({act.name})" for act in room.all_acts()}
+        lines = [Written(room.label or name, size=FONT, bold=True)]
+        if name == level.start:
+            lines.append(Written("START", START, "start"))
+        if level.goal == At(name):
+            lines.append(Written("GOAL", GOAL, "goal"))
+        for thing, by_spot in counts.items():
+            lines += [
+                Written(f"{thing} {_percent(by_spot[spot], of)}{said}")
+                for spot, said in inside.items()
+                if by_spot[spot]
+            ]
+        share[name] = sum(by_spot[spot] for by_spot in counts.values() for spot in inside)
+        written[name] = lines
+    most = max(share.values(), default=0) or 1
+    shades = _shades()
+    fills = {name: to_hex(shades(0.6 * count / most)) for name, count in share.items()}
+    labels: dict[str, list[Written]] = {
+        one.name: [Written(one.name)] if one.named else [] for one in level.passages
+    }
+    sketch = level.copy()
+    sketch.name = _title(level, counts, of)
+    return draw_boxes(sketch, written, labels, fills=fills, below=_FOOT)
+
+
+def _title(level: Level, counts: Mapping[str, Counter[str]], of: int) -> str:
+    return f"{level.name}: where {in_list(counts) or 'nothing'} came to lie, in % of {of:,} levels"
+
+
+def _on_maps(level: Level, counts: Mapping[str, Counter[str]], of: int) -> Figure:
+    if len(counts) > _MOST_PANELS:
+        together: Counter[str] = Counter()
+        for by_spot in counts.values():
+            together.update(by_spot)
+        counts = {f"{len(counts)} kinds of things": together}
+    floors = list(level.maps.values())
+    cells = {name: str(room.cell) for name, room in level.rooms.items() if room.cell is not None}
+    side = min(26.0, max(7.0, 980 / max(1, sum(floor.width for floor in floors))))
+    wide = sum(floor.width for floor in floors) * side + _GAP * (len(floors) - 1)
+    tall = max(len(floor.rows) for floor in floors) * side
+    elsewhere = {
+        thing: [
+            (spot, n) for spot, n in by_spot.most_common() if cell_of(cells.get(spot, spot)) is None
+        ]
+        for thing, by_spot in counts.items()
+    }
+    panel = tall + 62 + 14 * max((len(one) for one in elsewhere.values()), default=0)
+    title = _title(level, counts, of)
+    width = max(wide + 2 * _MARGIN, 1.12 * text_width(title, 15) + 2 * _MARGIN, 420.0)
+    height = 46 + panel * len(counts) + _FOOT
+    figure, page = sheet(width, height)
+    page.text(_MARGIN, 24, plain(title), size=15, weight="bold", color=theme().ink, va="center")
+    top = 46.0
+    for thing, by_spot in counts.items():
+        page.text(
+            _MARGIN, top + 10, plain(thing), size=11, weight="bold", color=theme().ink, va="center"
+        )
+        most = max(by_spot.values(), default=1)
+        x = _MARGIN
+        on_floor: dict[str, Any] = {}
+        for floor in floors:
+            high = len(floor.rows) * side
+            axes = figure.add_axes(
+                (
+                    x / width,
+                    1 - (top + 34 + high) / height,
+                    floor.width * side / width,
+                    high / height,
+                )
+            )
+            draw_floor(axes, level, floor, frozenset())
+            on_floor[floor.name] = axes
+            for spot, count in by_spot.items():
+                cell = cell_of(cells.get(spot, spot))
+                if cell is not None and cell.map == floor.name:
+                    _shade(axes, cell, count, most, of, side)
+            x += floor.width * side + _GAP
+        draw_contents(on_floor, level, side)
+        for number, (spot, count) in enumerate(elsewhere[thing]):
+            page.text(
+                _MARGIN, top + 56 + tall + 14 * number, plain(f"{spot}: {_percent(count, of)}"), size=9,
+                color=theme().ink, va="center",
+            )  # fmt: skip
+        top += panel
+    return figure
+
+
+def _shade(axes: Any, cell: Cell, count: int, most: int, of: int, side: float) -> None:
+    color = _shades()(0.25 + 0.75 * count / most)
+    extent = (cell.column - 0.5, cell.column + 0.5, cell.row + 0.5, cell.row - 0.5)
+    axes.imshow(np.array([[color]]), extent=extent, aspect="auto", zorder=1.2)
+    share = 100 * count / of
+    text = f"{share:.0f}" if share >= 0.5 else "<1"
+    size = min(9.0, 0.42 * side)
+    if size >= 5:
+        axes.text(
+            cell.column, cell.row, text, size=size, ha="center", va="center", color=mark_text(to_hex(color)),
+            zorder=3,
+        )  # fmt: skip
+
+
+def _spread_of_steps(figure: Figure, steps: Sequence[int]) -> None:
+    """The steps of the shortest finishing runs, as bars at the foot."""
+    width, height = figure.get_figwidth() * 72, figure.get_figheight() * 72
+    axes = figure.add_axes(
+        (56 / width, 46 / height, min(width - 90, 620) / width, (_FOOT - 84) / height)
+    )
+    axes.set_facecolor(theme().paper)
+    axes.set_title(
+        "Steps of the shortest finishing run", size=11, weight="bold", color=theme().ink, loc="left"
+    )
+    if steps:
+        least, most = min(steps), max(steps)
+        each = max(1, -(-(most - least + 1) // 24))
+        edges = np.arange(least, most + each + 1, each)
+        numbers, _ = np.histogram(steps, edges)
+        middles = edges[:-1] + (each - 1) / 2
+        axes.bar(middles, numbers, width=each * 0.86, color=theme().route)
+        axes.set_xlim(least - max(each, 2), most + max(each, 2))
+    axes.set_xlabel("steps", size=9, color=theme().ink)
+    axes.set_ylabel("levels", size=9, color=theme().ink)
+    for axis in (axes.xaxis, axes.yaxis):
+        axis.set_major_locator(MaxNLocator(integer=True))
+    axes.tick_params(labelsize=8, colors=theme().ink)
+    for side in ("top", "right"):
+        axes.spines[side].set_visible(False)
+    for side in ("left", "bottom"):
+        axes.spines[side].set_color(theme().faint)

@@ -1,0 +1,320 @@
+"""Drawing placements at random, one thing after another."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from random import Random
+
+from ..checks import Report
+from ..level import Level
+from ..search import Limits
+from .lost import Needs, Outlook
+from .placing import Laid, Taken, laid
+from .spots import Spots
+
+
+@dataclass(frozen=True)
+class Unit:
+    """One thing to lay: a unit of an item, or a chest.
+
+    Attributes:
+        thing: Its name.
+        group: The group it is of.
+        spots: Where it may come to lie.
+        chest: Whether it is a chest.
+    """
+
+    thing: str
+    group: str
+    spots: tuple[str, ...] = field(repr=False)
+    chest: bool = False
+
+
+@dataclass(frozen=True)
+class Bounds:
+    """What holds between the things of a group, and between a key and its locks.
+
+    Attributes:
+        apart: For each group, the fewest steps between two of its things.
+        at_most: For each group, the most units in one place.
+        spread: The fewest steps from a key to a lock that asks for it.
+    """
+
+    apart: dict[str, int]
+    at_most: dict[str, int]
+    spread: int | None = None
+
+
+#: For each thing, so often is it laid otherwise before all is laid anew; then twice as often.
+PATIENCE = 2
+
+#: What lies where, whatever was laid first.
+Counted = frozenset[tuple[tuple[str, str], int]]
+
+
+class Draws:
+    """Placements of some things, drawn at random.
+
+    Args:
+        base: The level without the things.
+        taken: What was taken out of it.
+        units: The things to lay, in the order in which they are laid: chests first.
+        bounds: What holds between them.
+        limits: How far each search goes.
+
+    Attributes:
+        tried: How many placements were looked at, in whole or as far as they were laid.
+    """
+
+    def __init__(
+        self, base: Level, taken: Taken, units: list[Unit], bounds: Bounds, limits: Limits
+    ) -> None:
+        self.base = base
+        self.taken = taken
+        self.units = units
+        self.bounds = bounds
+        self.tried = 0
+        moved = frozenset(unit.thing for unit in units if unit.chest)
+        self.spots = Spots(base, moved)
+        items = {unit.thing for unit in units if not unit.chest}
+        acts = {name for name, thing in base.things.items() if thing.kind in ("act", "switch")}
+        into_acts = any(acts.intersection(unit.spots) for unit in units)
+        self._outlook = Outlook(base, items, into_acts, limits)
+        self._unit_of = {unit.thing: unit for unit in units}
+        self._needs: dict[Counted, Needs | None] = {}
+        self._options: dict[Counted, Laid | None] = {}
+        self._learnt: list[tuple[Counter[tuple[str, str]], frozenset[str]]] = []
+        self._patience = 0
+        self._locks: dict[str, list[str]] = {}
+
+    # -- one after another --------------------------------------------------------------------
+
+    def going_back(self, random: Random) -> Iterator[Laid]:
+        """Placements, each thing laid anew where it cannot be right: every one there is, in the end.
+
+        Forward checking, where the fewest spots are left first: R. M. Haralick and G. L. Elliott,
+        "Increasing tree search efficiency for constraint satisfaction problems", Artificial
+        Intelligence 14 (1980), 263-313. Begun anew where it takes long, with what was learnt: C. P.
+        Gomes, B. Selman and H. Kautz, "Boosting combinatorial search through randomization", AAAI-98,
+        431-437. What comes of it depends on the chance alone, not on what was drawn before.
+
+        Args:
+            random: Where chance comes from.
+
+        Yields:
+            Those that are not known to be lost; each by itself may still not hold.
+        """
+        self._begin()
+        patience = PATIENCE * (len(self.units) + 1)
+        while self.options(()) is not None:
+            self._patience = patience
+            yield from self._from((), random)
+            patience *= 2
+
+    def _begin(self) -> None:
+        """Forget what was drawn before, but for what follows from the level alone."""
+        self.tried = 0
+        self._options = {}
+        self._learnt = []
+
+    def _from(self, so_far: Laid, random: Random) -> Iterator[Laid]:
+        options = self.options(so_far)
+        if options is None:
+            return
+        if not options:
+            self._patience -= 1
+            yield so_far
+        drawn = list(options)
+        random.shuffle(drawn)
+        for option in drawn:
+            yield from self._from((*so_far, option), random)
+            if self._patience < 0:
+                return
+        self._options[_counted(so_far)] = None  # all that it leads to has been looked at
+
+    def options(self, so_far: Laid) -> Laid | None:
+        """What can be laid next, and where: every placement that holds has one of these.
+
+        Args:
+            so_far: What lies where already.
+
+        Returns:
+            Things with spots, none where all is laid; ``None`` where no placement that begins so
+            holds.
+        """
+        known = _counted(so_far)
+        if known not in self._options:
+            self.tried += 1
+            self._patience -= 1
+            self._options[known] = self._look_ahead(so_far)
+        return self._options[known]
+
+    def _look_ahead(self, so_far: Laid) -> Laid | None:
+        left = Counter(self.units)
+        left.subtract(Counter(self._unit_of[thing] for thing, _ in so_far))
+        left = +left
+        chest = next((unit for unit in left if unit.chest), None)
+        if chest is not None:
+            spots = self._allowed(so_far, chest)
+            return tuple((chest.thing, spot) for spot in spots) or None
+        rest = {unit.thing: count for unit, count in left.items()}
+        known = _counted(so_far)
+        if known not in self._needs:
+            self._needs[known] = self._outlook.needs(laid(self.base, self.taken, so_far), rest)
+        needs = self._needs[known]
+        if needs is None:
+            return None
+        moved = {name: where for name, where in so_far if name in self.spots.moved}
+        each = []
+        for unit in left:
+            spots = self._allowed(so_far, unit)
+            if unit.thing in needs.last and left[unit] == 1:
+                spots = list(self.spots.within(spots, needs.last[unit.thing], moved))
+            each.append([(unit.thing, spot) for spot in spots])
+        anywhere = [option for options in each for option in options]
+        learnt = set(self._learnt_for(so_far, moved))
+        some = [
+            [one for one in anywhere if one[1] in inside]
+            for rooms in needs.some | learnt
+            for inside in [{*self.spots.within({spot for _, spot in anywhere}, rooms, moved)}]
+        ]
+        if not all(some) or _disjoint(some) > left.total():
+            return None
+        every: list[list[tuple[str, str]]] = [*each, *some]
+        fewest = min(every, key=len) if every else []
+        return tuple(fewest) or (None if left else ())
+
+    def learn(self, placed: Laid, report: Report) -> None:
+        """Take in what a failed check tells: where one is stuck, and what brought one there.
+
+        Wherever the things lie that one did not take on the way, one is stuck as well, unless some
+        other lies in a room that can still be reached: a no-good, as in R. Dechter, *Constraint
+        Processing* (Morgan Kaufmann, 2003), chapter 6.
+
+        Args:
+            placed: What lay where.
+            report: The check of it.
+        """
+        found = [one for one in report.with_code("can-get-stuck") if one.route is not None]
+        for route in (one.route for one in found):
+            stuck = route and self._outlook.shut_in(report.level, route)
+            if not stuck:
+                continue
+            moved = {name: where for name, where in placed if name in self.spots.moved}
+            used = Counter(
+                (thing, spot)
+                for thing, spot in placed
+                if thing in moved
+                or spot in stuck.taken
+                or [*self.spots.within([spot], stuck.rooms | stuck.entered, moved)]
+            )
+            self._learnt.append((used, frozenset(stuck.rooms)))
+
+    def _learnt_for(self, so_far: Laid, moved: dict[str, str]) -> Iterator[frozenset[str]]:
+        """The sets of rooms, in each of which something must still come to lie, by what was learnt."""
+        lying = Counter(so_far)
+        for used, rooms in self._learnt:
+            if used <= lying:
+                others = [spot for _, spot in (lying - used).elements()]
+                if not any(self.spots.within(others, rooms, moved)):
+                    yield rooms
+
+    def _allowed(self, so_far: Laid, unit: Unit) -> list[str]:
+        return [spot for spot in unit.spots if self.allowed(so_far, unit, spot)]
+
+    def evenly(self, random: Random) -> Iterator[Laid]:
+        """Placements, each that is allowed being equally likely: drawn whole, kept where not lost.
+
+        J. von Neumann, "Various techniques used in connection with random digits", National Bureau of
+        Standards Applied Mathematics Series 12 (1951), 36-38.
+
+        Args:
+            random: Where chance comes from.
+
+        Yields:
+            Those that are not known to be lost, without end.
+        """
+        self._begin()
+        while True:
+            so_far = self._drawn_whole(random)
+            if so_far is None:
+                self.tried += 1
+                yield ()
+            elif self.options(so_far) is None:
+                yield ()
+            else:
+                yield so_far
+
+    def _drawn_whole(self, random: Random) -> Laid | None:
+        """All things laid at random; ``None`` where some are not allowed so."""
+        so_far: Laid = ()
+        for unit, count in Counter(self.units).items():
+            for spot in _some(unit.spots, count, random):
+                if not self.allowed(so_far, unit, spot):
+                    return None
+                so_far = (*so_far, (unit.thing, spot))
+        return so_far
+
+    # -- what is wrong ------------------------------------------------------------------------
+
+    def allowed(self, so_far: Laid, unit: Unit, spot: str) -> bool:
+        """Whether a thing would be far enough from others there, and alone where it must be."""
+        if "@" in spot and any(other == spot for _, other in so_far):
+            return False  # on a cell of a map there is one thing
+        moved = {name: where for name, where in so_far if name in self.spots.moved}
+        if unit.chest:
+            moved[unit.thing] = spot
+            if "@" in spot and self._shuts(moved):
+                return False
+        own = [where for thing, where in so_far if self._unit_of[thing].group == unit.group]
+        most = self.bounds.at_most.get(unit.group)
+        if most is not None and own.count(spot) >= most:
+            return False
+        room = self.spots.room_of(spot, moved)
+        steps = self.bounds.apart.get(unit.group)
+        if steps is not None:
+            others = [self.spots.room_of(where, moved) for where in own]
+            if not all(self.spots.apart(room, other, steps) for other in others):
+                return False
+        return self.bounds.spread is None or self.far_from_locks(
+            unit.thing, room, self.bounds.spread
+        )
+
+    def _shuts(self, moved: dict[str, str]) -> bool:
+        symbols = self.taken.symbols
+        solid = [
+            spot
+            for name, spot in moved.items()
+            if name in symbols and self.base.legend[symbols[name]].is_solid
+        ]
+        return self.spots.shuts(solid)
+
+    def far_from_locks(self, thing: str, room: str, steps: int) -> bool:
+        """Whether an item lies at least so many steps from each lock that asks for it."""
+        if thing not in self._locks:
+            self._locks[thing] = self.spots.lock_rooms(thing)
+        return all(self.spots.apart(room, lock, steps) for lock in self._locks[thing])
+
+
+def _disjoint(some: list[list[tuple[str, str]]]) -> int:
+    """How many of some sets of options have none in common, as far as is seen at once."""
+    used: set[str] = set()
+    count = 0
+    for options in sorted(some, key=len):
+        spots = {spot for _, spot in options}
+        if used.isdisjoint(spots):
+            used |= spots
+            count += 1
+    return count
+
+
+def _counted(so_far: Laid) -> Counted:
+    return frozenset(Counter(so_far).items())
+
+
+def _some(spots: tuple[str, ...], count: int, random: Random) -> list[str]:
+    """So many spots, some perhaps more than once: every way to choose them is equally likely."""
+    chosen = sorted(random.sample(range(len(spots) + count - 1), count))
+    return [spots[one - number] for number, one in enumerate(chosen)]

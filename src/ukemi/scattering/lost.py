@@ -1,0 +1,233 @@
+"""Whether a level is lost whatever the things do that are not laid yet.
+
+A relaxation, as in J. Pearl, *Heuristics* (Addison-Wesley, 1984), section 4.1: the things not yet laid are
+at hand, wherever the player is. What cannot be done then cannot be done wherever they come to lie.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import NamedTuple
+
+import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
+from ..level import And, Condition, HasAll, Level, Not, Or
+from ..level.asked import all_conditions, items_in
+from ..level.conditions import atoms
+from ..level.sense import all_effects
+from ..rules import END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
+from ..search import Exploration, Limits, Route, explore
+
+#: How many positions are looked at for a run, and for a place to get stuck.
+FOR_A_RUN, FOR_STUCK = 20_000, 3_000
+
+
+@dataclass
+class Needs:
+    """Rooms that things not laid yet must come to lie in.
+
+    Attributes:
+        some: Sets of rooms: in each of them some thing must.
+        last: The rooms that the last unit of an item must, with all others at hand.
+    """
+
+    some: set[frozenset[str]] = field(default_factory=set)
+    last: dict[str, set[str]] = field(default_factory=dict)
+
+
+class Stuck(NamedTuple):
+    """What led into a position that cannot be finished from: `taken` names rooms, chests and acts."""
+
+    taken: set[str]
+    entered: set[str]
+    rooms: set[str]
+
+
+class Outlook:
+    """Tells early that a level is lost, whatever the things do that are not laid yet.
+
+    Args:
+        level: The level, without the things that are scattered.
+        items: The items that are scattered.
+        into_acts: Whether acts may come to give them.
+        limits: How far to search.
+    """
+
+    def __init__(self, level: Level, items: set[str], into_acts: bool, limits: Limits) -> None:
+        self._limits = limits
+        expected = level.expected
+        self._finish = expected.finish == "possible" and _more_never_hurts(level, items, into_acts)
+        self._stuck = self._finish and expected.stuck == "never"
+        #: To leave a thing lying helps nobody to finish: there are fewer positions without.
+        self._quick = _more_never_hurts(level, set(level.items), into_acts)
+
+    def needs(self, level: Level, rest: Mapping[str, int]) -> Needs | None:
+        """The rooms that things not laid yet must come to lie in.
+
+        A position in which one is stuck without a thing must lead to a room in which it lies; and if
+        any position is stuck, so are those it leads to, so that the last of them are all there is to
+        look at.
+
+        Args:
+            level: The level with some things laid in it.
+            rest: How many of each item are not laid yet.
+
+        Returns:
+            The rooms; ``None`` where the level is lost wherever the rest comes to lie.
+        """
+        needed = Needs()
+        if not self._finish:
+            return needed
+        start = Counter(level.inventory.start)
+        start.update(rest)
+        at_hand = level.copy()
+        at_hand.inventory = replace(level.inventory, start=dict(start))
+        ways = [at_hand]
+        if self._quick and level.rules.pickup == "choice":
+            ways.insert(0, at_hand.copy())
+            ways[0].rules = replace(level.rules, pickup="touch")
+        for one in ways:
+            if not self._look(compile_level(one), rest, needed):
+                return None
+        return needed
+
+    def shut_in(self, level: Level, route: Route) -> Stuck | None:
+        """What a way into a position that cannot be finished from tells of other placements.
+
+        Args:
+            level: The level.
+            route: The way.
+
+        Returns:
+            What was taken on it, and where one can still go; ``None`` where that tells nothing.
+        """
+        if not self._stuck:
+            return None
+        rules = compile_level(level)
+        found = _run(rules, route.positions[-1], self._limits)
+        if not isinstance(found, set):
+            return None
+        names = {str(move.what.get("name", move.what.get("in"))) for move in route.moves}
+        entered = {rules.places[one[PLACE]] for one in route.positions}
+        touched = entered if level.rules.pickup == "touch" else set()
+        return Stuck(names, touched, {rules.places[place] for place in found})
+
+    def _look(self, rules: Rules, rest: Mapping[str, int], needed: Needs) -> bool:
+        """Narrow the rooms down by what follows from the last positions; whether any are left."""
+        carried = {item: rules.carried(item)[0] for item in rest}
+        begin = list(rules.initial)
+        for item, variable in carried.items():
+            begin[variable] -= rest[item]
+        last = {rules.settle(begin): frozenset[str]()}
+        if self._stuck:
+            last |= _last(explore(rules, self._limits.at_most(FOR_STUCK), *last))
+        for position, rooms in last.items():
+            if rooms:
+                needed.some.add(rooms)
+            values = list(position)
+            for item, variable in carried.items():
+                values[variable] += rest[item]
+            found = _run(rules, rules.settle(values), self._limits)
+            if isinstance(found, set):
+                return False
+            for item, variable in carried.items():
+                less = values.copy()
+                less[variable] -= 1
+                without = rules.settle(less)
+                if found is None or _leads_on(rules, without, found):
+                    continue
+                shut_in = _run(rules, without, self._limits)
+                if isinstance(shut_in, set):
+                    reached = {rules.places[place] for place in shut_in}
+                    needed.last[item] = needed.last.get(item, reached) & reached
+                    if not needed.last[item]:
+                        return False
+        return True
+
+
+def _more_never_hurts(level: Level, items: set[str], into_acts: bool) -> bool:
+    """Whether to carry more of some items never closes a way: only then is anything told as lost."""
+    if level.inventory.slots is not None or level.several:
+        return False
+    for name in items:
+        item = level.items[name]
+        if item.max is not None or item.vital or item.on_pickup:
+            return False
+    if any(items & effects.loses.keys() for effects, *_ in all_effects(level)):
+        return False
+    if any(items & items_in(event.when) for event in level.events.values()):
+        return False
+    for asked in all_conditions(level):
+        if items & _negated(asked.condition):
+            return False
+        counted = {one.item for one in atoms(asked.condition) if isinstance(one, HasAll)}
+        if into_acts and items & counted:  # what acts give is not counted, what is at hand is
+            return False
+    return True
+
+
+def _negated(condition: Condition) -> set[str]:
+    """The items that a condition asks for under a `not`."""
+    match condition:
+        case Not(part):
+            return items_in(part)
+        case And(parts) | Or(parts):
+            return set().union(*map(_negated, parts))
+    return set()
+
+
+def _run(rules: Rules, start: Position, limits: Limits) -> list[Move] | set[int] | None:
+    """A finishing run; where there is none, the rooms that are reached; ``None`` if not settled."""
+    came: dict[Position, tuple[Position, Move] | None] = {start: None}
+    ahead = [start]
+    while ahead:
+        position = ahead.pop()
+        if position[END] == FINISHED:
+            moves = []
+            step = came[position]
+            while step is not None:
+                moves.append(step[1])
+                step = came[step[0]]
+            return moves[::-1]
+        if len(came) > FOR_A_RUN or limits.over:
+            return None
+        for move, after in rules.successors(position):
+            if after not in came:
+                came[after] = (position, move)
+                ahead.append(after)
+    return {position[PLACE] for position in came}
+
+
+def _leads_on(rules: Rules, position: Position, moves: list[Move]) -> bool:
+    """Whether some moves can be made from a position and finish."""
+    for move in moves:
+        after = rules.after(position, move)
+        if after is None:
+            return position[END] == FINISHED
+        position = after
+    return position[END] == FINISHED
+
+
+def _last(found: Exploration) -> dict[Position, frozenset[str]]:
+    """One position of each set of positions that, once entered, is never left; with its rooms."""
+    ways = [(a, b) for a, moves in enumerate(found.following) for b in moves]
+    count = len(found.positions)
+    rows, columns = np.array(ways, dtype=np.int64).reshape(-1, 2).T
+    graph = coo_matrix((np.ones(len(ways), dtype=np.int8), (rows, columns)), (count, count))
+    parts, part = connected_components(graph.tocsr(), connection="strong")
+    is_last = np.ones(parts, dtype=bool)
+    is_last[part[rows[part[rows] != part[columns]]]] = False
+    is_last[part[~np.frombuffer(bytes(found.explored), dtype=np.bool_)]] = False
+    members: dict[int, list[Position]] = {}
+    for number in is_last[part].nonzero()[0]:
+        members.setdefault(int(part[number]), []).append(found.positions[number])
+    places = found.rules.places
+    return {
+        some[0]: frozenset(places[position[PLACE]] for position in some)
+        for some in members.values()
+        if some[0][END] == PLAYING
+    }

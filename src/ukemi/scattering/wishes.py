@@ -1,0 +1,62 @@
+"""What is wished of scattered levels, besides what they expect of themselves."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+
+from ..checks import Report
+
+
+@dataclass(frozen=True)
+class Wishes:
+    """Bounds on measures.
+
+    Attributes:
+        shortest: The most and the fewest steps of the shortest finishing run; ``None`` for no bound.
+        order_at_least: So many things, at least, must be done one after another.
+        spread: So many steps, at least, from each key to each lock that asks for it.
+    """
+
+    shortest: tuple[int | None, int | None] | None = None
+    order_at_least: int | None = None
+    spread: int | None = None
+
+    def met(self, report: Report) -> bool:
+        """Whether a level that was checked is as wished, as far as a check tells."""
+        if self.order_at_least is None:
+            return True
+        length = order_length(report)
+        return length is not None and length >= self.order_at_least
+
+
+def order_length(report: Report) -> int | None:
+    """How many things every finishing run does one after another; ``None`` where that is unknown.
+
+    The longest path in the order, rooms not counted.
+
+    Args:
+        report: The check of a level.
+
+    Example:
+        >>> from ukemi.checks import check_level
+        >>> from ukemi.files import loads
+        >>> order_length(check_level(loads("{start: quay, goal: mill, items: {oak: {}}, rooms: "
+        ...     "{quay: {items: oak}, mill: {}}, passages: [quay <-> mill: {lock: oak}]}")))
+        2
+    """
+    answers = report.answers
+    if answers.order is None:
+        return None
+    after: dict[str, list[str]] = {}
+    for first, then in answers.order:
+        after.setdefault(first, []).append(then)
+    things = {*answers.doors, *answers.chests, *answers.acts, *answers.items, *answers.events}
+
+    @cache
+    def longest(name: str) -> int:
+        return (name in things) + max(map(longest, after.get(name, ())), default=0)
+
+    every = {*after, *(name for names in after.values() for name in names)}
+    alone = any(str(one) == "required" for kind in (answers.doors, answers.chests, answers.acts, answers.items) for one in kind.values())  # fmt: skip
+    return max(map(longest, every), default=int(alone))
