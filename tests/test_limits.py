@@ -19,7 +19,7 @@ from benchmarks.families import designed, hands, late_choice
 from hypothesis import HealthCheck, assume, given, settings
 
 import ukemi
-from ukemi.cli import parallel
+from ukemi.bulk import processes
 from ukemi.playing import Play
 from ukemi.report import report_dict
 from ukemi.rules import compile_level
@@ -182,8 +182,10 @@ def _dies_of_one(level: str) -> str:
 
 
 def test_a_process_that_dies_costs_its_own_level_only() -> None:
-    stopped = parallel.get_context().Value("b", 0)
-    told = list(parallel._in_order(["a", "b", "c", "d"], _dies_of_one, 2, stopped))  # type: ignore[arg-type]
+    stopped = processes.get_context().Value("b", 0)
+    told = list(
+        processes._in_order(["a", "b", "c", "d"], _dies_of_one, processes._died, 2, stopped)
+    )  # type: ignore[arg-type]
     assert [told[0], *told[2:]] == ["a", "c", "d"]
     assert isinstance(told[1], ukemi.LevelError)
     assert str(told[1]) == "b: the process that checked this level died [syntax]"

@@ -22,9 +22,9 @@ longer be finished: a softlock.>
 from __future__ import annotations
 
 import os
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from .checks import Answer, Answers, Finding, Report, check_level
 from .files import REMOVED, Edit, change, dumps, load, load_csv_map, loads, rename, save
@@ -34,6 +34,7 @@ from .search import MAX_POSITIONS, PLAYED, Limits, Route
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
+    from pandas import DataFrame
 
     from .playing import Play
     from .scattering import Scattering
@@ -52,6 +53,7 @@ __all__ = [
     "Route",
     "change",
     "check",
+    "check_many",
     "draw_map",
     "dumps",
     "load",
@@ -104,6 +106,48 @@ def _mended(report: Report, finding: Finding) -> Finding:
     from .mends import with_mends  # loaded where somebody asks for mends
 
     return with_mends(report, finding)
+
+
+def check_many(
+    levels: Iterable[Level | str | os.PathLike[str]],
+    *,
+    jobs: int = 1,
+    client: Any = None,
+    told: Callable[[dict[str, Any]], None] | None = None,
+    max_positions: int = MAX_POSITIONS,
+    max_seconds: float | None = None,
+    max_memory: int | None = None,
+) -> DataFrame:
+    """Check many levels, several at a time or on a cluster.
+
+    Args:
+        levels: Levels, or the paths of level files.
+        jobs: How many processes to check with, at the most.
+        client: A ``distributed.Client``, to check on the workers of a cluster instead.
+        told: Called with each row as it comes, in the order of the levels.
+        max_positions: The most positions to look at, for each level.
+        max_seconds: The most time for each level, in seconds.
+        max_memory: The most memory to take for positions and moves, in bytes; several processes
+            share it.
+
+    Returns:
+        A pandas table, a row a level: the columns of :func:`measures_table`; ``errors`` and
+        ``warnings``, how many; ``codes`` of the findings; ``positions``, ``complete`` and ``seconds``
+        of the search; and ``error``, why a level could not be read or checked, else missing.
+
+    Raises:
+        ImportError: pandas is not installed.
+
+    Example:
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
+        >>> table = check_many([level, "nowhere.yaml"])
+        >>> list(table["finish"].fillna("-")), table["error"][1]
+        (['yes', '-'], 'cannot read this file: no such file or directory')
+    """
+    from .bulk.many import check_many  # loaded where many levels are checked
+
+    limits = Limits(max_positions, max_seconds, max_memory)
+    return check_many(levels, limits, jobs, client, told)
 
 
 def play(

@@ -9,16 +9,24 @@ from typing import Annotated, Any, TypeVar
 
 import typer
 
+from ..bulk.checking import ALL, NONE, STANDARD_INPUT, TOLD, Asking, Checked, check_file
 from ..checks import Report
 from ..files.json_text import json_text
 from ..level import LevelError
-from ..report import report_dict, report_lines, summary_lines, table_lines
+from ..report import (
+    Line,
+    report_dict,
+    report_lines,
+    summary_lines,
+    summary_row,
+    table_lines,
+)
 from ..report.as_json import unreadable_dict
+from ..report.as_text import SummaryRow
 from ..report.on_console import print_lines
 from ..search import MAX_POSITIONS, Limits
-from .checking import ALL, TOLD, Asking, Checked, check_file
-from .level_files import STANDARD_INPUT, level_files
-from .output import CANNOT_READ, complain, fail, tell
+from .level_files import level_files
+from .output import CANNOT_READ, complain, csv_text, fail
 from .searching import MaxMemory, limits_of, searching
 
 Item = TypeVar("Item")
@@ -31,6 +39,7 @@ class Format(StrEnum):
     JSON = "json"
     SARIF = "sarif"
     JUNIT = "junit"
+    CSV = "csv"
 
 
 Levels = Annotated[
@@ -63,7 +72,8 @@ Only = Annotated[
 def check(
     levels: Levels,
     format: Annotated[
-        Format, typer.Option(help="Text for people; JSON, SARIF or JUnit XML for tools.")
+        Format,
+        typer.Option(help="Text for people; JSON, SARIF, JUnit XML or a CSV table for tools."),
     ] = Format.TEXT,
     full: Annotated[
         bool, typer.Option("--full", help="List long routes, and what is accepted, whole.")
@@ -91,6 +101,13 @@ def check(
     jobs: Annotated[
         int, typer.Option("-j", "--jobs", help="Check so many levels at a time.", min=1)
     ] = 1,
+    cluster: Annotated[
+        str | None,
+        typer.Option(
+            help="Check them on the workers of a Dask scheduler: tcp://HOST:PORT.",
+            metavar="ADDRESS",
+        ),
+    ] = None,
 ) -> None:
     """Check levels: can each be finished, can anyone get stuck, and why.
 
@@ -103,40 +120,38 @@ def check(
         _check_codes(only)
     limits = limits_of(max_positions, max_seconds, max_memory)
     levels = level_files(levels)
-    checked: list[Checked] = []
+    told = _Told(format, full, quiet, table, strict, knowing)
     codes: set[int] = set()
-    mending = TOLD if format == Format.TEXT else ALL
+    mending = NONE if quiet or format == Format.CSV else TOLD if format == Format.TEXT else ALL
     asking = Asking(knowing, mending, entered_with)
-    for one in _check_all(levels, limits, asking, jobs):
+    for one in _check_all(levels, limits, asking, jobs, cluster):
         if isinstance(one, LevelError):
             complain(*one.lines())
         codes.add(_exit_code(one, strict))  # what is not told counts all the same
-        checked.append(one.only(only) if only and isinstance(one, Report) else one)
-    match format:
-        case Format.TEXT:
-            _print_text(checked, full, quiet, table)
-            if knowing:
-                _tell_unknowable(checked)
-        case Format.JSON:
-            _print_json([_document(one) for one in checked])
-        case Format.SARIF:
-            from .. import __version__
-            from ..report.as_sarif import sarif
 
-            print(json_text(sarif(checked, __version__)))
-        case Format.JUNIT:
-            from ..report.as_junit import junit
-
-            print(junit(checked, strict))
+        told.take(one.only(only) if only and isinstance(one, Report) else one)
+    told.print()
     raise typer.Exit(next((code for code in (CANNOT_READ, 1, 3) if code in codes), 0))
 
 
-def _check_all(levels: list[str], limits: Limits, asking: Asking, jobs: int) -> Iterator[Checked]:
-    """Check levels one after another, or several at a time."""
-    if min(jobs, len(levels)) > 1 and STANDARD_INPUT not in levels:
-        from .parallel import check_parallel
+def _check_all(
+    levels: list[str], limits: Limits, asking: Asking, jobs: int, cluster: str | None
+) -> Iterator[Checked]:
+    """Check levels one after another, several at a time, or on other machines."""
+    if cluster is not None:
+        from ..bulk.cluster import check_on_cluster, connected
 
-        yield from check_parallel(levels, limits, asking, jobs, _with_progress)
+        try:
+            with connected(cluster) as client:
+                found = check_on_cluster(levels, limits, asking, client)
+                yield from _with_progress(found, len(levels))
+        except ConnectionError as error:
+            fail(f"--cluster {cluster}: {error}")
+        return
+    if min(jobs, len(levels)) > 1 and STANDARD_INPUT not in levels:
+        from ..bulk.processes import check_parallel
+
+        yield from _with_progress(check_parallel(levels, limits, asking, jobs), len(levels))
         return
     for file in _with_progress(levels):
         with searching(limits) as watched:
@@ -171,30 +186,75 @@ def _with_progress(levels: Iterable[Item], count: int | None = None) -> Iterator
     yield from track(levels, "Checking", console=console, transient=True, total=count)
 
 
-def _print_text(checked: list[Checked], full: bool, quiet: bool, table: bool) -> None:
-    # What cannot be read has been told on standard error.
-    for number, report in enumerate(one for one in checked if isinstance(one, Report)):
-        if number and not quiet:
+class _Told:
+    """What is told of levels: of thousands, no more is kept than that.
+
+    Args:
+        format: How it is printed.
+        full, quiet, table, strict, knowing: As the options of the command say.
+    """
+
+    def __init__(
+        self, format: Format, full: bool, quiet: bool, table: bool, strict: bool, knowing: bool
+    ) -> None:
+        self._format = format
+        self._full, self._quiet, self._table = full, quiet, table
+        self._strict = strict
+        self._knowing = knowing
+        self._texts: list[list[Line]] = []
+        self._summary: list[SummaryRow] = []
+        self._kept: list[Any] = []
+
+    def take(self, one: Checked) -> None:
+        """Take in what came of a level; what cannot be read has been told on standard error."""
+        match self._format:
+            case Format.TEXT:
+                self._summary.append(summary_row(one))
+                if isinstance(one, Report):
+                    self._texts.append([*self._lines(one)])
+            case Format.JSON:
+                self._kept.append(
+                    unreadable_dict(one) if isinstance(one, LevelError) else report_dict(one)
+                )
+            case Format.CSV:
+                from ..bulk.many import row_of
+
+                self._kept.append(row_of(one))
+            case Format.SARIF | Format.JUNIT:
+                self._kept.append(one)
+
+    def _lines(self, report: Report) -> Iterator[Line]:
+        yield from (
+            table_lines(report) if self._table else report_lines(report, self._full, self._quiet)
+        )
+        if self._knowing and report.knowing is None:
+            words = "no act teaches a code, so there is nothing to know before."
+            yield Line("", f"{report.level.name}: {words}")
+
+    def print(self) -> None:
+        """Print all of it."""
+        match self._format:
+            case Format.TEXT:
+                self._print_text()
+            case Format.JSON:
+                print(json_text(self._kept if len(self._kept) > 1 else self._kept[0]))
+            case Format.CSV:
+                print(csv_text(self._kept), end="")
+            case Format.SARIF:
+                from .. import __version__
+                from ..report.as_sarif import sarif
+
+                print(json_text(sarif(self._kept, __version__)))
+            case Format.JUNIT:
+                from ..report.as_junit import junit
+
+                print(junit(self._kept, self._strict))
+
+    def _print_text(self) -> None:
+        for number, lines in enumerate(self._texts):
+            if number and not self._quiet:
+                print()
+            print_lines(lines)
+        if len(self._summary) > 1:
             print()
-        if table:
-            print_lines(table_lines(report))
-        else:
-            print_lines(report_lines(report, full, quiet))
-    if len(checked) > 1:
-        print()
-        print_lines(summary_lines(checked))
-
-
-def _tell_unknowable(checked: list[Checked]) -> None:
-    for one in checked:
-        if isinstance(one, Report) and one.knowing is None:
-            tell(f"{one.level.name}: no act teaches a code, so there is nothing to know before.")
-
-
-def _document(one: Checked) -> dict[str, Any]:
-    return unreadable_dict(one) if isinstance(one, LevelError) else report_dict(one)
-
-
-def _print_json(documents: list[dict[str, Any]]) -> None:
-    shown: Any = documents if len(documents) > 1 else documents[0]
-    print(json_text(shown))
+            print_lines(summary_lines(self._summary))

@@ -7,6 +7,7 @@ from typing import Annotated
 
 import typer
 
+from ..bulk.checking import Asking, check_and_mend
 from ..demo import DEMO_CAMPAIGN, DEMO_LEVELS, DemoLevel, campaign_text
 from ..files.writing import WriteError, write_file
 from ..level import LevelError
@@ -14,7 +15,6 @@ from ..level.joined import Joined
 from ..report import Line, report_lines
 from ..report.on_console import print_lines
 from ..search import Limits
-from .checking import Asking, check_and_mend
 from .output import fail, fail_reading
 
 

@@ -7,10 +7,8 @@ import re
 from glob import glob, has_magic
 from pathlib import Path
 
+from ..bulk.checking import STANDARD_INPUT
 from .output import fail
-
-#: What stands for the standard input.
-STANDARD_INPUT = "-"
 
 #: The endings of level files, and what one says near its left edge.
 ENDINGS = (".yaml", ".yml", ".json")

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import sys
-from typing import NoReturn
+from collections.abc import Mapping, Sequence
+from typing import Any, NoReturn
 
 import typer
 
@@ -35,3 +36,34 @@ def fail_reading(error: LevelError) -> NoReturn:
     """Print what is wrong with a level, and end."""
     complain(*error.lines())
     raise typer.Exit(CANNOT_READ)
+
+
+def csv_text(rows: Sequence[Mapping[str, Any]]) -> str:
+    """Rows as CSV with a header; a spreadsheet takes nothing in it for a formula.
+
+    Args:
+        rows: The rows; a column that one of them lacks is empty there.
+
+    Example:
+        >>> print(csv_text([{"file": "=mill", "steps": 3}, {"file": "quay"}]), end="")
+        file,steps
+        '=mill,3
+        quay,
+    """
+    import csv
+    from io import StringIO
+
+    text = StringIO()
+    columns = list(dict.fromkeys(name for row in rows for name in row))
+    writer = csv.writer(text, lineterminator="\n")
+    writer.writerow(columns)
+    for row in rows:
+        values = ["" if row.get(name) is None else row[name] for name in columns]
+        writer.writerow(
+            [f"'{v}" if isinstance(v, str) and v[:1] in _FORMULA else v for v in values]
+        )
+    return text.getvalue()
+
+
+#: What a formula begins with.
+_FORMULA = frozenset("=+-@\t\r")

@@ -7,11 +7,11 @@ from typing import Annotated
 
 import typer
 
+from ..bulk.checking import ALL, Asking, check_and_mend
 from ..files.writing import write_file
 from ..level import LevelError
 from ..search import MAX_POSITIONS
 from .check import Levels, MaxPositions, MaxSeconds
-from .checking import ALL, Asking, check_and_mend
 from .level_files import level_files
 from .output import fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching

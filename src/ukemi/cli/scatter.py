@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Callable, Iterator
 from pathlib import Path
-from typing import Annotated
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -13,11 +13,13 @@ from ..files import load, save
 from ..files.writing import write_file
 from ..level import Level, LevelError
 from ..level.names import in_list
-from ..scattering import TRIES, Draw, Scattered, Scatterer, Scattering, Wishes
 from ..search import MAX_POSITIONS
 from .check import MaxPositions, MaxSeconds
-from .output import complain, fail, fail_reading, tell
+from .output import complain, csv_text, fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching
+
+if TYPE_CHECKING:
+    from ..scattering import Draw, Scattered, Scatterer, Scattering, Wishes
 
 
 def scatter(
@@ -64,7 +66,7 @@ def scatter(
     ] = False,
     tries: Annotated[
         int, typer.Option(help="Look at no more placements for one level.", min=1, metavar="N")
-    ] = TRIES,
+    ] = 10_000,
     csv: Annotated[
         Path | None, typer.Option(help="The table of measures too: a .csv file.", metavar="FILE")
     ] = None,
@@ -90,6 +92,8 @@ def scatter(
     Exit code: 0 as many as were asked for, 1 there are proven to be fewer, 2 the level or the call
     cannot be read, 3 fewer were found.
     """
+    from ..scattering import Scatterer, Scattering, Wishes  # loaded where somebody scatters
+
     wishes = Wishes(_bounds(shortest), order_at_least, spread)
     limits = limits_of(max_positions, max_seconds, max_memory)
     try:
@@ -165,7 +169,7 @@ class _Writer:
         missing = [n for n in range(1, self._count + 1) if n not in there]
         drawn: Iterator[Draw] = map(self._scatterer.draw, missing)
         if min(jobs, len(missing)) > 1:
-            from .parallel import draw_parallel
+            from ..bulk.processes import draw_parallel
 
             drawn = draw_parallel(self._scatterer, missing, jobs)
         for number in range(1, self._count + 1):
@@ -179,6 +183,8 @@ class _Writer:
         found = self._scatterer.read_back(number, load(path))
         if isinstance(found, str):
             fail(f"{path}: {found}; it is left as it is: choose another folder, or remove it")
+        from ..scattering import Draw
+
         return Draw(found, 0)
 
     def write(self, one: Scattered) -> None:
@@ -240,18 +246,16 @@ def _tell_measures(found: list[Scattered], name_of: Callable[[int], str]) -> Non
 
 
 def _table(found: list[Scattered], name_of: Callable[[int], str]) -> str:
-    """The measures as CSV; what a spreadsheet would take for a formula is no name of anything."""
-    import csv
-    from io import StringIO
-
-    text = StringIO()
-    writer = csv.writer(text, lineterminator="\n")
-    header = [*_row(found[0]), "where"] if found else ["where"]
-    writer.writerow(["file", *header])
-    for one in found:
-        row = [value if value != "-" else "" for value in _row(one).values()]
-        writer.writerow([name_of(one.number), *row, _where(one)])
-    return text.getvalue()
+    return csv_text(
+        [
+            {
+                "file": name_of(one.number),
+                **{name: None if value == "-" else value for name, value in _row(one).items()},
+                "where": _where(one),
+            }
+            for one in found
+        ]
+    )
 
 
 def _tell_outcome(
@@ -269,7 +273,7 @@ def _tell_outcome(
     if kept >= count:
         return
     more = "more " if kept else ""
-    wished = wishes != Wishes()
+    wished = wishes.any
     if stopped:
         complain(f"stopped: {count - kept} of {count} are missing; the same call goes on from here")
     elif scattering.none_left:

@@ -1,7 +1,7 @@
 """A finished check as text and in the formats other tools read."""
 
 from .as_json import report_dict
-from .as_text import Line, plain_text, report_lines, summary_lines, table_lines
+from .as_text import Line, plain_text, report_lines, summary_lines, summary_row, table_lines
 from .table import measures_table
 
 __all__ = [
@@ -11,5 +11,6 @@ __all__ = [
     "report_dict",
     "report_lines",
     "summary_lines",
+    "summary_row",
     "table_lines",
 ]

@@ -261,27 +261,39 @@ def _knowing(knowing: Knowing, full: bool) -> Iterator[Line]:
             yield from finding_lines(finding, report.level, full)
 
 
-def summary_lines(checked: Sequence[Report | LevelError]) -> Iterator[Line]:
+class SummaryRow(NamedTuple):
+    """One line of a table of checked levels: which level, and what of it in which style."""
+
+    level: str
+    says: str
+    style: str
+
+
+def summary_row(one: Report | LevelError) -> SummaryRow:
+    """What a table of several checked levels says of one, or of one that cannot be read."""
+    if isinstance(one, LevelError):
+        says, style = f"{len(one.problems):>6}  {'':>8}  cannot be read", BAD
+    else:
+        errors = sum(finding.severity == "error" for finding in one.findings)
+        warnings = sum(finding.severity == "warning" for finding in one.findings)
+        says = f"{errors:>6}  {warnings:>8}  {verdict_words(one)}"
+        style = {0: "", 1: BAD, 3: UNSURE}[one.exit_code()]
+    return SummaryRow(_short(one), says, style)
+
+
+def summary_lines(rows: Sequence[SummaryRow]) -> Iterator[Line]:
     """A table of several checked levels, a line each.
 
     Args:
-        checked: The reports, and the errors of the levels that cannot be read.
+        rows: What it says of each.
 
     Yields:
         The lines.
     """
-    names = [_short(one) for one in checked]
-    width = max(len(name) for name in names)
+    width = max(len(row.level) for row in rows)
     yield Line("", f"{'level':<{width}}  errors  warnings  verdict", "bold")
-    for name, one in zip(names, checked, strict=True):
-        if isinstance(one, LevelError):
-            row, style = f"{len(one.problems):>6}  {'':>8}  cannot be read", BAD
-        else:
-            errors = sum(finding.severity == "error" for finding in one.findings)
-            warnings = sum(finding.severity == "warning" for finding in one.findings)
-            row = f"{errors:>6}  {warnings:>8}  {verdict_words(one)}"
-            style = {0: "", 1: BAD, 3: UNSURE}[one.exit_code()]
-        yield Line("", f"{name:<{width}}  {row}", style)
+    for row in rows:
+        yield Line("", f"{row.level:<{width}}  {row.says}", row.style)
 
 
 def _short(one: Report | LevelError) -> str:

@@ -36,10 +36,11 @@ def measures_table(reports: Iterable[Report]) -> DataFrame:
     """
     import pandas
 
-    return pandas.DataFrame([_row(report) for report in reports])
+    return pandas.DataFrame([measures_row(report) for report in reports])
 
 
-def _row(report: Report) -> dict[str, Any]:
+def measures_row(report: Report) -> dict[str, Any]:
+    """The measures of one level, as a row of :func:`measures_table`."""
     measures = report.answers.measures
     row: dict[str, Any] = {
         "level": report.level.name,

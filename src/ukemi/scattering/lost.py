@@ -153,6 +153,8 @@ def _more_never_hurts(level: Level, items: set[str], into_acts: bool) -> bool:
     """Whether to carry more of some items never closes a way: only then is anything told as lost."""
     if level.inventory.slots is not None or level.several:
         return False
+    if level.rules.finish == "touch" and level.goal and items & items_in(level.goal):
+        return False  # with more of them, a run may end before it goes wrong
     for name in items:
         item = level.items[name]
         if item.max is not None or item.vital or item.on_pickup:

@@ -22,6 +22,11 @@ class Wishes:
     order_at_least: int | None = None
     spread: int | None = None
 
+    @property
+    def any(self) -> bool:
+        """Whether anything is wished."""
+        return self != Wishes()
+
     def met(self, report: Report) -> bool:
         """Whether a level that was checked is as wished, as far as a check tells."""
         if self.order_at_least is None:

@@ -13,9 +13,14 @@ from ..level import Level, LevelError, Problem
 from ..level.joined import Joined
 from ..level.names import nearest
 from ..search import Limits
-from .level_files import STANDARD_INPUT
 
+#: What came of a level: a report, or what is wrong with its file.
 Checked = Report | LevelError
+#: What is checked: the name of a level file, or a level.
+Given = str | Level
+
+#: What stands for the standard input.
+STANDARD_INPUT = "-"
 
 
 class Mending(NamedTuple):
@@ -27,7 +32,8 @@ class Mending(NamedTuple):
     seconds: float
 
 
-#: What a check tells on a terminal, and what it tells other programs.
+#: Nowhere; what a check tells on a terminal; and what it tells other programs.
+NONE = Mending((), 0, 0, 0.0)
 TOLD = Mending(("error",), 24, 1, 1.0)
 ALL = Mending(("error", "warning"), 200, 3, 10.0)
 
@@ -46,16 +52,16 @@ class Asking(NamedTuple):
     entered_with: str | None = None
 
 
-def check_file(file: str, limits: Limits, asking: Asking) -> Checked:
-    """Check the level in a file; what is wrong with the file is given back, not raised."""
+def check_file(file: Given, limits: Limits, asking: Asking) -> Checked:
+    """Check a level, or the one in a file; what is wrong with the file is given back, not raised."""
     try:
         return check_and_mend(file, limits, asking)
     except LevelError as error:
         return error
 
 
-def check_and_mend(file: str, limits: Limits, asking: Asking) -> Report:
-    """Check the level in a file, and look for what mends it.
+def check_and_mend(file: Given, limits: Limits, asking: Asking) -> Report:
+    """Check a level, or the one in a file, and look for what mends it.
 
     Raises:
         LevelError: It cannot be read or played.
@@ -73,7 +79,9 @@ def check_and_mend(file: str, limits: Limits, asking: Asking) -> Report:
     return add_mends(report, which, time, mending.tries, mending.most)
 
 
-def _load(file: str) -> Level:
+def _load(file: Given) -> Level:
+    if isinstance(file, Level):
+        return file
     return loads(sys.stdin.read()) if file == STANDARD_INPUT else load(file)
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import os
 import signal
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
@@ -15,11 +15,11 @@ from multiprocessing import get_context
 from multiprocessing.sharedctypes import Synchronized
 from typing import TypeVar
 
-from ..level import LevelError, Problem
+from ..level import Level, LevelError, Problem
 from ..scattering import Draw, Scatterer
 from ..search import Limits
 from ..search.limits import Deadline
-from .checking import Asking, Checked, check_file
+from .checking import Asking, Checked, Given, check_file
 
 Item = TypeVar("Item")
 Result = TypeVar("Result")
@@ -40,20 +40,15 @@ class SharedDeadline(Deadline):
 
 
 def check_parallel(
-    levels: list[str],
-    limits: Limits,
-    asking: Asking,
-    jobs: int,
-    shown: Callable[[Iterable[Checked], int], Iterator[Checked]],
+    levels: Sequence[Given], limits: Limits, asking: Asking, jobs: int
 ) -> Iterator[Checked]:
     """Check levels in several processes; one that dies costs the level it was at, and no other.
 
     Args:
-        levels: The level files.
+        levels: The levels, or the names of their files.
         limits: How far each search may go; they share the memory.
         asking: What is asked of them.
         jobs: How many processes, at the most: no more than there are levels or processors.
-        shown: Goes through the results and shows how far it is.
 
     Yields:
         The reports and errors, in the order of the levels.
@@ -61,7 +56,7 @@ def check_parallel(
     jobs = _processes(jobs, len(levels))
     work = partial(_check, limits=_part(limits, jobs), asking=asking)
     with _stopping() as stopped:
-        yield from shown(_in_order(levels, work, _died, jobs, stopped), len(levels))
+        yield from _in_order(levels, work, _died, jobs, stopped)
 
 
 def draw_parallel(scatterer: Scatterer, numbers: list[int], jobs: int) -> Iterator[Draw]:
@@ -109,12 +104,13 @@ def _stopping(also: Deadline | None = None) -> Iterator[Synchronized[int]]:
         signal.signal(signal.SIGINT, before)
 
 
-def _check(file: str, limits: Limits, asking: Asking) -> Checked:
+def _check(file: Given, limits: Limits, asking: Asking) -> Checked:
     limits = replace(limits, deadline=SharedDeadline(limits.seconds))
     return check_file(file, limits, asking)
 
 
-def _died(file: str) -> Checked:
+def _died(given: Given) -> Checked:
+    file = given.file if isinstance(given, Level) else given
     return LevelError([Problem("syntax", "the process that checked this level died")], file)
 
 
@@ -136,7 +132,7 @@ def _begin(stopped: Synchronized[int]) -> None:
 
 
 def _in_order(
-    items: list[Item],
+    items: Sequence[Item],
     work: Callable[[Item], Result],
     died: Callable[[Item], Result],
     jobs: int,

@@ -1,0 +1,111 @@
+"""Checking levels on a cluster, by Dask's distributed scheduler."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import replace
+from functools import partial
+from typing import Any
+
+from ..files import load
+from ..level import Level, LevelError, Problem
+from ..search import Limits
+from .checking import Asking, Checked, Given, check_file
+
+#: So many levels go to a worker at a time.
+BATCH = 16
+
+
+@contextmanager
+def connected(address: str) -> Iterator[Any]:
+    """A client of a scheduler.
+
+    Args:
+        address: Where it listens, such as ``tcp://mill:8786``.
+
+    Raises:
+        ConnectionError: It cannot be reached, or what it takes is not installed.
+    """
+    try:
+        from distributed import Client
+    except ImportError:
+        message = "this needs more packages: pip install 'ukemi[cluster]'"
+        raise ConnectionError(message) from None
+    try:
+        client: Any = Client(address, timeout=10)  # type: ignore[no-untyped-call]
+    except (OSError, ValueError) as error:
+        raise ConnectionError(f"no scheduler answers there ({str(error) or 'timeout'})") from None
+    with client:
+        yield client
+
+
+def check_on_cluster(
+    levels: Sequence[Given], limits: Limits, asking: Asking, client: Any
+) -> Iterator[Checked]:
+    """Check levels on the workers of a cluster; one that dies loses nothing.
+
+    What a dead worker was at is done again by another. A level over which workers die again and again
+    is given up, and no other with it. Level files are read here: the workers need not have them.
+
+    Args:
+        levels: The levels, or the names of their files.
+        limits: How far each search may go.
+        asking: What is asked of them.
+        client: A ``distributed.Client``.
+
+    Yields:
+        The reports and errors, in the order of the levels; each level once.
+    """
+    plain = replace(limits, deadline=None, watch=None)
+    work = partial(_check, limits=plain, asking=asking)
+    waiting = []
+    for batch in _batches(levels):
+        read = [one for one in batch if isinstance(one, Level)]
+        # not pure: a level is checked anew even if one that looks like it was before
+        waiting.append((batch, client.submit(work, read, pure=False) if read else None))
+    try:
+        for batch, future in waiting:
+            checked = iter(_results(batch, future, client, work))
+            for one in batch:
+                yield one if isinstance(one, LevelError) else next(checked)
+    finally:
+        client.cancel([future for _, future in waiting if future is not None])
+
+
+def _batches(levels: Sequence[Given]) -> Iterator[list[Level | LevelError]]:
+    some: list[Level | LevelError] = []
+    for one in levels:
+        try:
+            some.append(one if isinstance(one, Level) else load(one))
+        except LevelError as error:
+            some.append(error)
+        if len(some) == BATCH:
+            yield some
+            some = []
+    if some:
+        yield some
+
+
+def _check(levels: list[Level], limits: Limits, asking: Asking) -> list[Checked]:
+    """On a worker: the reports of some levels."""
+    return [check_file(one, limits, asking) for one in levels]
+
+
+def _results(
+    batch: list[Level | LevelError], future: Any, client: Any, work: Any
+) -> Iterator[Checked]:
+    from distributed import KilledWorker
+
+    if future is None:
+        return
+    try:
+        yield from future.result()
+    except KilledWorker:  # which of them was it?
+        for level in batch:
+            if isinstance(level, Level):
+                try:
+                    yield from client.submit(work, [level], pure=False).result()
+                except KilledWorker:
+                    message = "the workers that checked this level died"
+                    yield LevelError([Problem("syntax", message)], level.file)

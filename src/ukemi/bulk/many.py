@@ -1,0 +1,81 @@
+"""Many levels checked, as a table."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Callable, Iterable, Iterator
+from typing import TYPE_CHECKING, Any
+
+from ..checks import Report
+from ..level import Level, LevelError
+from ..report.table import measures_row
+from ..search import Limits
+from .checking import NONE, Asking, Checked, Given, check_file
+from .processes import check_parallel
+
+if TYPE_CHECKING:
+    from pandas import DataFrame
+
+Row = dict[str, Any]
+
+
+def check_many(
+    levels: Iterable[Level | str | os.PathLike[str]],
+    limits: Limits,
+    jobs: int = 1,
+    client: Any = None,
+    told: Callable[[Row], None] | None = None,
+) -> DataFrame:
+    """Check many levels.
+
+    Args:
+        levels: Levels, or the paths of level files.
+        limits: How far each search may go.
+        jobs: How many processes, at the most.
+        client: A client of a cluster to check on instead.
+        told: Called with each row as it comes.
+
+    Returns:
+        A table, a row a level.
+    """
+    import pandas
+
+    given = [one if isinstance(one, Level) else os.fspath(one) for one in levels]
+    rows = []
+    for checked in _checked(given, limits, jobs, client):
+        rows.append(row_of(checked))
+        if told is not None:
+            told(rows[-1])
+    return pandas.DataFrame(rows)
+
+
+def _checked(given: list[Given], limits: Limits, jobs: int, client: Any) -> Iterator[Checked]:
+    asking = Asking(mending=NONE)
+    if client is not None:
+        from .cluster import check_on_cluster  # loaded for a cluster only
+
+        yield from check_on_cluster(given, limits, asking, client)
+    elif jobs > 1:
+        yield from check_parallel(given, limits, asking, jobs)
+    else:
+        yield from (check_file(one, limits, asking) for one in given)
+
+
+def row_of(checked: Checked) -> Row:
+    """What came of one level, as a row: its measures, its findings, or why there are none."""
+    if isinstance(checked, LevelError):
+        first = checked.problems[0].message if checked.problems else str(checked)
+        return {"file": checked.file, "error": first}
+    return {**measures_row(checked), **_findings(checked), "error": None}
+
+
+def _findings(report: Report) -> Row:
+    each = [told for one in report.findings for told in (one, *one.follows)]
+    return {
+        "errors": sum(one.severity == "error" for one in report.findings),
+        "warnings": sum(one.severity == "warning" for one in report.findings),
+        "codes": " ".join(dict.fromkeys(one.code for one in each)),
+        "positions": report.search.positions,
+        "complete": report.search.complete,
+        "seconds": report.search.seconds,
+    }
