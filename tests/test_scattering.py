@@ -4,19 +4,26 @@ from __future__ import annotations
 
 import json
 import os
+import signal
+import subprocess
+import sys
+import time
 from collections import Counter
 from itertools import product
+from pathlib import Path
 from random import Random
 from typing import Any
 
+import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import ukemi
+from ukemi.level.maps.tilemap import cell_of
 from ukemi.scattering import Scatterer
 from ukemi.scattering.placing import Laid, laid, lying_in
 
-from .helpers import readable
+from .helpers import DEMO, readable, run
 from .levels import choice_levels, map_levels, plain_levels
 
 LEVELS = int(os.environ.get("UKEMI_LEVELS", "40"))
@@ -85,3 +92,219 @@ def compare(plain: dict[str, Any], number: int) -> bool:
     assert kept == holding, json.dumps(plain)
     assert found.none_left == (3 not in codes.values())
     return bool(holding) and len(holding) < len(codes)
+
+
+SKEWED = """
+start: quay
+goal: loft
+items: {iron: {}, oak: {}}
+rooms: {quay: {items: [iron, oak]}, store: {}, pit: {}, loft: {}}
+passages:
+  - quay <-> store
+  - quay <-> pit: {lock: iron}
+  - pit -> quay
+  - pit <-> loft: {lock: oak}
+scatter: {keys: {items: [iron, oak]}}
+"""
+
+
+def times_drawn(even: bool, draws: int) -> Counter[Any]:
+    """How often each placement comes up first, of many seeds."""
+    level = ukemi.loads(SKEWED)
+    found: Counter[Any] = Counter()
+    for seed in range(draws):
+        [one] = ukemi.scatter(level, seed=seed, even=even)
+        found[one.where] += 1
+    return found
+
+
+def test_how_evenly_each_valid_placement_comes_up() -> None:
+    level = ukemi.loads(SKEWED)
+    every = {one.where for one in ukemi.scatter(level, count=100)}
+    assert len(every) == 6  # iron in quay or store; oak there or in the pit
+    even = times_drawn(True, 600)
+    assert even.keys() == every
+    expected = 600 / len(every)
+    # chi-square with 5 degrees of freedom: 20.5 at one in a thousand
+    assert sum((count - expected) ** 2 / expected for count in even.values()) < 20.5
+    usual = times_drawn(False, 600)
+    assert usual.keys() == every
+    # as docs/scattering.md says: iron first, in one of 2 rooms, then oak in one of 3: even here
+    assert max(usual.values()) / min(usual.values()) < 2
+    skewed = ukemi.loads(SKEWED.replace("pit <-> loft: {lock: oak}", "store <-> loft: {lock: oak}"))
+    often: Counter[Any] = Counter()
+    for seed in range(400):
+        [one] = ukemi.scatter(skewed, seed=seed)
+        often[dict(one.where)["iron"]] += 1
+    # the oak key is laid first, where it must be: iron is in any of 4 rooms, or with oak in the pit in 2
+    assert 2 < often["quay"] / often["pit"] < 6
+
+
+def test_same_seed_same_files_and_a_second_run_goes_on(tmp_path: Path) -> None:
+    file = DEMO / "jumbled-keys.yaml"
+    first, second = tmp_path / "one", tmp_path / "two"
+    shot, table = tmp_path / "where.png", tmp_path / "table.csv"
+    said = run(
+        "scatter", file, "-n", 6, "--seed", 3, "-o", first, "--picture", shot, "--csv", table
+    )
+    assert said.returncode == 0, said.stderr
+    assert "6 levels in" in said.stdout and shot.read_bytes().startswith(b"\x89PNG")
+    rows = table.read_text().splitlines()
+    assert len(rows) == 7 and rows[0].startswith("file,steps,all-rewards,order,choices")
+    names = sorted(path.name for path in first.iterdir())
+    assert names == [f"jumbled-keys-3-{n:03}.yaml" for n in range(1, 7)]
+    for path in first.iterdir():
+        assert ukemi.check(path).sound
+        assert path.read_text().startswith("# Keys to place anew for each round of play")
+    (tmp_path / "two").mkdir()
+    for name in names[:3]:
+        (second / name).write_bytes((first / name).read_bytes())
+    before = {name: (second / name).stat().st_mtime_ns for name in names[:3]}
+    again = run("scatter", file, "-n", 6, "--seed", 3, "-o", second, "-j", 2)
+    assert again.returncode == 0, again.stderr
+    for name in names:
+        assert (second / name).read_bytes() == (first / name).read_bytes()
+    assert before == {name: (second / name).stat().st_mtime_ns for name in names[:3]}
+    (second / names[1]).write_text((DEMO / "tide-mill.yaml").read_text())
+    refused = run("scatter", file, "-n", 6, "--seed", 3, "-o", second)
+    assert refused.returncode == 2 and "it is not of this level" in refused.stderr
+    assert "The Tide Mill" in (second / names[1]).read_text()
+
+
+def test_wishes_are_kept_or_told_as_what_cannot_be(tmp_path: Path) -> None:
+    file = DEMO / "jumbled-keys.yaml"
+    for one in ukemi.scatter(file, count=4, shortest=(12, 20), order_at_least=3, spread=1):
+        finish = one.report.answers.measures.finish
+        assert finish is not None and 12 <= finish.steps <= 20
+        assert one.order_length is not None and one.order_length >= 3
+        assert one.spread is not None and one.spread >= 1
+        assert one.level.expected == ukemi.load(file).expected
+    small = tmp_path / "small.yaml"
+    small.write_text(SKEWED)
+    none = run("scatter", small, "-o", tmp_path / "out", "--shortest", "30..")
+    assert none.returncode == 1 and "that is proven" in none.stderr
+    assert "the wish is what cannot be met" in none.stderr
+    assert not list((tmp_path / "out").iterdir())
+    few = run("scatter", small, "-n", 9, "-o", tmp_path / "out", "--order-at-least", 4)
+    assert few.returncode == 1 and "There is no more placement" in few.stderr
+    far = run("scatter", small, "-o", tmp_path / "out", "--spread", 3)
+    assert far.returncode == 1 and "that is proven" in far.stderr
+    tried = run("scatter", small, "-o", tmp_path / "none", "--shortest", "30..", "--tries", 2)
+    assert tried.returncode == 3 and "in 2 tries: there may be one, or not" in tried.stderr
+
+
+BANK = """
+start: {start}
+goal: gear
+items: {{can: {{kind: key, use: spent}}, gear: {{kind: tool}}, oak: {{}}}}
+maps:
+  bank: |
+    #.........#
+    #@oC.#bk.D#
+    ###  ######
+legend:
+  o: {{item: can}}
+  C: {{chest: {{name: crate, lock: can, holds: [gear]}}}}
+  b: {{label: bush}}
+  k: {{room: nook, item: oak}}
+  D: {{lock: oak, name: gate}}
+scatter:
+  finds: {{items: [can, oak], chests: crate{into}}}
+"""
+
+
+def test_on_maps_things_lie_on_floor_and_shut_no_way() -> None:
+    level = ukemi.loads(BANK.format(start="bank@2,2", into="").replace("start: bank@2,2\n", ""))
+    seen: set[str] = set()
+    for one in ukemi.scatter(level, count=300):
+        assert one.report.sound
+        where = dict(one.where)
+        for _, spot in one.where:
+            seen.add(spot)
+            assert level.maps["bank"].symbol(7, 2) == "b"  # nothing lies on the bush
+            assert spot not in ("bank@4,2", "bank@5,2")  # there is nothing below it
+        rows = one.level.maps["bank"].rows
+        assert sum(row.count("C") for row in rows) == 1 and "b" in rows[1] and "@" in rows[1]
+        assert where["crate"] not in ("bank@6,1",)  # it would part the floor
+    assert {"nook", "crate"} <= seen
+    part = ukemi.loads(
+        BANK.format(start="bank@2,2", into=', into: "floor of bank from 3,1 to 8,2"').replace(
+            "start: bank@2,2\n", ""
+        )
+    )
+    for one in ukemi.scatter(part, count=20):
+        cells = [cell for _, spot in one.where if (cell := cell_of(spot))]
+        assert all(3 <= cell.column <= 8 and cell.row <= 2 for cell in cells)
+        assert len({*cells}) == 3
+
+
+@pytest.mark.parametrize(
+    ("scatter", "says"),
+    [
+        ("{k: {items: [gold]}}", "'gold' is not the name of an item"),
+        ("{k: {items: [iron], into: [quay, quay]}}", "'quay' is listed twice"),
+        ("{k: {items: [iron], into: qay}}", "did you mean 'quay'?"),
+        ("{k: {items: [iron], into: floor of quay}}", "'quay' is not the name of a map"),
+        ("{k: {items: [iron], into: floor of}}", "is no part of a map"),
+        ("{k: {into: quay}}", "neither `items` nor `chests`"),
+        ("{k: {items: [iron]}, m: {items: iron}}", "'iron' is scattered twice"),
+        ("{k: {items: [iron], into: pull}}", "can be done again and again"),
+        ("{k: {items: [iron, oak], chests: bin}}", "'bin' is not the name of a chest"),
+    ],
+)
+def test_what_cannot_be_scattered_is_told_as_the_level_is_read(scatter: str, says: str) -> None:
+    text = SKEWED.replace("store: {}", "store: {switches: {pull: {}}}")
+    with pytest.raises(ukemi.LevelError) as error:
+        ukemi.loads(text.replace("{keys: {items: [iron, oak]}}", scatter))
+    assert says in str(error.value)
+
+
+def test_too_many_things_nowhere_and_unknown_groups(tmp_path: Path) -> None:
+    file = tmp_path / "level.yaml"
+
+    def told(scatter: str, *more: Any, text: str = SKEWED) -> str:
+        file.write_text(text.replace("{keys: {items: [iron, oak]}}", scatter))
+        found = run("scatter", file, "-o", tmp_path / "out", *more)
+        assert found.returncode == 2 and "Traceback" not in found.stderr
+        assert not (tmp_path / "out").exists()
+        return found.stderr
+
+    crowded = told("{keys: {items: [iron, oak], into: quay, at-most: 1}}")
+    assert "has 2 things to place, and room for 1" in crowded
+    nowhere = SKEWED.replace("[iron, oak]}, store", "[iron]}, store")
+    assert "'oak' lies nowhere" in told("{keys: {items: [oak]}}", text=nowhere)
+    assert "did you mean 'keys'?" in told("{keys: {items: [oak]}}", "--group", "kys")
+    assert "write the fewest and the most" in told("{keys: {items: oak}}", "--shortest", "9")
+    assert "nothing to scatter" in told("{}", text=SKEWED.replace("scatter: {keys", "accept: {} #"))
+    claims = SKEWED + "expect: {required: quay/oak}\n"
+    assert "name the item alone" in told("{keys: {items: [oak]}}", text=claims)
+
+
+def test_a_full_disk_leaves_what_was_written_whole(tmp_path: Path) -> None:
+    file, out = tmp_path / "level.yaml", tmp_path / "out"
+    file.write_text(SKEWED)
+    out.mkdir()
+    (out / "level-1-003.yaml").mkdir()  # nothing can be written there
+    said = run("scatter", file, "-n", 4, "-o", out)
+    assert said.returncode == 2 and "level-1-003.yaml" in said.stderr
+    assert "Traceback" not in said.stderr
+    written = [path for path in out.iterdir() if path.is_file()]
+    assert sorted(path.name for path in written) == ["level-1-001.yaml", "level-1-002.yaml"]
+    assert all(ukemi.check(path).sound for path in written)
+
+
+def test_ctrl_c_stops_and_the_same_call_goes_on(tmp_path: Path) -> None:
+    call = [sys.executable, "-m", "ukemi", "scatter", str(DEMO / "jumbled-keys.yaml"), "-n", "9"]
+    call += ["-o", str(tmp_path)]
+    running = subprocess.Popen(
+        call, stdout=subprocess.PIPE, stderr=subprocess.PIPE, encoding="utf-8"
+    )
+    while len(list(tmp_path.glob("jumbled*"))) < 2 and running.poll() is None:
+        time.sleep(0.02)
+    running.send_signal(signal.SIGINT)
+    out, err = running.communicate(timeout=30)
+    written = sorted(tmp_path.iterdir())
+    assert running.returncode == 3 and "the same call goes on from here" in err, (out, err)
+    assert 1 <= len(written) < 9 and all(ukemi.check(path).sound for path in written)
+    done = subprocess.run(call, capture_output=True, encoding="utf-8")
+    assert done.returncode == 0 and len(list(tmp_path.iterdir())) == 9

@@ -108,11 +108,12 @@ def scatter(
             scattering = Scattering(scatterer, count)
             found = []
             for one in scattering.of(writer.draws(jobs)):
-                writer.write(one)
+                if not writer.write(one):
+                    break
                 found.append(one)
         stopped = watched.over
         _tell_measures(found, writer.name_of)
-        _tell_outcome(scattering, count, output, tries, wishes, stopped)
+        _tell_outcome(scattering, len(found), count, output, tries, wishes, stopped)
         if csv is not None:
             write_file(csv, _table(found, writer.name_of), endings=[".csv"], inputs=[level])
             tell(f"wrote {csv}")
@@ -122,7 +123,7 @@ def scatter(
         fail_reading(error)
     except OSError as error:
         fail(str(error))
-    if scattering.kept < count:
+    if len(found) < count:
         raise typer.Exit(1 if scattering.none_left else 3)
 
 
@@ -157,7 +158,7 @@ class _Writer:
         self._level = level
         self._folder = folder
         self._count = count
-        digits = len(str(count))
+        digits = max(3, len(str(count)))  # as many for a later run that asks for more
         ending = file.suffix or ".yaml"
         self.name_of: Callable[[int], str] = lambda number: (
             f"{file.stem}-{seed}-{number:0{digits}}{ending}"
@@ -179,25 +180,30 @@ class _Writer:
         return self._folder / self.name_of(number)
 
     def _read(self, number: int) -> Draw:
-        path = self._path(number)
-        found = self._scatterer.read_back(number, load(path))
-        if isinstance(found, str):
-            fail(f"{path}: {found}; it is left as it is: choose another folder, or remove it")
         from ..scattering import Draw
 
+        path = self._path(number)
+        found = self._scatterer.read_back(number, load(path))
+        if isinstance(found, str) and self._scatterer.limits.over:
+            return Draw(None, 0)
+        if isinstance(found, str):
+            fail(f"{path}: {found}; it is left as it is: choose another folder, or remove it")
         return Draw(found, 0)
 
-    def write(self, one: Scattered) -> None:
-        """Write a level, read it back, and check it again."""
+    def write(self, one: Scattered) -> bool:
+        """Write a level, read it back, and check it again; whether there was the time for that."""
         path = self._path(one.number)
         if path.exists():
-            return  # read, and checked, as it was drawn
+            return True  # read, and checked, as it was drawn
         save(self._named(one.level), path)
         again = self._scatterer.read_back(one.number, load(path))
         if isinstance(again, str) or again.where != one.where:
             path.unlink()
+            if self._scatterer.limits.over:
+                return False
             why = again if isinstance(again, str) else "things lie elsewhere"
             fail(f"{path}: it was read back, and {why}; it was removed")
+        return True
 
     def _named(self, level: Level) -> Level:
         named = level.copy()
@@ -259,9 +265,14 @@ def _table(found: list[Scattered], name_of: Callable[[int], str]) -> str:
 
 
 def _tell_outcome(
-    scattering: Scattering, count: int, folder: Path, tries: int, wishes: Wishes, stopped: bool
+    scattering: Scattering,
+    kept: int,
+    count: int,
+    folder: Path,
+    tries: int,
+    wishes: Wishes,
+    stopped: bool,
 ) -> None:
-    kept = scattering.kept
     if kept:
         levels = "level" if kept == 1 else "levels"
         tell(f"{kept} {levels} in {folder}, each proven to keep what the level expects.")

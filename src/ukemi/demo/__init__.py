@@ -23,6 +23,7 @@ DEMO_LEVELS = (
     DemoLevel("one-way-drop.yaml", "a drop into the water with no way out in the dark"),
     DemoLevel("ground-floor.yaml", "two floors drawn as tile maps, joined by stairs"),
     DemoLevel("flooded-cellar.yaml", "a slide on a tile map, and a tool that was left behind"),
+    DemoLevel("jumbled-keys.yaml", "keys to be placed anew for each round, by ukemi scatter"),
     DemoLevel("two-at-the-gate.yaml", "two players: one holds the plate while the other passes"),
     DemoLevel("stranded.yaml", "two players: one can strand the other"),
 )

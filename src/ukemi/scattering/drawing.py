@@ -238,7 +238,7 @@ class Draws:
         """
         self._begin()
         while True:
-            so_far = self._drawn_whole(random)
+            so_far = self.drawn_whole(random)
             if so_far is None:
                 self.tried += 1
                 yield ()
@@ -247,7 +247,7 @@ class Draws:
             else:
                 yield so_far
 
-    def _drawn_whole(self, random: Random) -> Laid | None:
+    def drawn_whole(self, random: Random) -> Laid | None:
         """All things laid at random; ``None`` where some are not allowed so."""
         so_far: Laid = ()
         for unit, count in Counter(self.units).items():

@@ -194,7 +194,7 @@ class Scatterer:
         settled, others = True, 0
         for placed in draws.evenly(random) if self.even else draws.going_back(random):
             if placed and _counted(placed) not in seen:
-                report = self._check(placed)
+                report = self.check(placed)
                 code = report.exit_code()
                 wished = code == 0 and self.wishes.met(report)
                 if wished:
@@ -206,7 +206,8 @@ class Scatterer:
                 return Draw(None, draws.tried, False, others)
         return Draw(None, draws.tried, settled and not self.limits.over, others)
 
-    def _check(self, placed: Laid) -> Report:
+    def check(self, placed: Laid) -> Report:
+        """Check the level with its things laid so."""
         level = laid(self.draws.base, self.draws.taken, placed)
         return check_level(level, self.limits)
 
@@ -248,7 +249,7 @@ class Scatterer:
         items = [one for one in things if one not in self.draws.spots.moved]
         placed = lying_in(level, items, self.draws.spots.moved)
         again = laid(self.draws.base, self.draws.taken, placed)
-        again.expected = level.expected
+        again.expected, again.name = level.expected, level.name  # one may be called after its file
         if self.level.scattered != level.scattered or again != level:
             return "it is not of this level"
         level.expected = self.draws.base.expected

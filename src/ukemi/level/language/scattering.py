@@ -43,7 +43,7 @@ class Into:
         if text.startswith("floor of"):
             message = (
                 f"{text!r} is no part of a map: write `floor of ground`, or "
-                "`floor of ground from 2,3 to 40,3`"
+                '"floor of ground from 2,3 to 40,3", in quotes where it is inside brackets'
             )
             raise bad("bad-value", message, node)
         return self._place.read(notes, node)
