@@ -10,6 +10,7 @@ from typing import Any
 import ukemi
 from ukemi.level import keywords
 from ukemi.playing import Option, Play, Turn
+from ukemi.scattering import Scattered, Scattering
 
 HERE = Path(__file__).parent
 
@@ -27,7 +28,17 @@ PARTS = {
         "Level",
         "LevelError",
     ],
-    "Checking": ["check", "Report", "Finding", "Answers", "Answer", "Route", "measures_table"],
+    "Checking": [
+        "check",
+        "check_many",
+        "Report",
+        "Finding",
+        "Answers",
+        "Answer",
+        "Route",
+        "measures_table",
+    ],
+    "Scattering": ["scatter", Scattering, Scattered],
     "Playing": ["play", Play, Turn, Option],
     "Pictures": ["draw_map"],
 }

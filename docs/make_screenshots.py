@@ -130,6 +130,10 @@ def main() -> None:
         year = ukemi.check(folder / DEMO_CAMPAIGN[0])
         save(draw_campaign(year.level, year.answers.levels), SHOTS / "draw-campaign.png")
         save(draw_locks(floors), SHOTS / "draw-locks.png")
+        command = ["scatter", "jumbled-keys.yaml", "-n", "60", "-o", "rounds", "--picture"]
+        subprocess.run(
+            [sys.executable, "-m", "ukemi", *command, SHOTS / "scatter.png"], cwd=folder, check=True
+        )
         page(folder, ["wasted-key.yaml", "flooded-cellar.yaml"])
         terminal("check", "ukemi check wasted-key.yaml", folder)
         terminal("mend", "ukemi mend wasted-key.yaml can-get-stuck", folder)

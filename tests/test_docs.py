@@ -11,6 +11,7 @@ import pytest
 
 import ukemi
 from ukemi.level.language import fields, parts, passages, tiles, whole
+from ukemi.level.language.scattering import SCATTER
 from ukemi.report.pages import codes
 
 from .helpers import ROOT
@@ -40,6 +41,8 @@ def test_every_field_is_documented() -> None:
     assert not missing
     ticked = set(re.findall(r"`([a-z-]+)", text))
     assert {one.name for table in tables for one in table} <= ticked | {"at-least", "at-most"}
+    scattering = set(re.findall(r"\| `([a-z-]+)`", (DOCS / "scattering.md").read_text()))
+    assert {one.name for one in SCATTER} <= scattering
 
 
 def test_every_finding_is_listed() -> None:

@@ -108,36 +108,30 @@ scatter: {keys: {items: [iron, oak]}}
 """
 
 
-def times_drawn(even: bool, draws: int) -> Counter[Any]:
-    """How often each placement comes up first, of many seeds."""
-    level = ukemi.loads(SKEWED)
-    found: Counter[Any] = Counter()
+def chi_square(text: str, chance: dict[Any, float], even: bool, draws: int = 600) -> float:
+    """How far the placements of many seeds are from what each should come up by chance."""
+    level = ukemi.loads(text)
+    times: Counter[Any] = Counter()
     for seed in range(draws):
         [one] = ukemi.scatter(level, seed=seed, even=even)
-        found[one.where] += 1
-    return found
+        times[one.where] += 1
+    assert times.keys() <= chance.keys()
+    return sum((times[one] - draws * p) ** 2 / (draws * p) for one, p in chance.items())
 
 
 def test_how_evenly_each_valid_placement_comes_up() -> None:
-    level = ukemi.loads(SKEWED)
-    every = {one.where for one in ukemi.scatter(level, count=100)}
-    assert len(every) == 6  # iron in quay or store; oak there or in the pit
-    even = times_drawn(True, 600)
-    assert even.keys() == every
-    expected = 600 / len(every)
-    # chi-square with 5 degrees of freedom: 20.5 at one in a thousand
-    assert sum((count - expected) ** 2 / expected for count in even.values()) < 20.5
-    usual = times_drawn(False, 600)
-    assert usual.keys() == every
-    # as docs/scattering.md says: iron first, in one of 2 rooms, then oak in one of 3: even here
-    assert max(usual.values()) / min(usual.values()) < 2
-    skewed = ukemi.loads(SKEWED.replace("pit <-> loft: {lock: oak}", "store <-> loft: {lock: oak}"))
-    often: Counter[Any] = Counter()
-    for seed in range(400):
-        [one] = ukemi.scatter(skewed, seed=seed)
-        often[dict(one.where)["iron"]] += 1
-    # the oak key is laid first, where it must be: iron is in any of 4 rooms, or with oak in the pit in 2
-    assert 2 < often["quay"] / often["pit"] < 6
+    every = {one.where for one in ukemi.scatter(ukemi.loads(SKEWED), count=100)}
+    assert len(every) == 6
+    alike = dict.fromkeys(every, 1 / 6)
+    assert chi_square(SKEWED, alike, even=True) < 20.5  # 5 degrees of freedom: one in a thousand
+    assert chi_square(SKEWED, alike, even=False) < 20.5
+    # As docs/scattering.md says: here two of ten come up twice as often as the others, unless evenly.
+    other = SKEWED.replace("pit <-> loft: {lock: oak}", "store <-> loft: {lock: oak}")
+    every = {one.where for one in ukemi.scatter(ukemi.loads(other), count=100)}
+    assert len(every) == 10
+    skewed = {where: 1 / 6 if dict(where)["oak"] == "pit" else 1 / 12 for where in every}
+    assert chi_square(other, skewed, even=False) < 27.9  # 9 degrees of freedom
+    assert chi_square(other, dict.fromkeys(every, 1 / 10), even=True) < 27.9
 
 
 def test_same_seed_same_files_and_a_second_run_goes_on(tmp_path: Path) -> None:

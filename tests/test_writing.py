@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 import ukemi
 from ukemi.files.plain import level_dict
 from ukemi.level import keywords, parse_condition
-from ukemi.level.language import fields, parts, passages, tiles, whole
+from ukemi.level.language import fields, parts, passages, scattering, tiles, whole
 
 from .helpers import DEMO, readable, run
 from .levels import Drawer, map_levels, plain_levels
@@ -187,7 +187,7 @@ def test_keywords_are_the_fields_of_the_file() -> None:
         (keywords.ActFields, fields.ACT), (keywords.SwitchFields, fields.SWITCH),
         (keywords.PassageFields, passages.PASSAGE), (keywords.InventoryFields, fields.INVENTORY),
         (keywords.RulesFields, fields.RULES), (keywords.ExpectFields, whole.EXPECT),
-        (keywords.TileFields, tiles.TILE),
+        (keywords.TileFields, tiles.TILE), (keywords.ScatterFields, scattering.SCATTER),
     ]  # fmt: skip
     for typed, table in pairs:
         assert set(get_type_hints(typed)) == {fields.attribute(one.name) for one in table}, (
