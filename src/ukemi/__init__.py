@@ -36,6 +36,7 @@ if TYPE_CHECKING:
     from matplotlib.figure import Figure
     from pandas import DataFrame
 
+    from .comparing import Comparison
     from .playing import Play
     from .scattering import Scattering
 
@@ -54,6 +55,7 @@ __all__ = [
     "change",
     "check",
     "check_many",
+    "compare",
     "draw_map",
     "dumps",
     "load",
@@ -251,6 +253,47 @@ def scatter(
     scatterer = Scatterer(level, groups, seed, wishes, even, tries, limits)
     scatterer.draws  # noqa: B018  # tells at once what cannot be
     return Scattering(scatterer, count)
+
+
+def compare(
+    old: Level | Report | str | os.PathLike[str],
+    new: Level | Report | str | os.PathLike[str],
+    *,
+    max_positions: int = MAX_POSITIONS,
+    max_seconds: float | None = None,
+    max_memory: int | None = None,
+) -> Comparison:
+    """Compare two versions of a level: what a change did.
+
+    Args:
+        old, new: The versions: levels, paths of level files, or reports of checks.
+        max_positions: The most positions to look at, for each check.
+        max_seconds: The most time for each check, in seconds.
+        max_memory: The most memory to take for positions and moves, in bytes.
+
+    Returns:
+        What became of the answers, what changed in the level, which findings are gone and new, and
+        which figures changed; ``worse`` tells whether something got worse.
+
+    Raises:
+        LevelError: A level cannot be read or played.
+
+    Example:
+        >>> old = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay <-> mill]}")
+        >>> new = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}")
+        >>> change = compare(old, new)
+        >>> change.worse, change.verdict[0].says
+        (True, 'it can no longer be finished')
+    """
+    from .comparing import compare_reports  # loaded where somebody compares
+
+    limits = Limits(max_positions, max_seconds, max_memory)
+    reports = []
+    for one in (old, new):
+        if not isinstance(one, Report):
+            one = check_level(one if isinstance(one, Level) else load(one), limits)
+        reports.append(one)
+    return compare_reports(*reports)
 
 
 def draw_map(

@@ -42,11 +42,16 @@ def level_files(given: list[str]) -> list[str]:
 
 
 def _in_folder(folder: Path) -> list[str]:
-    files = sorted(one for one in folder.rglob("*") if one.suffix in ENDINGS and one.is_file())
-    levels = [str(one) for one in files if _is_level(one)]
+    levels = in_folder(folder)
     if not levels:
         fail(f"{folder}: there is no level in this folder")
-    return levels
+    return [str(one) for one in levels]
+
+
+def in_folder(folder: Path) -> list[Path]:
+    """The level files in a folder and below it, by name."""
+    files = sorted(one for one in folder.rglob("*") if one.suffix in ENDINGS and one.is_file())
+    return [one for one in files if _is_level(one)]
 
 
 def _is_level(file: Path) -> bool:

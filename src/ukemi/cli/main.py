@@ -12,6 +12,7 @@ from typing import Annotated
 import typer
 
 from .check import check
+from .compare import compare
 from .crowd import crowd
 from .demo import demo
 from .draw import draw
@@ -32,6 +33,7 @@ app = typer.Typer(
     pretty_exceptions_enable=False,
 )
 app.command()(check)
+app.command()(compare)
 app.command()(mend)
 app.command()(draw)
 app.command()(play)

@@ -1,4 +1,4 @@
-"""``ukemi schema``: the JSON Schema of level files and of reports."""
+"""``ukemi schema``: the JSON Schema of level files, reports and comparisons."""
 
 from __future__ import annotations
 
@@ -17,18 +17,27 @@ class Which(StrEnum):
     LEVEL = "level"
     CAMPAIGN = "campaign"
     REPORT = "report"
+    COMPARISON = "comparison"
 
 
 def schema(
     which: Annotated[
-        Which, typer.Argument(help="A level file, a campaign file, or a report as JSON.")
+        Which,
+        typer.Argument(help="A level file, a campaign file, a report or a comparison as JSON."),
     ] = Which.LEVEL,
 ) -> None:
-    """Print the JSON Schema of a level or campaign file, for text editors, or of a report."""
-    if which != Which.REPORT:
-        said = level_schema() if which == Which.LEVEL else campaign_schema()
-        print(json.dumps(said, indent=2))
-    else:
-        from ..report.report_schema import report_schema
+    """Print the JSON Schema of a level or campaign file, of a report, or of a comparison."""
+    match which:
+        case Which.LEVEL:
+            said = level_schema()
+        case Which.CAMPAIGN:
+            said = campaign_schema()
+        case Which.REPORT:
+            from ..report.report_schema import report_schema
 
-        print(json.dumps(report_schema(), indent=2))
+            said = report_schema()
+        case Which.COMPARISON:
+            from ..comparing.told import comparison_schema
+
+            said = comparison_schema()
+    print(json.dumps(said, indent=2))

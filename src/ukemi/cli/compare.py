@@ -1,0 +1,137 @@
+"""``ukemi compare``: what a change did to a level."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from contextlib import ExitStack
+from enum import StrEnum
+from pathlib import Path
+from typing import Annotated, NamedTuple
+
+import typer
+
+from ..checks import Report, check_level
+from ..files import load
+from ..files.json_text import json_text
+from ..level import LevelError
+from ..search import MAX_POSITIONS, Limits
+from .check import MaxPositions, MaxSeconds
+from .level_files import in_folder
+from .output import fail, fail_reading, tell
+from .searching import MaxMemory, limits_of, searching
+
+
+class Form(StrEnum):
+    """How a comparison is printed."""
+
+    TEXT = "text"
+    JSON = "json"
+    MARKDOWN = "markdown"
+
+
+class _Pair(NamedTuple):
+    """Two versions of a level file; ``None`` for one that is not there."""
+
+    name: str
+    old: Path | None
+    new: Path | None
+
+
+def compare(
+    old: Annotated[Path, typer.Argument(help="A level, campaign or folder.", metavar="OLD")],
+    new: Annotated[Path | None, typer.Argument(help="The same, changed.", metavar="[NEW]")] = None,
+    since: Annotated[
+        str | None,
+        typer.Option(
+            help="Compare with what it was at this revision of its git repository.",
+            metavar="REVISION",
+        ),
+    ] = None,
+    format: Annotated[
+        Form, typer.Option(help="Text for people, JSON for tools, Markdown for a review.")
+    ] = Form.TEXT,
+    max_positions: MaxPositions = MAX_POSITIONS,
+    max_seconds: MaxSeconds = None,
+    max_memory: MaxMemory = None,
+) -> None:
+    """Tell what a change did: to the verdict, to the level, to findings and figures.
+
+    Exit code: 0 nothing got worse, 1 something did, 2 a level or the call cannot be read. Worse is:
+    what could be finished, was never stuck, never died, or took every reward no longer is proven to;
+    a reward that could be had no longer can, or can be missed now; an error that is new.
+    """
+    if (new is None) == (since is None):
+        fail("give two levels, or one and --since REVISION")
+    limits = limits_of(max_positions, max_seconds, max_memory)
+    with ExitStack() as open_files:
+        if since is not None:
+            from ..files.revisions import RevisionError, at_revision
+
+            try:
+                pair = open_files.enter_context(at_revision(old, since)), old
+            except RevisionError as error:
+                fail(f"--since {since}: {error}")
+        else:
+            assert new is not None
+            pair = old, new
+        with searching(limits) as watched:
+            worse = _compare_all([*_pairs(*pair)], watched, format, since)
+    raise typer.Exit(1 if worse else 0)
+
+
+def _pairs(old: Path, new: Path) -> Iterator[_Pair]:
+    """The level files that are versions of each other: of two folders, by their paths."""
+    if old.is_dir() != new.is_dir():
+        fail(f"{old if new.is_dir() else new} is a level, and the other is a folder")
+    if not new.is_dir():
+        yield _Pair(str(new), old, new)
+        return
+    before, after = (
+        {one.relative_to(folder) for one in in_folder(folder)} for folder in (old, new)
+    )
+    if not before | after:
+        fail(f"{new}: there is no level in this folder")
+    for path in sorted(before | after):
+        yield _Pair(
+            str(new / path),
+            old / path if path in before else None,
+            new / path if path in after else None,
+        )
+
+
+def _compare_all(pairs: list[_Pair], limits: Limits, form: Form, since: str | None) -> bool:
+    from ..comparing import Comparison, compare_reports
+    from ..comparing.told import comparison_dict, comparison_lines, comparison_markdown
+
+    found: list[tuple[_Pair, Comparison]] = []
+    for pair in pairs:
+        if pair.old and pair.new:
+            reports = [_checked(one, limits) for one in (pair.old, pair.new)]
+            found.append((pair, compare_reports(*reports)))
+            if since is not None:  # the older one lay somewhere for a moment only
+                found[-1][1].old.level.file = f"{pair.name} at {since}"
+        elif form != Form.JSON:
+            tell(f"{pair.name} is {'new' if pair.new else 'gone'}")
+    match form:
+        case Form.TEXT:
+            for pair, comparison in found:
+                tell(f"{comparison.new.level.name} ({pair.name})")
+                for line in comparison_lines(comparison):
+                    tell(line)
+        case Form.MARKDOWN:
+            for pair, comparison in found:
+                for line in comparison_markdown(
+                    comparison, f"{comparison.new.level.name} ({pair.name})"
+                ):
+                    print(line)
+        case Form.JSON:
+            told = [comparison_dict(comparison) for _, comparison in found]
+            print(json_text(told if len(pairs) > 1 else told[0]))
+    return any(comparison.worse for _, comparison in found)
+
+
+def _checked(path: Path, limits: Limits) -> Report:
+    try:
+        return check_level(load(path), limits)
+    except LevelError as error:
+        fail_reading(error)

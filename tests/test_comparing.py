@@ -1,0 +1,144 @@
+"""Two versions of a level: what a change did, by name, with the verdict first."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+from pathlib import Path
+from random import Random
+from typing import Any
+
+import jsonschema
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+import ukemi
+from ukemi.comparing.told import comparison_dict, comparison_schema
+
+from .helpers import DEMO, readable, run
+from .levels import map_levels, plain_levels
+
+WASTED = (DEMO / "wasted-key.yaml").read_text()
+
+
+def changed(old: str, *edits: tuple[str, str]) -> ukemi.Level:
+    for before, after in edits:
+        assert before in old
+        old = old.replace(before, after)
+    return ukemi.loads(old)
+
+
+def test_what_a_change_did_is_told_by_name() -> None:
+    mended = changed(WASTED, ("use: spent, color: slategray", "color: slategray"))
+    better = ukemi.compare(ukemi.loads(WASTED), mended)
+    assert [one.judged for one in better.verdict][:2] == ["better", "better"]
+    assert "nobody can get stuck any more" in [one.says for one in better.verdict]
+    assert better.changes == ("item iron-key: use: spent → nothing",)
+    assert {one.code for one in better.gone} == {"can-get-stuck", "reward-only-when-stuck"}
+    assert not better.worse and not better.come
+    worse = ukemi.compare(mended, ukemi.loads(WASTED))
+    assert worse.worse and not worse.gone
+    said = "now anyone can get stuck, by this: unlock store-door with iron-key"
+    assert worse.verdict[0].says == said
+    assert ("run with every reward, steps", 12, None) in worse.measures
+
+
+def test_a_renaming_is_told_as_one_and_its_findings_are_the_same() -> None:
+    old = ukemi.loads(WASTED)
+    new = ukemi.rename(ukemi.rename(old, "store-door", "grain-door"), "iron-key", "rust-key")
+    new = ukemi.rename(new, "granary", "corn-loft")
+    moved = ukemi.loads("# a line above\n\n" + ukemi.dumps(new), "moved.yaml")
+    found = ukemi.compare(old, moved)
+    assert {(one.old, one.new) for one in found.renames} == {
+        ("store-door", "grain-door"), ("iron-key", "rust-key"), ("granary", "corn-loft"),
+    }  # fmt: skip
+    assert len(found.changes) == 3
+    assert not found.gone and not found.come and not found.verdict and not found.measures
+
+
+@pytest.mark.parametrize(
+    ("edit", "says"),
+    [
+        (("quay: {items: [iron-key]}", "quay: {}"), "one iron-key fewer in quay"),
+        (("items: [ledger]}", "items: [ledger, iron-key]}"), "one more iron-key in store-room"),
+        (("quay: {items: [iron-key]}\n  granary: {}", "quay: {}\n  granary: {items: [iron-key]}"),
+         "iron-key moved from quay to granary"),
+        (("lock: iron-key, name: store-door", "lock: oak-key, name: store-door"),
+         "store-door: lock: iron-key → oak-key"),
+        (("name: The Wasted Key", "name: The Spent Key"),
+         "the level's name: The Wasted Key → The Spent Key"),
+        (("granary <-> store-room", "granary -> store-room"),
+         "store-door: granary <-> store-room → granary -> store-room"),
+    ],
+)  # fmt: skip
+def test_each_change_by_name(edit: tuple[str, str], says: str) -> None:
+    assert says in ukemi.compare(ukemi.loads(WASTED), changed(WASTED, edit)).changes
+
+
+def test_cells_of_a_map_that_were_drawn_anew() -> None:
+    text = (DEMO / "ground-floor.yaml").read_text()
+    found = ukemi.compare(ukemi.loads(text), changed(text, ("#..k..D", "#.k...D")))
+    assert "iron-key moved from ground@4,3 to ground@3,3" in found.changes
+    assert "map ground: 2 cells drawn anew (3,3 and 4,3)" in found.changes
+
+
+@given(st.one_of(plain_levels(), map_levels()), st.integers(0, 10**6))
+@settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+def test_nothing_is_nothing_and_a_renaming_changes_no_answer(
+    plain: dict[str, Any], seed: int
+) -> None:
+    level = readable(plain)
+    report = ukemi.check(level, max_positions=3_000)
+    same = ukemi.compare(report, report)
+    assert not (same.verdict or same.changes or same.gone or same.come or same.measures)
+    assert not same.worse
+    jsonschema.validate(comparison_dict(same), comparison_schema())
+    item = Random(seed).choice(list(level.items))
+    other = ukemi.check(ukemi.rename(level, item, "windlass", "item"), max_positions=3_000)
+    there = ukemi.compare(report, other)
+    if there.renames:
+        assert [one[:3] for one in there.renames] == [("item", item, "windlass")]
+        assert not there.worse and not [one for one in there.come if one.code != "undecided"]
+    jsonschema.validate(comparison_dict(there), comparison_schema())
+
+
+def test_the_command_against_a_file_a_folder_and_the_repository(tmp_path: Path) -> None:
+    def git(*arguments: str) -> None:
+        who = ["-c", "user.name=Miller", "-c", "user.email=miller@example.org"]
+        subprocess.run(["git", *who, *arguments], cwd=tmp_path, check=True, capture_output=True)
+
+    file, sound = tmp_path / "mill.yaml", (DEMO / "tide-mill.yaml").read_text()
+    file.write_text(sound)
+    alone = run("compare", file, "--since", "HEAD")
+    assert alone.returncode == 2 and "is in no git repository" in alone.stderr
+    git("init", "-q")
+    git("add", "mill.yaml")
+    git("commit", "-q", "-m", "the mill")
+    assert run("compare", file, "--since", "HEAD").returncode == 0
+    file.write_text(sound.replace("  - sluice-walk <-> quay\n", ""))
+    found = run("compare", file, "--since", "HEAD", "--format", "json")
+    told = json.loads(found.stdout)
+    jsonschema.validate(told, comparison_schema())
+    assert found.returncode == 1 and told["worse"]
+    assert told["changes"] == ["passage sluice-walk <-> quay is gone"]
+    assert told["old"] == f"{file} at HEAD" and told["new"] == str(file)
+    text = run("compare", file, "--since", "HEAD").stdout
+    assert text.index("now anyone can get stuck") < text.index(
+        "passage sluice-walk <-> quay is gone"
+    )
+    assert "no revision 'sluice'" in run("compare", file, "--since", "sluice").stderr
+    late = tmp_path / "late.yaml"
+    late.write_text(WASTED)
+    missing = run("compare", late, "--since", "HEAD")
+    assert missing.returncode == 2 and "late.yaml was not there at HEAD" in missing.stderr
+    assert "git" in run("compare", file, "--since", "HEAD", PATH="/nowhere").stderr
+    folder = run("compare", tmp_path, "--since", "HEAD")
+    assert f"{late} is new" in folder.stdout and folder.returncode == 1
+    assert run("compare", file).returncode == 2
+    review = run("compare", DEMO / "tide-mill.yaml", file, "--format", "markdown").stdout
+    assert (
+        review.startswith("### The Tide Mill") and "- worse: **now anyone can get stuck" in review
+    )
+    year = DEMO.parent / "campaign" / "mill-year.yaml"
+    assert "The answers are the same." in run("compare", year, year).stdout
