@@ -17,6 +17,7 @@ from .crowd import crowd
 from .demo import demo
 from .draw import draw
 from .explain import explain
+from .language_server import language_server
 from .mend import mend
 from .new import new
 from .play import play, replay
@@ -45,6 +46,7 @@ app.command()(new)
 app.command()(report)
 app.command()(explain)
 app.command()(schema)
+app.command(name="language-server")(language_server)
 
 
 def _version(wanted: bool) -> None:
@@ -79,7 +81,8 @@ def run() -> None:
         try:
             app()
         finally:
-            sys.stdout.flush()
+            if not sys.stdout.closed:  # a language server leaves it so
+                sys.stdout.flush()
     except BrokenPipeError:
         os.dup2(os.open(os.devnull, os.O_WRONLY), sys.stdout.fileno())
         sys.exit(1)

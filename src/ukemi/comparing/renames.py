@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator, Mapping
 from typing import Any, NamedTuple
 
+from ..files.mentions import names_of
 from ..level import Level
 
 Path = tuple[str, ...]
@@ -24,18 +25,6 @@ class Renamed(NamedTuple):
     new: str
 
 
-def names_of(level: Level) -> dict[str, set[str]]:
-    """The names of a level by what they stand for; passages without a name have none."""
-    unnamed = {passage.name for passage in level.passages if not passage.named}
-    return {
-        "item": set(level.items),
-        "room": {room.name for room in level.rooms.values() if "@" not in room.name},
-        "flag": set(level.all_flags()),
-        "lock": set(level.locks),
-        "thing": {name for name in level.things if name not in unnamed and "@" not in name},
-    }
-
-
 def renames(old: Level, new: Level, before: Any, after: Any) -> list[Renamed]:
     """The things that are called otherwise: what is said of them is mostly the same.
 
@@ -47,7 +36,7 @@ def renames(old: Level, new: Level, before: Any, after: Any) -> list[Renamed]:
         The renamings, the surest first.
     """
     found: list[Renamed] = []
-    gone, come = names_of(old), names_of(new)
+    gone, come = _names(old), _names(new)
     pairs = [
         Renamed(kind, a, b)
         for kind in gone
@@ -68,6 +57,13 @@ def renames(old: Level, new: Level, before: Any, after: Any) -> list[Renamed]:
             if pair.kind != best.kind or (pair.old != best.old and pair.new != best.new)
         ]  # fmt: skip
     return found
+
+
+def _names(level: Level) -> dict[str, set[str]]:
+    """The names of a level, but for those that maps give."""
+    return {
+        kind: {name for name in names if "@" not in name} for kind, names in names_of(level).items()
+    }
 
 
 def _share(pair: Renamed, said: set[tuple[Path, str]], now: set[tuple[Path, str]]) -> float:

@@ -1,0 +1,182 @@
+"""What can be written at a place of a level file: fields, words, and names that fit."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Any, NamedTuple
+
+from ..level.language.campaigns import CAMPAIGN
+from ..level.language.fields import PLACEMENT, Field, Fields, Part
+from ..level.language.parts import LockType, Named, Placements
+from ..level.language.passages import PASSAGE, Passages
+from ..level.language.scattering import Into
+from ..level.language.tiles import TILE, Legend, OnCell
+from ..level.language.types import (
+    BoolType,
+    ConditionType,
+    Counts,
+    FlagTurned,
+    OneOf,
+    Reference,
+    Several,
+)
+from ..level.language.whole import EXPECT, LEVEL, Claims, ExpectType, Goal
+from .context import ELEMENT, context_at
+from .document import Document
+
+
+class Option(NamedTuple):
+    """Something that can be written.
+
+    Attributes:
+        text: It.
+        kind: ``field``, ``word`` or what a name stands for.
+        help: A line on what it is.
+        typed: How much of it is written already, in characters.
+    """
+
+    text: str
+    kind: str
+    help: str
+    typed: int
+
+
+def options_at(document: Document, offset: int) -> list[Option]:
+    """What can be written at a place.
+
+    Args:
+        document: The text.
+        offset: The place, in characters from the start.
+
+    Returns:
+        What begins as it is begun, fields and names in their usual order.
+
+    Example:
+        >>> text = "items: {oak-key: {}}\\nrooms:\\n  quay: {items: [oa"
+        >>> [one.text for one in options_at(Document(text, "mill.yaml"), len(text))]
+        ['oak-key']
+    """
+    place = context_at(document.text, offset)
+    if place is None:
+        return []
+    fields, value = _inside(place.path, "campaign:" in document.text)
+    if place.key and fields is not None:
+        given = place.written.strip()
+        return [
+            Option(one.name, "field", one.help, len(given))
+            for one in fields
+            if one.name.startswith(given)
+        ]
+    in_list = place.path[-1:] == (ELEMENT,)
+    if place.key and not in_list and not isinstance(value, Counts | Placements):
+        return []
+    found: Iterator[tuple[str, str, str]] = iter(())
+    if in_list and isinstance(value, Passages):
+        found = _named(document, "room")
+        written = re.split(r"<->|->", place.written)[-1].strip()
+    else:
+        written = re.split(r"[\s(]", place.written)[-1]
+        before = place.written[: len(place.written) - len(written)].split()
+        found = _values(document, value, before)
+    return [
+        Option(text, kind, help, len(written))
+        for text, kind, help in dict.fromkeys(found)
+        if text.startswith(written) and text != written
+    ]
+
+
+def _inside(path: tuple[str, ...], campaign: bool) -> tuple[Fields | None, Any]:
+    """The fields that can be given at a path, and the type of a value there."""
+    fields: Fields | None = CAMPAIGN if campaign else LEVEL
+    value: Any = None
+    for step in path:
+        if step == ELEMENT:
+            value = value.several if isinstance(value, Claims) else value
+            value = value.one if isinstance(value, Several) else value
+            fields = None if isinstance(value, Passages) else fields
+            continue
+        found: Field | None = fields.by_name.get(step) if fields is not None else None
+        if found is not None:
+            fields, value = _fields_of(found.type), found.type
+        elif isinstance(value, Passages):
+            fields, value = PASSAGE, None
+        elif isinstance(value, Named):
+            fields, value = value.fields, None
+        elif isinstance(value, Legend):
+            fields, value = TILE, None
+        elif isinstance(value, Placements):
+            fields, value = PLACEMENT, None
+        else:
+            return None, None
+    return fields, value
+
+
+def _fields_of(type: Any) -> Fields | None:
+    match type:
+        case Part() | OnCell():
+            fields: Fields = type.fields
+            return fields
+        case LockType():
+            from ..level.language.fields import LOCK
+
+            return LOCK
+        case ExpectType():
+            return EXPECT
+    return None
+
+
+def _named(document: Document, *kinds: str) -> Iterator[tuple[str, str, str]]:
+    for kind in kinds:
+        yield from ((name, kind, "") for name in document.names[kind])
+
+
+def _values(document: Document, type: Any, before: list[str]) -> Iterator[tuple[str, str, str]]:
+    """The values of a type, after some words of it."""
+    match type:
+        case OneOf(words):
+            yield from ((word, "word", "") for word in words)
+        case BoolType():
+            yield from ((word, "word", "") for word in ("true", "false"))
+        case ConditionType() | Goal():
+            yield from _condition(document, before, isinstance(type, Goal))
+        case LockType():
+            yield from _named(document, "lock")
+            yield from _condition(document, before, False)
+        case Placements():
+            yield from _named(document, "item")
+        case Counts(one) | Several(one) | Claims(several=Several(one)):
+            yield from _values(document, one, before)
+        case FlagTurned():
+            yield from _named(document, "flag")
+        case Into():
+            yield from _named(document, "room", "thing")
+        case Reference(namespace):
+            yield from _named(document, *_KINDS.get(namespace, ()))
+        case _ if hasattr(type, "_several"):
+            yield from _values(document, type._several.one, before)
+
+
+_KINDS = {
+    "item": ("item",), "room": ("room",), "start": ("room",), "lock": ("lock",), "chest": ("thing",),
+    "opens": ("thing", "lock"), "into": ("room", "thing"), "subject": ("thing", "room", "item"),
+}  # fmt: skip
+
+
+def _condition(
+    document: Document, before: list[str], rooms: bool
+) -> Iterator[tuple[str, str, str]]:
+    last = before[-1] if before else ""
+    if last == "at":
+        yield from _named(document, "room")
+    elif last in ("opened", "done"):
+        yield from _named(document, "thing")
+    elif last == "all" or last.isdigit():
+        yield from _named(document, "item")
+    else:
+        yield from _named(document, "item", "flag")
+        if rooms and not before:
+            yield from _named(document, "room")
+        yield from ((word, "word", "") for word in ("at", "opened", "done", "all", "not"))
+        if before:
+            yield from ((word, "word", "") for word in ("and", "or"))

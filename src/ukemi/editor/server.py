@@ -1,0 +1,464 @@
+"""A language server for level files.
+
+Speaks the Language Server Protocol, version 3.17: what is wrong with a text is told as it is written,
+what a search finds after a pause.
+"""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Iterable
+from difflib import SequenceMatcher
+from functools import partial
+from pathlib import Path
+from typing import Any
+
+from lsprotocol import types as lsp
+from pygls.lsp.server import LanguageServer
+from pygls.uris import from_fs_path, to_fs_path
+
+from ..checks import Finding, Report, check_level
+from ..checks.checked import layout
+from ..checks.route_words import route_words
+from ..level import LevelError, Place, Problem
+from ..level.joined import Joined
+from ..mends import add_mends, mends_of_reading
+from ..report.as_json import message_of
+from ..search import Limits
+from ..search.limits import Deadline
+from .completing import options_at
+from .describing import described
+from .document import Document, Named
+
+#: How long nothing is typed before a search begins, and how long it may take, in seconds.
+PAUSE, SEARCH = 0.4, 30.0
+#: How long to look for mends of what stands at a place, in seconds, how many to try, and to tell.
+MENDING, TRIES, MOST = 5.0, 60, 3
+
+_SEVERITIES = {
+    "error": lsp.DiagnosticSeverity.Error,
+    "warning": lsp.DiagnosticSeverity.Warning,
+    "note": lsp.DiagnosticSeverity.Information,
+}
+_SYMBOLS = {
+    "room": lsp.SymbolKind.Namespace, "item": lsp.SymbolKind.Variable, "flag": lsp.SymbolKind.Boolean,
+    "lock": lsp.SymbolKind.Key, "thing": lsp.SymbolKind.Object,
+}  # fmt: skip
+_OPTIONS = {
+    "field": lsp.CompletionItemKind.Property, "word": lsp.CompletionItemKind.Keyword,
+    "room": lsp.CompletionItemKind.Module, "item": lsp.CompletionItemKind.Variable,
+    "flag": lsp.CompletionItemKind.Constant, "lock": lsp.CompletionItemKind.Interface,
+    "thing": lsp.CompletionItemKind.Class,
+}  # fmt: skip
+_SOURCE = "ukemi"
+
+
+class Workspace:
+    """The level files that are open, with what is known of each.
+
+    Args:
+        server: The server that speaks for it.
+    """
+
+    def __init__(self, server: LanguageServer) -> None:
+        self.server = server
+        self.documents: dict[str, Document] = {}
+        self.reports: dict[str, Report] = {}
+        self._searches: dict[str, tuple[asyncio.Task[None], Deadline]] = {}
+        self._told: dict[str, set[str]] = {}
+        self._tokens = 0
+
+    # -- texts --------------------------------------------------------------------------------
+
+    def read(self, uri: str) -> None:
+        """Take in what a file says now: tell at once what can be read off it, search after a pause."""
+        document = Document(self._text(uri), _path(uri), self._opened, self.documents.get(uri))
+        self.documents[uri] = document
+        self._begin(uri)
+        for other, one in self.documents.items():  # campaigns that name this file
+            if other != uri and isinstance(one.level, Joined) and _path(uri) in one.level.texts:
+                self.documents[other] = Document(one.text, one.file, self._opened, one)
+                self._begin(other)
+
+    def _begin(self, uri: str) -> None:
+        self._stop(uri)
+        self.reports.pop(uri, None)
+        document = self.documents[uri]
+        if document.error is not None:
+            self._tell(uri, [self._of_problem(uri, one) for one in document.error.problems])
+            return
+        assert document.level is not None
+        self._tell(uri, [self._of_finding(uri, one) for one in layout.all(document.level)])
+        deadline = Deadline()
+        task = asyncio.ensure_future(self._search(uri, document, deadline))
+        self._searches[uri] = task, deadline
+
+    def close(self, uri: str) -> None:
+        """Forget a file that is closed."""
+        self._stop(uri)
+        self.documents.pop(uri, None)
+        self.reports.pop(uri, None)
+        self._tell(uri, [])
+
+    def _stop(self, uri: str) -> None:
+        task, deadline = self._searches.pop(uri, (None, None))
+        if task is not None and deadline is not None:
+            deadline.stop()
+            task.cancel()
+
+    def _text(self, uri: str) -> str:
+        return str(self.server.workspace.get_text_document(uri).source)
+
+    def _opened(self, path: Path) -> str | None:
+        uri = from_fs_path(str(path.resolve())) or ""
+        return self._text(uri) if uri in self.documents else None
+
+    # -- searching ----------------------------------------------------------------------------
+
+    async def _search(self, uri: str, document: Document, deadline: Deadline) -> None:
+        await asyncio.sleep(PAUSE)
+        token = await self._begin_progress()
+        try:
+            level = document.level
+            assert level is not None
+            limits = Limits(seconds=SEARCH, deadline=Deadline(SEARCH, deadline))
+            report = await asyncio.to_thread(check_level, level, limits)
+        except LevelError as error:
+            if self.documents.get(uri) is document:
+                self._tell(uri, [self._of_problem(uri, one) for one in error.problems])
+            return
+        finally:
+            if token is not None:
+                end = lsp.WorkDoneProgressEnd(message="checked")
+                self.server.work_done_progress.end(token, end)
+        if self.documents.get(uri) is document:
+            self.reports[uri] = report
+            self._tell(uri, [self._of_finding(uri, one) for one in report.findings])
+
+    async def _begin_progress(self) -> str | None:
+        window = self.server.client_capabilities.window
+        if window is None or not window.work_done_progress:
+            return None
+        self._tokens += 1
+        token = f"ukemi-{self._tokens}"
+        await self.server.work_done_progress.create_async(token)
+        begin = lsp.WorkDoneProgressBegin(title="Checking the level", cancellable=False)
+        self.server.work_done_progress.begin(token, begin)
+        return token
+
+    # -- telling ------------------------------------------------------------------------------
+
+    def _tell(self, uri: str, found: list[tuple[str, lsp.Diagnostic]]) -> None:
+        """Tell what is wrong, by file: a campaign may have it in one of its levels."""
+        by_file: dict[str, list[lsp.Diagnostic]] = {uri: []}
+        for where, diagnostic in found:
+            by_file.setdefault(where, []).append(diagnostic)
+        for other in self._told.get(uri, set()) - by_file.keys():
+            by_file[other] = []
+        self._told[uri] = {where for where, some in by_file.items() if some}
+        for where, some in by_file.items():
+            if where == uri or where not in self.documents:  # one that is open tells by itself
+                self.server.text_document_publish_diagnostics(
+                    lsp.PublishDiagnosticsParams(uri=where, diagnostics=some)
+                )
+
+    def _of_problem(self, uri: str, problem: Problem) -> tuple[str, lsp.Diagnostic]:
+        hint = f" (did you mean {problem.near!r}?)" if problem.near else ""
+        where, inside = self._range(uri, problem.place, problem.text)
+        return where, lsp.Diagnostic(
+            range=inside,
+            message=problem.message + hint,
+            severity=lsp.DiagnosticSeverity.Error,
+            code=problem.code,
+            source=_SOURCE,
+        )
+
+    def _of_finding(self, uri: str, finding: Finding) -> tuple[str, lsp.Diagnostic]:
+        where, inside = self._range(uri, finding.place)
+        message = message_of(finding)
+        level = self.documents[uri].level
+        if finding.route is not None and level is not None:
+            message += f" Route: {route_words(finding.route, level)}."
+        return where, lsp.Diagnostic(
+            range=inside,
+            message=message,
+            severity=_SEVERITIES[finding.severity],
+            code=finding.code,
+            source=_SOURCE,
+            data={"of": uri, "code": finding.code, "subject": finding.subject},
+        )
+
+    def _range(self, uri: str, place: Place | None, text: str = "") -> tuple[str, lsp.Range]:
+        """The file of a place, and where in it: as far as the text reaches, or the word there."""
+        if place is not None and place.file:
+            uri = from_fs_path(str(Path(place.file).resolve())) or uri
+        if place is None:
+            return uri, lsp.Range(lsp.Position(0, 0), lsp.Position(0, 0))
+        lines = self._lines(uri)
+        number = min(place.line - 1, len(lines) - 1)
+        line = lines[number].rstrip("\r\n")
+        begin = min(place.column - 1, len(line))
+        end = begin
+        if text and line.startswith(text, begin):
+            end += len(text)
+        else:
+            while end < len(line) and line[end] not in ":,{}[]#":
+                end += 1
+            end = begin + max(1, len(line[begin:end].rstrip()))
+        return uri, self._in_units(lines, number, begin, number, end)
+
+    # -- positions ----------------------------------------------------------------------------
+
+    def _lines(self, uri: str) -> list[str]:
+        if uri in self.documents:
+            return self.documents[uri].text.splitlines(keepends=True) or [""]
+        return list(self.server.workspace.get_text_document(uri).lines) or [""]
+
+    def _in_units(self, lines: list[str], a: int, b: int, c: int, d: int) -> lsp.Range:
+        codec = self.server.workspace.position_codec
+        inside = lsp.Range(lsp.Position(a, b), lsp.Position(c, d))
+        return codec.range_to_client_units(lines, _server_range(inside))
+
+    def offset(self, uri: str, position: lsp.Position) -> int:
+        """Where a position is, in characters from the start of the text."""
+        lines = self._lines(uri)
+        codec = self.server.workspace.position_codec
+        found = codec.position_from_client_units(lines, position)
+        line = min(found.line, len(lines))
+        return sum(map(len, lines[:line])) + found.character
+
+    def span(self, uri: str, begin: int, end: int) -> lsp.Range:
+        """A stretch of a text, given in characters, as the editor counts."""
+        lines = self._lines(uri)
+        starts = [0]
+        for line in lines:
+            starts.append(starts[-1] + len(line))
+        places = []
+        for offset in (begin, end):
+            number = max(n for n, start in enumerate(starts[: len(lines)]) if start <= offset)
+            places += [number, offset - starts[number]]
+        return self._in_units(lines, *places)
+
+    def named(self, params: Any) -> tuple[Document, Named] | None:
+        """The document and the name that a request is about; ``None`` where there is none."""
+        uri = params.text_document.uri
+        document = self.documents.get(uri)
+        found = document and document.named_at(self.offset(uri, params.position))
+        return (document, found) if document and found else None
+
+    def mentions(
+        self, uri: str, document: Document, named: Named, declared: bool
+    ) -> list[lsp.Range]:
+        """Where a name stands, as ranges."""
+        return [
+            self.span(uri, one.begin, one.end)
+            for one in document.mentions(named.name, named.kind)
+            if one.declared or not declared
+        ]
+
+    # -- mends --------------------------------------------------------------------------------
+
+    async def mends(self, uri: str, diagnostics: Iterable[lsp.Diagnostic]) -> list[lsp.CodeAction]:
+        """Changes that mend what some diagnostics tell: each has been tried."""
+        document = self.documents.get(uri)
+        found: list[lsp.CodeAction] = []
+        wanted = [one for one in diagnostics if one.source == _SOURCE]
+        if document is None or not wanted:
+            return found
+        if document.error is not None:
+            some = await asyncio.to_thread(mends_of_reading, document.text, document.error)
+            return [self._action(uri, one.say, document.text, one.text, wanted) for one in some]
+        for diagnostic in wanted:
+            data: Any = diagnostic.data or {}
+            report = self.reports.get(_of(data, "of") or uri)
+            if report is None:
+                continue
+            for finding in report.findings:
+                if (finding.code, finding.subject) == (diagnostic.code, _of(data, "subject")):
+                    limits = Limits(deadline=Deadline(MENDING))
+                    search = partial(add_mends, report, [finding], limits, TRIES, MOST)
+                    mended = await asyncio.to_thread(search)
+                    told = next(one for one in mended.findings if one.code == finding.code
+                                and one.subject == finding.subject)  # fmt: skip
+                    for mend in told.mends or ():
+                        file, old = mend.source(report.level)
+                        where = from_fs_path(str(Path(file).resolve())) or uri
+                        where = uri if file == document.file else where
+                        new = mend.new_text(report.level)
+                        found.append(self._action(where, mend.say, old, new, [diagnostic]))
+        return found
+
+    def _action(
+        self, uri: str, say: str, old: str, new: str, of: list[lsp.Diagnostic]
+    ) -> lsp.CodeAction:
+        return lsp.CodeAction(
+            title=say[:1].upper() + say[1:],
+            kind=lsp.CodeActionKind.QuickFix,
+            diagnostics=of,
+            edit=lsp.WorkspaceEdit(changes={uri: self._edits(old, new)}),
+        )
+
+    def _edits(self, old: str, new: str) -> list[lsp.TextEdit]:
+        """The lines that differ between two texts, as edits."""
+        before, after = old.splitlines(keepends=True), new.splitlines(keepends=True)
+        edits = []
+        for tag, a, b, c, d in SequenceMatcher(None, before, after, False).get_opcodes():
+            if tag != "equal":
+                inside = lsp.Range(lsp.Position(a, 0), lsp.Position(b, 0))
+                edits.append(lsp.TextEdit(inside, "".join(after[c:d])))
+        return edits
+
+
+def _of(data: Any, name: str) -> Any:
+    """A value of a diagnostic's data, which comes back as whatever the editor made of it."""
+    return data.get(name) if isinstance(data, dict) else getattr(data, name, None)
+
+
+def _server_range(inside: lsp.Range) -> Any:
+    from pygls.workspace.position_codec import ServerTextPosition, ServerTextRange
+
+    return ServerTextRange(
+        ServerTextPosition(inside.start.line, inside.start.character),
+        ServerTextPosition(inside.end.line, inside.end.character),
+    )
+
+
+def _path(uri: str) -> str:
+    return to_fs_path(uri) or uri
+
+
+def make_server(version: str) -> LanguageServer:
+    """A language server; its ``start_io`` serves an editor on standard input and output.
+
+    Args:
+        version: The version it tells the editor.
+    """
+    server = LanguageServer("ukemi", version)
+    levels = Workspace(server)
+    _texts(server, levels)
+    _names(server, levels)
+    _more(server, levels)
+    return server
+
+
+def _texts(server: LanguageServer, levels: Workspace) -> None:
+    """Files that are opened, changed and closed."""
+
+    @server.feature(lsp.TEXT_DOCUMENT_DID_OPEN)
+    async def opened(params: lsp.DidOpenTextDocumentParams) -> None:
+        levels.read(params.text_document.uri)
+
+    @server.feature(lsp.TEXT_DOCUMENT_DID_CHANGE)
+    async def changed(params: lsp.DidChangeTextDocumentParams) -> None:
+        levels.read(params.text_document.uri)
+
+    @server.feature(lsp.TEXT_DOCUMENT_DID_CLOSE)
+    async def closed(params: lsp.DidCloseTextDocumentParams) -> None:
+        levels.close(params.text_document.uri)
+
+
+def _names(server: LanguageServer, levels: Workspace) -> None:
+    """Names: what they stand for, where they stand, and other names for them."""
+
+    @server.feature(lsp.TEXT_DOCUMENT_HOVER)
+    def hover(params: lsp.HoverParams) -> lsp.Hover | None:
+        found = levels.named(params)
+        if found is None:
+            return None
+        document, named = found
+        uri = params.text_document.uri
+        level = document.readable
+        lines = described(level, named, levels.reports.get(uri)) if level is not None else []
+        if not lines:
+            return None
+        first, *rest = (_markdown(line) for line in lines)
+        says = "\n".join([f"**{first}**", *(f"- {line}" for line in rest)])
+        content = lsp.MarkupContent(lsp.MarkupKind.Markdown, says)
+        return lsp.Hover(content, levels.span(uri, named.mention.begin, named.mention.end))
+
+    @server.feature(lsp.TEXT_DOCUMENT_DEFINITION)
+    def definition(params: lsp.DefinitionParams) -> list[lsp.Location]:
+        return _locations(params, True)
+
+    @server.feature(lsp.TEXT_DOCUMENT_REFERENCES)
+    def references(params: lsp.ReferenceParams) -> list[lsp.Location]:
+        return _locations(params, False)
+
+    def _locations(params: Any, declared: bool) -> list[lsp.Location]:
+        found = levels.named(params)
+        uri = params.text_document.uri
+        ranges = levels.mentions(uri, *found, declared) if found else []
+        return [lsp.Location(uri, one) for one in ranges]
+
+    @server.feature(lsp.TEXT_DOCUMENT_PREPARE_RENAME)
+    def may_rename(params: lsp.PrepareRenameParams) -> lsp.Range | None:
+        found = levels.named(params)
+        if found is None or not levels.mentions(params.text_document.uri, *found, True):
+            return None
+        return levels.span(params.text_document.uri, *found[1].mention[:2])
+
+    @server.feature(lsp.TEXT_DOCUMENT_RENAME, lsp.RenameOptions(prepare_provider=True))
+    def rename(params: lsp.RenameParams) -> lsp.WorkspaceEdit | None:
+        from ..level.names import is_name
+
+        found = levels.named(params)
+        uri = params.text_document.uri
+        if found is None or not is_name(params.new_name):
+            return None
+        document, named = found
+        if params.new_name in document.names[named.kind]:
+            return None
+        ranges = levels.mentions(uri, document, named, False)
+        return lsp.WorkspaceEdit({uri: [lsp.TextEdit(one, params.new_name) for one in ranges]})
+
+    @server.feature(lsp.TEXT_DOCUMENT_DOCUMENT_SYMBOL)
+    def symbols(params: lsp.DocumentSymbolParams) -> list[lsp.DocumentSymbol]:
+        uri = params.text_document.uri
+        document = levels.documents.get(uri)
+        found = []
+        for one in document.declarations() if document else ():
+            inside = levels.span(uri, one.mention.begin, one.mention.end)
+            if one.name:
+                found.append(
+                    lsp.DocumentSymbol(one.name, _SYMBOLS[one.kind], inside, inside, one.kind)
+                )
+        return sorted(found, key=lambda one: (one.range.start.line, one.range.start.character))
+
+
+def _more(server: LanguageServer, levels: Workspace) -> None:
+    """What can be written, and what mends."""
+
+    options = lsp.CompletionOptions(trigger_characters=[" ", "[", "{", ":", ","])
+
+    @server.feature(lsp.TEXT_DOCUMENT_COMPLETION, options)
+    def completion(params: lsp.CompletionParams) -> lsp.CompletionList:
+        uri = params.text_document.uri
+        document = levels.documents.get(uri)
+        if document is None:
+            return lsp.CompletionList(False, [])
+        offset = levels.offset(uri, params.position)
+        items = []
+        for number, one in enumerate(options_at(document, offset)):
+            inside = levels.span(uri, offset - one.typed, offset)
+            items.append(
+                lsp.CompletionItem(
+                    one.text,
+                    kind=_OPTIONS[one.kind],
+                    detail=one.help or one.kind,
+                    sort_text=f"{number:04}",
+                    text_edit=lsp.TextEdit(inside, one.text),
+                )
+            )
+        return lsp.CompletionList(False, items)
+
+    kinds = lsp.CodeActionOptions(code_action_kinds=[lsp.CodeActionKind.QuickFix])
+
+    @server.feature(lsp.TEXT_DOCUMENT_CODE_ACTION, kinds)
+    async def actions(params: lsp.CodeActionParams) -> list[lsp.CodeAction]:
+        return await levels.mends(params.text_document.uri, params.context.diagnostics)
+
+
+def _markdown(text: str) -> str:
+    for mark in "\\`*_[]<>":
+        text = text.replace(mark, f"\\{mark}")
+    return text

@@ -1,0 +1,268 @@
+"""Level files in a text editor: through a real client, and through texts in every state."""
+
+from __future__ import annotations
+
+import asyncio
+import os
+import sys
+from collections.abc import AsyncIterator
+from pathlib import Path
+from random import Random
+from typing import Any
+
+import pytest
+import pytest_lsp
+from lsprotocol import types as lsp
+from pytest_lsp import ClientServerConfig, LanguageClient, client_capabilities
+
+import ukemi
+from ukemi.editor.completing import options_at
+from ukemi.editor.context import context_at
+from ukemi.editor.describing import described
+from ukemi.editor.document import Document
+
+from .helpers import DEMO, ROOT
+
+EDITS = int(os.environ.get("UKEMI_EDITS", "600"))
+WASTED = (DEMO / "wasted-key.yaml").read_text()
+SERVER = [sys.executable, "-m", "ukemi", "language-server"]
+
+
+@pytest_lsp.fixture(
+    config=ClientServerConfig(server_command=SERVER, server_env={**os.environ, "PYTHONPATH": str(ROOT / "src")})
+)  # fmt: skip
+async def client(lsp_client: LanguageClient) -> AsyncIterator[None]:
+    """A client of a server of its own."""
+    asked = lsp.InitializeParams(capabilities=client_capabilities("visual-studio-code"))
+    await lsp_client.initialize_session(asked)
+    yield
+    await lsp_client.shutdown_session()
+
+
+def open_file(client: LanguageClient, path: Path, text: str) -> str:
+    uri = path.as_uri()
+    document = lsp.TextDocumentItem(uri, "yaml", 1, text)
+    client.text_document_did_open(lsp.DidOpenTextDocumentParams(document))
+    return uri
+
+
+def replace(client: LanguageClient, uri: str, text: str, version: int = 2) -> None:
+    client.text_document_did_change(
+        lsp.DidChangeTextDocumentParams(
+            lsp.VersionedTextDocumentIdentifier(version, uri),
+            [lsp.TextDocumentContentChangeWholeDocument(text)],
+        )
+    )
+
+
+async def told(client: LanguageClient, uri: str, code: str, about: str = "") -> Any:
+    """The first diagnostic of a code, as soon as it is told."""
+    for _ in range(400):
+        for one in client.diagnostics.get(uri, []):
+            if one.code == code and about in one.message:
+                return one
+        await asyncio.sleep(0.05)
+    raise AssertionError(f"{code} was not told: {client.diagnostics.get(uri)}")
+
+
+def at(text: str, word: str, into: int = 1) -> lsp.Position:
+    """A place in a text, as an editor counts: in units of UTF-16."""
+    offset = text.index(word) + into
+    line = text.count("\n", 0, offset)
+    before = text[text.rfind("\n", 0, offset) + 1 : offset]
+    return lsp.Position(line, len(before.encode("utf-16-le")) // 2)
+
+
+@pytest.mark.asyncio
+async def test_a_session_from_a_mistyped_name_to_a_mended_level(
+    client: LanguageClient, tmp_path: Path
+) -> None:
+    broken = WASTED.replace("lock: iron-key, name: store-door", "lock: irn-key, name: store-door")
+    uri = open_file(client, tmp_path / "mill.yaml", broken)
+    mistyped = await told(client, uri, "unknown-name")
+    assert "did you mean 'iron-key'?" in mistyped.message
+    assert mistyped.range.start == at(broken, "irn-key", 0)
+    assert mistyped.range.end == at(broken, "irn-key", 7)
+
+    replace(client, uri, WASTED)
+    stuck = await told(client, uri, "can-get-stuck")
+    assert "Route: take iron-key, walk to granary" in stuck.message and stuck.source == "ukemi"
+    assert all(str(token).startswith("ukemi-") for token in client.progress_reports)
+    assert client.progress_reports
+
+    document = lsp.TextDocumentIdentifier(uri)
+    hover = await client.text_document_hover_async(
+        lsp.HoverParams(document, at(WASTED, "iron-key"))
+    )
+    assert hover is not None and "lies in quay" in hover.contents.value  # type: ignore[union-attr]
+    door = at(WASTED, "loft-door")
+    said = await client.text_document_hover_async(lsp.HoverParams(document, door))
+    assert said is not None
+    assert "by the last check: required" in said.contents.value  # type: ignore[union-attr]
+
+    used = at(WASTED, "lock: iron-key", 7)
+    definition = await client.text_document_definition_async(lsp.DefinitionParams(document, used))
+    assert [one.range.start for one in definition] == [at(WASTED, "iron-key:", 0)]  # type: ignore
+    context = lsp.ReferenceContext(include_declaration=True)
+    references = await client.text_document_references_async(
+        lsp.ReferenceParams(context, document, used)
+    )
+    assert references is not None and len(references) == 4
+    symbols = await client.text_document_document_symbol_async(lsp.DocumentSymbolParams(document))
+    assert {"quay", "iron-key", "store-door"} <= {one.name for one in symbols}  # type: ignore
+
+    renamed = await client.text_document_rename_async(
+        lsp.RenameParams(text_document=document, position=used, new_name="rust-key")
+    )
+    assert renamed is not None and renamed.changes is not None
+    new = applied(WASTED, renamed.changes[uri])
+    assert new == ukemi.dumps(ukemi.rename(ukemi.loads(WASTED), "iron-key", "rust-key"))
+    taken = await client.text_document_rename_async(
+        lsp.RenameParams(text_document=document, position=used, new_name="oak-key")
+    )
+    assert taken is None
+
+    action = lsp.CodeActionParams(document, stuck.range, lsp.CodeActionContext([stuck]))
+    mends = await client.text_document_code_action_async(action)
+    assert mends
+    for mend in mends:
+        assert isinstance(mend, lsp.CodeAction) and mend.edit and mend.edit.changes
+        better = ukemi.check(ukemi.loads(applied(WASTED, mend.edit.changes[uri])))
+        assert not better.with_code("can-get-stuck")
+
+
+def applied(text: str, edits: list[Any]) -> str:
+    """A text with edits made, as an editor makes them."""
+    lines = text.splitlines(keepends=True)
+
+    def offset(place: lsp.Position) -> int:
+        if place.line >= len(lines):
+            return len(text)
+        units = lines[place.line].encode("utf-16-le")[: 2 * place.character]
+        return sum(map(len, lines[: place.line])) + len(units.decode("utf-16-le"))
+
+    spans = sorted(
+        ((offset(e.range.start), offset(e.range.end), e.new_text) for e in edits), reverse=True
+    )
+    for begin, end, new in spans:
+        text = text[:begin] + new + text[end:]
+    return text
+
+
+@pytest.mark.asyncio
+async def test_typing_stops_a_search_and_places_count_in_utf16(
+    client: LanguageClient, tmp_path: Path
+) -> None:
+    text = "name: 🌊 Mühle\nstart: quay\ngoal: loft\nitems: {öl-🔑: {}}\n"
+    uri = open_file(client, tmp_path / "flood.yaml", text)
+    await told(client, uri, "bad-value")
+    odd = [one for one in client.diagnostics[uri] if "cannot be the name" in one.message]
+    assert [one.range.start for one in odd] == [lsp.Position(3, 8)]
+    named = (
+        "start: quay  # 🌊\ngoal: loft\nitems: {öl: {}}\nrooms: {quay: {items: [öl]}, loft: {}}\n"
+        "passages: [quay <-> loft: {lock: öl, name: tür}, {loft -> quay: {label: '🔑🔑', name: rückweg, lock: ül}}]\n"
+    )
+    for version in range(2, 12):
+        replace(client, uri, named + "#" * version, version)
+    wrong = await told(client, uri, "unknown-name", "ül")
+    assert wrong.range.start == at(named, "ül}", 0) and wrong.range.end == at(named, "ül}", 2)
+    replace(client, uri, named.replace("ül}", "öl}"), 20)
+    for _ in range(100):
+        if not any(one.code == "unknown-name" for one in client.diagnostics[uri]):
+            break
+        await asyncio.sleep(0.05)
+    assert not any(one.code == "unknown-name" for one in client.diagnostics[uri])
+    document = lsp.TextDocumentIdentifier(uri)
+    found = await client.text_document_completion_async(
+        lsp.CompletionParams(document, at(named, "lock: öl", 6))
+    )
+    assert found is not None
+    items = found.items if isinstance(found, lsp.CompletionList) else found
+    assert "öl" in [one.label for one in items]
+
+
+@pytest.mark.asyncio
+async def test_a_campaign_is_checked_with_what_is_not_saved_yet(
+    client: LanguageClient, tmp_path: Path
+) -> None:
+    for file in (DEMO.parent / "campaign").glob("*.yaml"):
+        (tmp_path / file.name).write_text(file.read_text())
+    whole = open_file(
+        client, tmp_path / "mill-year.yaml", (tmp_path / "mill-year.yaml").read_text()
+    )
+    for _ in range(200):
+        if any(one.code == "left-behind" for some in client.diagnostics.values() for one in some):
+            break
+        await asyncio.sleep(0.05)
+    else:
+        raise AssertionError(client.diagnostics)
+    cellar = tmp_path / "year-cellar.yaml"
+    text = cellar.read_text()
+    level = open_file(client, cellar, text)
+    replace(client, level, text.replace("goal:", "gaol:"))
+    await told(client, level, "unknown-field")
+    for _ in range(200):
+        if any(one.code == "unknown-field" for one in client.diagnostics.get(whole, [])):
+            break
+        await asyncio.sleep(0.05)
+    assert cellar.read_text() == text
+
+
+@pytest.mark.parametrize(
+    ("written", "wanted"),
+    [
+        ("rooms:\n  quay: {items: [iro", ["iron-key"]),
+        ("rooms:\n  quay:\n    it", ["items"]),
+        ("rooms:\n  quay:\n    chests:\n      bin: {lock: iron-key, ho", ["holds"]),
+        ("passages:\n  - quay <-> gran", ["granary"]),
+        ("passages:\n  - quay <-> granary: {lo", ["lock", "loses"]),
+        ("passages:\n  - quay <-> granary: {gate: at qu", ["quay"]),
+        ("passages:\n  - quay <-> granary:\n      gate: not low and iron", ["iron-key"]),
+        ("goal: opened store", ["store-door"]),
+        ("rules: {pickup: ", ["choice", "touch"]),
+        ("inventory: {drop: t", ["true"]),
+        ("expect:\n  required: [store-", ["store-door", "store-room"]),
+        ("items:\n  rope: {kind: re", ["reward"]),
+        ("items:\n  rope: {kind: reward}  # kind: re", []),
+        ("name: \"The ", []),
+        ("maps:\n  ground: |\n    ##", []),
+        ("scatter:\n  keys: {into: [gra", ["granary"]),
+    ],
+)  # fmt: skip
+def test_what_can_be_written_at_a_place(written: str, wanted: list[str]) -> None:
+    before = Document(WASTED, "mill.yaml")
+    text = WASTED.rstrip() + "\n" + written
+    document = Document(text, "mill.yaml", before=before)
+    assert [one.text for one in options_at(document, len(text))] == wanted
+
+
+def test_every_name_of_the_demo_levels_is_described() -> None:
+    for file in DEMO.glob("*.yaml"):
+        document = Document(file.read_text(), str(file))
+        assert document.level is not None
+        for one in document.declarations():
+            lines = described(document.level, one)
+            assert lines and one.name in lines[0], (file, one)
+
+
+def test_whatever_is_typed_is_answered() -> None:
+    random = Random(1)
+    texts = [file.read_text() for file in sorted(DEMO.glob("*.yaml"))]
+    pieces = [*"{}[]:,|#-\"'\n @&*!?%\t", "  ", "- ", "items", ": ", "iron-key", "🔑", "é", "\u2028", "{}", "at ", "\r\n"]  # fmt: skip
+    document = None
+    text = texts[0]
+    for number in range(EDITS):
+        if number % 60 == 0:
+            text, document = random.choice(texts), None
+        begin = random.randrange(len(text) + 1)
+        end = min(len(text), begin + random.choice([0, 0, 0, 1, 1, 5, 40]))
+        text = text[:begin] + random.choice([*pieces, "", ""]) + text[end:]
+        document = Document(text, "mill.yaml", before=document)
+        assert (document.level is None) == (document.error is not None)
+        for offset in (begin, random.randrange(len(text) + 1)):
+            context_at(text, offset)
+            options_at(document, offset)
+            named = document.named_at(offset)
+            if named is not None and document.readable is not None:
+                described(document.readable, named)
+        list(document.declarations())
