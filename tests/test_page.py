@@ -2,15 +2,26 @@
 
 from __future__ import annotations
 
+import os
 import re
 import shutil
+import signal
+import subprocess
+import sys
+import tarfile
+import time
+import urllib.error
+import urllib.request
 from collections.abc import Iterator
+from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
 import pytest
 
-from .helpers import DEMO, run
+import ukemi
+
+from .helpers import DEMO, ROOT, run
 
 CHROMIUM, DRIVER = shutil.which("chromium"), shutil.which("chromedriver")
 needs_browser = pytest.mark.skipif(
@@ -174,3 +185,162 @@ def test_bad_calls_leave_nothing_behind(tmp_path: Path) -> None:
         assert done.returncode == 2
         assert "Traceback" not in done.stderr
     assert [one.name for one in tmp_path.iterdir()] == ["bad.yaml"]
+
+
+@needs_browser
+def test_the_map_is_read_zoomed_and_shows_the_way(browser: Any, tmp_path: Path) -> None:
+    from benchmarks.families import designed
+
+    ukemi.save(designed(40, 1), tmp_path / "forty.yaml")
+    run("report", tmp_path / "forty.yaml", "-o", tmp_path / "forty.html")
+    find = look(browser, tmp_path / "forty.html")
+
+    def smallest() -> float:
+        return float(
+            browser.execute_script(
+                "const svg = document.querySelector('.map svg'),"
+                " k = svg.getBoundingClientRect().width / svg.viewBox.baseVal.width;"
+                "return Math.min(...[...svg.querySelectorAll('text')].map("
+                "(one) => k * parseFloat(getComputedStyle(one).fontSize)));"
+            )
+        )
+
+    def wide() -> float:
+        return float(find(".map svg")[0].rect["width"])
+
+    assert smallest() >= 10.99
+    first = wide()
+    find("[data-zoom=in]")[0].click()
+    assert wide() > first * 1.2
+    find(".map")[0].send_keys("-")
+    assert abs(wide() - first) < 2
+    find("[data-zoom=fit]")[0].click()
+    assert wide() <= find(".map")[0].rect["width"]
+    find(".map")[0].send_keys("0")
+    assert smallest() >= 10.99
+    find("[data-go=last]")[0].click()
+    here, frame = find(".here")[0].rect, find(".map")[0].rect
+    assert frame["x"] <= here["x"] and here["x"] + here["width"] <= frame["x"] + frame["width"] + 1
+    assert len(find("svg .trail")[0].get_attribute("d")) > 50
+    assert not find("svg .ahead")[0].get_attribute("d")
+    find = look(browser, pages_map(tmp_path))
+    find("[data-go=on]")[0].click()
+    # on a tile map the way goes from cell to cell: straight lines only
+    points = re.findall(r"[ML]([0-9.]+) ([0-9.]+)", find("svg .trail")[0].get_attribute("d"))
+    assert len(points) > 2
+    assert all(a[0] == b[0] or a[1] == b[1] for a, b in pairwise(points))
+
+
+def pages_map(folder: Path) -> Path:
+    run("report", DEMO / "ground-floor.yaml", "-o", folder / "floors.html")
+    return folder / "floors.html"
+
+
+@needs_browser
+def test_a_row_points_at_its_thing_and_findings_are_sifted(browser: Any, tmp_path: Path) -> None:
+    run("report", DEMO / "jumbled-keys.yaml", DEMO / "wasted-key.yaml", "-o", tmp_path / "two.html")
+    find = look(browser, tmp_path / "two.html")
+    for name, pointed in (("pit-door", "[data-opens=pit-door]"), ("quay", "[data-room=quay]"),
+                          ("granary/meal-chest", None), ("search-the-nets", "[data-does=search-the-nets]"),
+                          ("store-room/ledger", "[data-lying='store-room/ledger']")):  # fmt: skip
+        rows = find(f"#level-0 .things tr[data-name='{name}'] button")
+        if pointed is None:
+            assert not rows  # no reward is in it
+            continue
+        rows[0].click()
+        assert rows[0].get_attribute("aria-pressed") == "true"
+        assert "pointed" in find(f"#level-0 svg {pointed}")[0].get_attribute("class")
+    shown = lambda: [one for one in find("#level-1 .finding") if one.is_displayed()]  # noqa: E731
+    every = len(shown())
+    assert every > 1
+    find("#level-1 [data-words]")[0].send_keys("ledger")
+    assert 0 < len(shown()) < every and "of" in find("#level-1 .left")[0].text
+    find("#level-1 [data-words]")[0].clear()
+    find("#level-1 [data-words]")[0].send_keys(" ")
+    find("#level-1 [data-severity=error][type=checkbox]")[0].click()
+    assert all(one.get_attribute("data-severity") != "error" for one in shown())
+
+
+@needs_browser
+@pytest.mark.skipif(not shutil.which("npm"), reason="needs npm, for axe-core")
+def test_nothing_keeps_a_screen_reader_out(
+    browser: Any, pages: dict[str, Path], tmp_path: Path
+) -> None:
+    fetched = subprocess.run(
+        ["npm", "pack", "axe-core"], cwd=tmp_path, capture_output=True, text=True
+    )
+    if fetched.returncode:
+        pytest.skip("npm cannot fetch axe-core here")
+    with tarfile.open(tmp_path / fetched.stdout.split()[-1]) as packed:
+        axe = packed.extractfile("package/axe.min.js")
+        assert axe is not None
+        script = axe.read().decode()
+    for name in ("all", "map", "nasty"):
+        look(browser, pages[name])
+        browser.execute_script(script)
+        found = browser.execute_async_script("axe.run().then(arguments[arguments.length - 1])")
+        grave = [one for one in found["violations"] if one["impact"] in ("serious", "critical")]
+        assert not grave, [(one["id"], one["nodes"][0]["html"][:200]) for one in grave]
+
+
+@needs_browser
+def test_a_hundred_rooms_open_in_a_moment(browser: Any, tmp_path: Path) -> None:
+    from benchmarks.families import hall
+
+    ukemi.save(hall(99), tmp_path / "hall.yaml")
+    run("report", tmp_path / "hall.yaml", "-o", tmp_path / "hall.html")
+    look(browser, tmp_path / "hall.html")
+    took = browser.execute_script(
+        "const [one] = performance.getEntriesByType('navigation'); return one.loadEventEnd;"
+    )
+    assert took < 3_000  # a second on an idle machine
+
+
+@needs_browser
+def test_a_page_that_is_watched_renews_itself_where_it_was(browser: Any, tmp_path: Path) -> None:
+    level = tmp_path / "mill.yaml"
+    text = (DEMO / "wasted-key.yaml").read_text()
+    level.write_text(text)
+    watching = subprocess.Popen(
+        [sys.executable, "-m", "ukemi", "watch", "--page", str(level)],
+        stdout=subprocess.PIPE, stderr=subprocess.PIPE, encoding="utf-8",
+        env={**os.environ, "PYTHONPATH": str(ROOT / "src"), "PYTHONUNBUFFERED": "1"},
+    )  # fmt: skip
+    try:
+        assert watching.stdout is not None
+        address = ""
+        while not address.startswith("The report: "):
+            address = watching.stdout.readline()
+        address = address.removeprefix("The report: ").strip()
+        assert re.fullmatch(r"http://127\.0\.0\.1:[0-9]+/", address)
+        elsewhere = urllib.request.Request(address, headers={"Host": "mill.example"})
+        with pytest.raises(urllib.error.HTTPError) as refused:
+            urllib.request.urlopen(elsewhere)
+        assert refused.value.code == 400
+        refused.value.close()
+        browser.get(address)
+        find = lambda selector: browser.find_elements("css selector", selector)  # noqa: E731
+        find("[data-go=on]")[0].click()
+        find("[data-go=on]")[0].click()
+        find("[data-zoom=in]")[0].click()
+        wide = find(".map svg")[0].rect["width"]
+        time.sleep(0.5)
+        level.write_text(text.replace("use: spent, color: slategray", "color: slategray"))
+        for _ in range(100):
+            if "nobody gets stuck" in find(".verdict")[0].text:
+                break
+            time.sleep(0.1)
+        assert "nobody gets stuck" in find(".verdict")[0].text
+        assert find(".now")[0].text.startswith("Step 2 of")
+        assert abs(find(".map svg")[0].rect["width"] - wide) < 30
+        level.write_text("goal: [")
+        for _ in range(100):
+            if find(".notice"):
+                break
+            time.sleep(0.1)
+        assert "broken YAML" in find(".notice")[0].text and find(".verdict")
+        watching.send_signal(signal.SIGINT)
+        assert watching.wait(timeout=10) == 0
+    finally:
+        watching.kill()
+        watching.communicate()

@@ -24,6 +24,7 @@ from .play import play, replay
 from .report import report
 from .scatter import scatter
 from .schema import schema
+from .watch import watch
 
 app = typer.Typer(
     name="ukemi",
@@ -35,6 +36,7 @@ app = typer.Typer(
 )
 app.command()(check)
 app.command()(compare)
+app.command()(watch)
 app.command()(mend)
 app.command()(draw)
 app.command()(play)

@@ -22,7 +22,8 @@ def svg_map(level: Level) -> str:
     """A level's map as an ``svg`` element.
 
     Rooms carry ``data-room``, things that lie there ``data-lying`` (``ROOM/ITEM``), doors and chests
-    ``data-opens``, so that a page can show a position. Colours come from the page's style sheet,
+    ``data-opens``, acts ``data-does``, floors ``data-floor`` with the size of a cell as ``data-cell``, so
+    that a page can show a position and a way. Colours come from the page's style sheet,
     but for those of items and locks.
 
     Args:
@@ -117,7 +118,7 @@ def _contents(level: Level, room: Room) -> list[tuple[str, str, str]]:
         key = f'data-opens="{escape(chest.name, quote=True)}"'
         found.append((f"chest {chest.name}: {', '.join(chest.holds) or 'nothing'}", "", key))
     for act in room.all_acts():
-        found.append((act_text(act), "", ""))
+        found.append((act_text(act), "", f'data-does="{escape(act.name, quote=True)}"'))
     return found
 
 
@@ -186,7 +187,9 @@ def _floor(level: Level, floor: TileMap, top: float) -> Iterator[str]:
     grid = Grid(floor, {**BUILT_IN, **level.legend})
     codes = grid.codes.reshape(-1, grid.width)[1:-1, 1:-1]
     rows = len(floor.rows)
-    yield f'<rect x="0" y="{top:.1f}" width="{floor.width * _CELL:.1f}" height="{rows * _CELL:.1f}" class="floor"/>'
+    size = f'width="{floor.width * _CELL:.1f}" height="{rows * _CELL:.1f}"'
+    key = f'data-floor="{escape(floor.name, quote=True)}" data-cell="{_CELL:.0f}"'
+    yield f'<rect x="0" y="{top:.1f}" {size} {key} class="floor"/>'
     for row in range(rows):
         column = 0
         while column < floor.width:  # walls as runs, so that a large map stays a small page

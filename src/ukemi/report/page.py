@@ -13,12 +13,19 @@ from .as_text import finding_lines, run_lines, verdict_lines, verdict_words
 from .steps import named_routes, route_steps
 
 
-def html_page(reports: Sequence[Report], maps: Mapping[int, str]) -> str:
+def html_page(
+    reports: Sequence[Report],
+    maps: Mapping[int, str],
+    live: bool = False,
+    notices: Sequence[str] = (),
+) -> str:
     """The page of some reports: an index where there are several, then each level.
 
     Args:
         reports: The reports.
         maps: The map of each level, by its number, as an ``svg`` element with its names escaped.
+        live: Whether whoever serves it tells it of changes.
+        notices: What is to be told above all else.
 
     Returns:
         The page.
@@ -34,6 +41,8 @@ def html_page(reports: Sequence[Report], maps: Mapping[int, str]) -> str:
         levels=[_level(number, report, maps[number]) for number, report in enumerate(reports)],
         style=_read("page.css"),
         script=_read("page.js"),
+        live=live,
+        notices=notices,
     )
 
 
@@ -71,8 +80,33 @@ def _level(number: int, report: Report, svg: str) -> dict[str, Any]:
             for lines in [list(finding_lines(finding, level, full=False, mends=False))]
         ],
         "svg": svg,
+        "things": _things(report),
         "routes": [
             {"name": name, "wrong": wrong, "steps": route_steps(level, route, rules)}
             for name, route, wrong in named_routes(report)
         ],
     }
+
+
+def _things(report: Report) -> list[dict[str, str]]:
+    """A row for each thing of a level: its kind, its name, and what runs do about it."""
+    answers = report.answers
+    kinds = {
+        "reward": {name: one.status for name, one in answers.rewards.items()},
+        "door": answers.doors,
+        "chest": answers.chests,
+        "switch or act": answers.acts,
+        "item": {name: one for name, one in answers.items.items() if name not in answers.rewards},
+        "room": {name: one for name, one in answers.rooms.items() if "@" not in name},
+        "event": answers.events,
+    }
+    missed = {name for name, one in answers.rewards.items() if str(one.missable) == "yes"}
+    return [
+        {
+            "kind": kind,
+            "name": name,
+            "status": str(status) + (", can be missed" if name in missed else ""),
+        }
+        for kind, statuses in kinds.items()
+        for name, status in statuses.items()
+    ]

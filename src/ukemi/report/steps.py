@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Any
 
 from ..checks import Report
 from ..checks.route_words import stops
 from ..level import Level
+from ..level.maps.paths import Paths
 from ..rules import Position, Rules, compile_level
 from ..rules.words import move_words
 from ..search import Route
@@ -37,15 +39,38 @@ def route_steps(level: Level, route: Route, rules: Rules | None = None) -> list[
 
     Returns:
         For the start and after each step: the words of the step, the room, what is carried, what
-        lies where, which doors and chests are open, which flags are on.
+        lies where, which doors and chests are open, which flags are on, and the way that was walked:
+        rooms by name, cells of maps as map, column and row.
     """
     rules = rules or compile_level(level)
     first = next(iter(level.players), None)
+    paths = Paths(level) if level.maps else None
     told = [_step("at the start", route.positions[0], first, level, rules)]
     for stop in stops(route, level):
         by = route.moves[stop.last].what.get("by", first)
-        told.append(_step(stop.words, route.positions[stop.last + 1], by, level, rules))
+        step = _step(stop.words, route.positions[stop.last + 1], by, level, rules)
+        place = rules.place_of(by)
+        rooms = [
+            rules.places[route.positions[number][place]]
+            for number in range(stop.first, stop.last + 2)
+        ]
+        step["way"] = _way(rooms, level, paths)
+        told.append(step)
     return told
+
+
+def _way(rooms: list[str], level: Level, paths: Paths | None) -> list[Any]:
+    """The way through some rooms; on a map, each cell that is walked over."""
+    found: list[Any] = []
+    for here, there in pairwise(rooms):
+        if here == there:
+            continue
+        cells = [level.rooms[one].cell for one in (here, there)]
+        if paths is not None and all(cells) and cells[0].map == cells[1].map:  # type: ignore[union-attr]
+            found += [[*cell] for cell in paths.cells(here, there)]
+        else:
+            found += [here, there]
+    return [one for number, one in enumerate(found) if number == 0 or one != found[number - 1]]
 
 
 def _step(
@@ -58,6 +83,7 @@ def _step(
         "lying": {},
         "open": [],
         "on": [],
+        "way": [],
     }
     carriers = rules.carriers(level.players, level.inventory.shared)
     step["carried"] = {name: position[n] for name, n in carriers.items() if position[n]}

@@ -1,7 +1,79 @@
 "use strict";
 // An item may have the name of something that every object has.
 const count = (counts, name) => Object.hasOwn(counts, name) ? counts[name] : 0;
+// Where the reader was, kept while a page that is served comes anew.
+const store = `ukemi ${location.pathname}`, kept = JSON.parse(sessionStorage.getItem(store) || "{}");
+const keep = (name, value) => {
+  kept[name] = value;
+  sessionStorage.setItem(store, JSON.stringify(kept));
+};
+
+// The map: as large as it can be read, whole, or anything between; dragged, scrolled, by keys.
+const readable = 11;
+const mapOf = (walk, name) => {
+  const map = walk.querySelector(".map"), svg = map.querySelector("svg");
+  const wide = svg.viewBox.baseVal.width || 1;
+  const sizes = [...svg.querySelectorAll("text")].map((text) => parseFloat(getComputedStyle(text).fontSize));
+  const least = Math.min(...sizes, 16);
+  const room = () => Math.max(80, map.clientWidth - 16) / wide;
+  let scale = 1;
+  const size = (wanted) => {
+    const [x, y] = [map.scrollLeft + map.clientWidth / 2, map.scrollTop + map.clientHeight / 2];
+    const before = scale;
+    scale = Math.max(0.05, Math.min(6, wanted));
+    svg.style.width = `${wide * scale}px`;
+    map.scrollLeft = x * scale / before - map.clientWidth / 2;
+    map.scrollTop = y * scale / before - map.clientHeight / 2;
+    keep(`${name}/zoom`, scale);
+  };
+  const zoom = {
+    in: () => size(scale * 1.25), out: () => size(scale / 1.25), fit: () => size(room()),
+    read: () => size(Math.max(readable / least, Math.min(room(), 1.4))),
+  };
+  for (const button of walk.querySelectorAll("[data-zoom]"))
+    button.addEventListener("click", zoom[button.dataset.zoom]);
+  map.addEventListener("keydown", (event) => {
+    const act = { "+": zoom.in, "=": zoom.in, "-": zoom.out, "0": zoom.read }[event.key];
+    if (act && !event.ctrlKey && !event.metaKey) { event.preventDefault(); act(); }
+  });
+  let held = null;
+  map.addEventListener("pointerdown", (event) => {
+    if (event.pointerType !== "mouse" || event.button) return;  // fingers scroll by themselves
+    held = [event.clientX + map.scrollLeft, event.clientY + map.scrollTop];
+    map.classList.add("moving");
+  });
+  window.addEventListener("pointermove", (event) => {
+    if (held) [map.scrollLeft, map.scrollTop] = [held[0] - event.clientX, held[1] - event.clientY];
+  });
+  window.addEventListener("pointerup", () => { held = null; map.classList.remove("moving"); });
+  if (kept[`${name}/zoom`]) size(kept[`${name}/zoom`]); else zoom.read();
+  return { map, svg };
+};
+
+// Where a room, or a cell of a floor, is on the map.
+const placeOn = (svg) => {
+  const rooms = new Map(), floors = new Map();
+  for (const one of svg.querySelectorAll("[data-room]")) rooms.set(one.dataset.room, one.querySelector("rect"));
+  for (const one of svg.querySelectorAll("[data-floor]")) floors.set(one.dataset.floor, one);
+  const number = (part, name) => parseFloat(part.getAttribute(name));
+  return (where) => {
+    if (Array.isArray(where)) {
+      const floor = floors.get(where[0]), cell = number(floor, "data-cell");
+      return [number(floor, "x") + (where[1] - 0.5) * cell, number(floor, "y") + (where[2] - 0.5) * cell];
+    }
+    const box = rooms.get(where);
+    return box && [number(box, "x") + number(box, "width") / 2, number(box, "y") + number(box, "height") / 2];
+  };
+};
+
 for (const walk of document.querySelectorAll(".walk")) {
+  const name = walk.closest("article").id, { map, svg } = mapOf(walk, name), place = placeOn(svg);
+  const trails = ["ahead", "trail"].map((kind) => {
+    const line = document.createElementNS(svg.namespaceURI, "path");
+    line.setAttribute("class", kind);
+    svg.insertBefore(line, svg.querySelector(".cell, .room"));  // under what stands there
+    return line;
+  });
   const routes = JSON.parse(walk.querySelector('script[type="application/json"]').textContent);
   if (!routes.length) continue;
   const find = (selector) => walk.querySelector(selector);
@@ -9,7 +81,9 @@ for (const walk of document.querySelectorAll(".walk")) {
   const listing = find(".listing"), body = find(".carried tbody"), on = find(".on"), down = find(".down");
   let steps = [], at = 0, wrong = false;
 
-  const show = (number) => {
+  const drawn = (some) => some.map((step) => step.way.map(place).filter(Boolean))
+    .map((points) => points.map((point, n) => `${n ? "L" : "M"}${point[0]} ${point[1]}`).join("")).join("");
+  const show = (number, follow = true) => {
     at = Math.max(0, Math.min(steps.length - 1, number));
     const step = steps[at], before = at ? steps[at - 1].carried : step.carried;
     slider.value = at;
@@ -24,6 +98,15 @@ for (const walk of document.querySelectorAll(".walk")) {
       thing.classList.toggle("open", step.open.includes(thing.dataset.opens));
     for (const item of walk.querySelectorAll("[data-lying]"))
       item.classList.toggle("gone", !count(step.lying, item.dataset.lying));
+    trails[0].setAttribute("d", drawn(steps.slice(at + 1)));
+    trails[1].setAttribute("d", drawn(steps.slice(0, at + 1)));
+    keep(`${name}/step`, [select.value, at]);
+    const here = svg.querySelector(".here");
+    if (here && follow) {  // moved into sight, and nothing but the map with it
+      const box = here.getBoundingClientRect(), frame = map.getBoundingClientRect();
+      if (box.left < frame.left || box.right > frame.right) map.scrollLeft += box.left + box.width / 2 - frame.left - frame.width / 2;
+      if (box.top < frame.top || box.bottom > frame.bottom) map.scrollTop += box.top + box.height / 2 - frame.top - frame.height / 2;
+    }
     body.replaceChildren();
     for (const item of new Set([...Object.keys(before), ...Object.keys(step.carried)])) {
       const carried = count(step.carried, item), change = carried - count(before, item);
@@ -62,5 +145,59 @@ for (const walk of document.querySelectorAll(".walk")) {
     const move = { ArrowRight: go.on, ArrowLeft: go.back, Home: go.first, End: go.last }[event.key];
     if (move) { event.preventDefault(); move(); }
   });
+  const [route, step] = kept[`${name}/step`] || ["0", 0];
+  if (routes[route]) select.value = route;
   choose();
+  show(step);
+}
+
+// A row of the table points at its thing on the map.
+for (const article of document.querySelectorAll("article")) {
+  const on = (attribute, value) => [...article.querySelectorAll(`svg [${attribute}]`)]
+    .filter((part) => part.getAttribute(attribute) === value);
+  const parts = (kind, name) => {
+    const held = name.split("/").pop();
+    if (kind === "room") return on("data-room", name);
+    if (kind === "item" || kind === "reward") {
+      const lying = on("data-lying", name);
+      return lying.length ? lying : [...on("data-opens", held), ...on("data-does", held)];
+    }
+    return [...on("data-opens", name), ...on("data-does", name)];
+  };
+  for (const row of article.querySelectorAll(".things tbody tr")) {
+    const found = parts(row.dataset.kind, row.dataset.name);
+    const point = (to) => () => { for (const part of found) part.classList.toggle("pointed", to || row.classList.contains("chosen")); };
+    row.addEventListener("pointerenter", point(true));
+    row.addEventListener("pointerleave", point(false));
+    const button = row.querySelector("button");
+    button.setAttribute("aria-pressed", "false");
+    if (!found.length) button.disabled = true;
+    button.addEventListener("click", () => {
+      const chosen = row.classList.toggle("chosen");
+      button.setAttribute("aria-pressed", String(chosen));
+      point(chosen)();
+      if (chosen) found[0].scrollIntoView({ block: "center", inline: "center" });
+    });
+  }
+  const filters = article.querySelector(".filters"), findings = [...article.querySelectorAll(".finding")];
+  if (!filters) continue;
+  const sift = () => {
+    const severities = new Set([...filters.querySelectorAll("input:checked")].map((box) => box.dataset.severity));
+    const words = filters.querySelector("[data-words]").value.toLowerCase().split(/\s+/).filter(Boolean);
+    for (const one of findings) {
+      const text = one.textContent.toLowerCase();
+      one.hidden = !severities.has(one.dataset.severity) || !words.every((word) => text.includes(word));
+    }
+    const left = findings.filter((one) => !one.hidden).length;
+    filters.querySelector(".left").textContent = left < findings.length ? `${left} of ${findings.length} shown` : "";
+  };
+  filters.addEventListener("input", sift);
+}
+// A page that is served is told when it is old: it comes anew, with the step where it was.
+if ("live" in document.body.dataset) {
+  let version = null;
+  new EventSource("changes").addEventListener("message", (event) => {
+    if (version !== null && version !== event.data) location.reload();
+    version = event.data;
+  });
 }

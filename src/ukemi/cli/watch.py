@@ -1,0 +1,213 @@
+"""``ukemi watch``: levels checked again at each save."""
+
+from __future__ import annotations
+
+import asyncio
+import signal
+import sys
+from dataclasses import dataclass, field
+from functools import partial
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from ..bulk.checking import TOLD, Asking, Checked, check_file
+from ..checks import Report
+from ..level import LevelError
+from ..level.joined import Joined
+from ..report import report_lines
+from ..report.on_console import print_lines
+from ..search import MAX_POSITIONS, Limits
+from ..search.limits import Deadline
+from .check import Levels, MaxPositions
+from .level_files import level_files
+from .output import complain, fail, tell
+from .searching import MaxMemory, limits_of
+
+if TYPE_CHECKING:
+    from ..report.live import LivePage
+
+#: How long files are waited for that are saved together, and how often they are looked at, in
+#: milliseconds.
+TOGETHER, STEP = 60, 20
+
+
+def watch(
+    levels: Levels,
+    page: Annotated[
+        bool, typer.Option("--page", help="Serve the report in a browser on this machine, too.")
+    ] = False,
+    port: Annotated[
+        int, typer.Option(help="The port to serve it at; a free one if not said.", min=0, max=65535)
+    ] = 0,
+    max_positions: MaxPositions = MAX_POSITIONS,
+    max_seconds: Annotated[
+        float | None, typer.Option(help="Search no longer than this.", min=0, metavar="SECONDS")
+    ] = 60.0,
+    max_memory: MaxMemory = None,
+) -> None:
+    """Check levels again whenever they are saved, and tell only what changed since. Ctrl-C ends it."""
+    try:
+        import watchfiles  # noqa: F401
+
+        if page:
+            from ..report import live  # noqa: F401
+    except ImportError:
+        fail("this needs more packages: pip install 'ukemi[live]'")
+    limits = limits_of(max_positions, max_seconds, max_memory)
+    watching = _Watching(level_files(levels), limits, page, port)
+    try:
+        asyncio.run(watching.run())
+    except OSError as error:
+        fail(f"--page: {error.strerror or error}")
+
+
+@dataclass
+class _Watching:
+    """Levels that are watched, and what is known of each.
+
+    Attributes:
+        files: The level files.
+        limits: How far each check may go.
+        page: Whether to serve the report.
+        port: Where.
+    """
+
+    files: list[str]
+    limits: Limits
+    page: bool
+    port: int
+    last: dict[str, Report] = field(default_factory=dict)
+    wrong: dict[str, str] = field(default_factory=dict)
+    live: LivePage | None = None
+    _deadline: Deadline = field(default_factory=Deadline)
+
+    async def run(self) -> None:
+        """Check all, then again whatever is saved, until Ctrl-C."""
+        ended = asyncio.Event()
+        loop = asyncio.get_running_loop()
+        for number in (signal.SIGINT, signal.SIGTERM):
+            loop.add_signal_handler(number, partial(self._end, ended))
+        await self._check_all(dict.fromkeys(self.files))
+        tasks = []
+        if self.page and not ended.is_set():
+            from ..report.live import LivePage
+
+            self.live = LivePage(await asyncio.to_thread(self._html), self.port)
+            tasks.append(asyncio.ensure_future(self.live.serve()))
+            tell(f"The report: {self.live.address}")
+        if not ended.is_set():
+            tell("Watching; Ctrl-C ends it.")
+            sys.stdout.flush()
+            await self._follow(ended)
+        if self.live is not None:
+            self.live.stop()
+        await asyncio.gather(*tasks)
+
+    def _end(self, ended: asyncio.Event) -> None:
+        ended.set()
+        self._deadline.stop()
+
+    async def _follow(self, ended: asyncio.Event) -> None:
+        from watchfiles import awatch
+
+        folders = {str(Path(one).parent) for file in self.files for one in self._made_of(file)}
+        working: asyncio.Task[None] | None = None
+        waiting: dict[str, None] = {}
+        changes = awatch(
+            *folders,
+            debounce=TOGETHER,
+            step=STEP,
+            rust_timeout=500,
+            stop_event=ended,
+            recursive=False,
+        )
+        async for some in changes:
+            changed = {str(Path(path).resolve()) for _, path in some}
+            meant = [file for file in self.files if self._made_of(file) & changed]
+            if not meant:
+                continue
+            if working is not None and not working.done():
+                self._deadline.stop()  # what is being checked is old already
+                await working
+            else:
+                waiting.clear()
+            waiting |= dict.fromkeys(meant)
+            self._deadline = Deadline()
+            working = asyncio.ensure_future(self._check_all(waiting))
+        if working is not None:
+            await working
+
+    def _made_of(self, file: str) -> set[str]:
+        """The files that a level, or a campaign, is read from."""
+        found = {str(Path(file).resolve())}
+        report = self.last.get(file)
+        if report is not None:
+            level = report.level
+            folder = Path(file).parent
+            texts = level.texts if isinstance(level, Joined) else {}
+            found |= {str(Path(one).resolve()) for one in texts}
+            maps = [floor.csv for floor in level.maps.values() if floor.csv]
+            found |= {str((folder / one).resolve()) for one in maps}
+        return found
+
+    async def _check_all(self, files: dict[str, None]) -> None:
+        for file in list(files):
+            if await self._check(file):
+                files.pop(file, None)
+            sys.stdout.flush()  # whoever reads it from a pipe wants it now
+        if self.live is not None:
+            await self.live.renew(await asyncio.to_thread(self._html))
+
+    async def _check(self, file: str) -> bool:
+        """Check a level and tell what changed; whether there was the time to."""
+        deadline = self._deadline
+        limits = Limits(
+            self.limits.positions,
+            self.limits.seconds,
+            self.limits.memory,
+            Deadline(self.limits.seconds, deadline),
+        )
+        checked = await asyncio.to_thread(check_file, file, limits, Asking(mending=TOLD))
+        if deadline.over:
+            return False
+        self._tell(file, checked)
+        return True
+
+    def _tell(self, file: str, checked: Checked) -> None:
+        if isinstance(checked, LevelError):
+            said = str(checked)
+            if self.wrong.get(file) != said:
+                self.wrong[file] = said
+                complain(*checked.lines())
+            return
+        was_wrong = self.wrong.pop(file, None) is not None
+        before = self.last.get(file)
+        self.last[file] = checked
+        if before is None:
+            print_lines(report_lines(checked, quiet=False))
+            tell()
+            return
+        from ..checks.route_words import route_words
+        from ..comparing import compare_reports
+        from ..comparing.told import comparison_lines
+
+        comparison = compare_reports(before, checked)
+        changed = comparison.verdict or comparison.changes or comparison.gone or comparison.come
+        if changed or was_wrong:
+            tell(f"{checked.level.name} ({file})" + (" can be read again" if was_wrong else ""))
+            for line in comparison_lines(comparison):
+                tell(line)
+            for finding in comparison.come:
+                if finding.route is not None:
+                    tell(f"  Route: {route_words(finding.route, checked.level)}")
+            tell()
+
+    def _html(self) -> str:
+        from ..draw.svg import svg_map
+        from ..report.page import html_page
+
+        reports = list(self.last.values())
+        maps = {number: svg_map(one.level) for number, one in enumerate(reports)}
+        return html_page(reports, maps, live=True, notices=list(self.wrong.values()))
