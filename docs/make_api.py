@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 import ukemi
+from ukemi.comparing import Comparison, Remark
 from ukemi.level import keywords
 from ukemi.playing import Option, Play, Turn
 from ukemi.scattering import Scattered, Scattering
@@ -38,6 +39,7 @@ PARTS = {
         "Route",
         "measures_table",
     ],
+    "Comparing": ["compare", Comparison, Remark],
     "Scattering": ["scatter", Scattering, Scattered],
     "Playing": ["play", Play, Turn, Option],
     "Pictures": ["draw_map"],

@@ -135,6 +135,9 @@ def main() -> None:
             [sys.executable, "-m", "ukemi", *command, SHOTS / "scatter.png"], cwd=folder, check=True
         )
         page(folder, ["wasted-key.yaml", "flooded-cellar.yaml"])
+        changed = (folder / "tide-mill.yaml").read_text().replace("  - sluice-walk <-> quay\n", "")
+        (folder / "changed.yaml").write_text(changed, encoding="utf-8")
+        terminal("compare", "ukemi compare tide-mill.yaml changed.yaml", folder, "118x14")
         terminal("check", "ukemi check wasted-key.yaml", folder)
         terminal("mend", "ukemi mend wasted-key.yaml can-get-stuck", folder)
         terminal("demo", "ukemi demo", folder)

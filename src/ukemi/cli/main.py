@@ -30,7 +30,6 @@ app = typer.Typer(
     name="ukemi",
     help="Proves that a level of keys, locks and passages can always be completed.",
     no_args_is_help=True,
-    add_completion=False,
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
