@@ -13,6 +13,7 @@ import typer
 
 from .check import check
 from .compare import compare
+from .convert import convert
 from .crowd import crowd
 from .demo import demo
 from .draw import draw
@@ -46,6 +47,7 @@ app.command()(demo)
 app.command()(new)
 app.command()(report)
 app.command()(explain)
+app.command()(convert)
 app.command()(schema)
 app.command(name="language-server")(language_server)
 

@@ -1,0 +1,155 @@
+"""``ukemi convert``: levels in the forms of other programs."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from pathlib import Path
+from typing import TYPE_CHECKING, Annotated
+
+import typer
+
+from ..checks import check_level
+from ..files import load, save
+from ..files.read import from_plain, read_text
+from ..files.writing import write_file
+from ..level import Level, LevelError
+from ..search import MAX_POSITIONS
+from .check import MaxPositions, MaxSeconds
+from .output import fail, fail_reading, tell
+from .searching import MaxMemory, limits_of, searching
+
+if TYPE_CHECKING:
+    from ..exchange.tables import Tables
+
+
+class Form(StrEnum):
+    """A form of a level."""
+
+    LEVEL = "level"
+    GRAPHML = "graphml"
+    DOT = "dot"
+    CSV = "csv"
+
+
+class Shown(StrEnum):
+    """What of a level becomes a graph."""
+
+    ROOMS = "rooms"
+    ORDER = "order"
+
+
+_ENDINGS = {
+    ".yaml": Form.LEVEL, ".yml": Form.LEVEL, ".json": Form.LEVEL, ".graphml": Form.GRAPHML,
+    ".dot": Form.DOT, ".gv": Form.DOT, "": Form.CSV,
+}  # fmt: skip
+
+
+def convert(
+    source: Annotated[
+        Path,
+        typer.Argument(
+            help="A level file, a GraphML file, or a folder of CSV tables.", metavar="FROM"
+        ),
+    ],
+    target: Annotated[
+        Path,
+        typer.Argument(
+            help="The file to write: .yaml, .json, .graphml, .dot; a folder for CSV.", metavar="TO"
+        ),
+    ],
+    source_form: Annotated[
+        Form | None, typer.Option("--from", help="What FROM is, where its name does not tell.")
+    ] = None,
+    target_form: Annotated[
+        Form | None, typer.Option("--to", help="What TO is to be, where its name does not tell.")
+    ] = None,
+    view: Annotated[
+        Shown, typer.Option(help="A graph of the rooms, or of what must come before what.")
+    ] = Shown.ROOMS,
+    over: Annotated[bool, typer.Option("--over", help="Replace files that are there.")] = False,
+    max_positions: MaxPositions = MAX_POSITIONS,
+    max_seconds: MaxSeconds = None,
+    max_memory: MaxMemory = None,
+) -> None:
+    """Turn a level into what other programs read, or back.
+
+    GraphML and CSV tables keep all that a level says: out and in again it is the same level. DOT is for
+    graph tools to lay out; no level comes of it.
+    """
+    from ..exchange.tables import TableError, tables_of
+
+    come = source_form or _form_of(source, is_source=True)
+    become = target_form or _form_of(target, is_source=False)
+    if come == Form.DOT:
+        fail(f"{source}: from DOT no level is read; GraphML says more")
+    if view == Shown.ORDER and become not in (Form.GRAPHML, Form.DOT):
+        fail(f"--view order makes a graph: let {target} be .graphml or .dot")
+    try:
+        level, assumed = _read(source, come)
+        if become == Form.LEVEL:
+            _write_level(level, assumed, target, source, over)
+        else:
+            tables = tables_of(level)
+            if view == Shown.ORDER:
+                from ..exchange.graphs import order_tables
+
+                with searching(limits_of(max_positions, max_seconds, max_memory)) as limits:
+                    tables = order_tables(check_level(level, limits))
+            _write(tables, become, target, source, over)
+    except LevelError as error:
+        fail_reading(error)
+    except TableError as error:
+        fail(f"{source}: {error}")
+    except (OSError, ValueError) as error:
+        fail(str(error))
+    for one in assumed:
+        tell(f"assumed: {one}")
+    tell(f"wrote {target}")
+
+
+def _form_of(path: Path, is_source: bool) -> Form:
+    if path.suffix not in _ENDINGS or (is_source and not path.suffix and not path.is_dir()):
+        option = "--from" if is_source else "--to"
+        fail(f"{path}: the name does not tell what it is; say it with {option}")
+    return _ENDINGS[path.suffix]
+
+
+def _read(source: Path, form: Form) -> tuple[Level, list[str]]:
+    """The level, and what was assumed to make one of what was read."""
+    if form == Form.LEVEL:
+        return load(source), []
+    from ..exchange.csv_folder import read_tables
+    from ..exchange.graphs import from_graphml
+    from ..exchange.tables import level_of
+
+    tables = from_graphml(read_text(source)) if form == Form.GRAPHML else read_tables(source)
+    document = level_of(tables)
+    blank = Level(source.stem)
+    return from_plain(document, blank), tables.assumed
+
+
+def _write_level(level: Level, assumed: list[str], target: Path, source: Path, over: bool) -> None:
+    from ..files import dumps
+
+    if not assumed:
+        if target.exists() and not over:
+            fail(f"{target}: there is a file of that name, left as it is; --over replaces it")
+        save(level, target)
+        return
+    level.file = str(target) if target.suffix == ".json" else None
+    text = dumps(level)
+    if target.suffix != ".json":
+        text = "".join(f"# assumed: {one}\n" for one in assumed) + text
+    write_file(target, text, inputs=[source], over=over)
+
+
+def _write(tables: Tables, form: Form, target: Path, source: Path, over: bool) -> None:
+    if form == Form.CSV:
+        from ..exchange.csv_folder import write_tables
+
+        write_tables(tables, target, over)
+        return
+    from ..exchange.graphs import dot, graphml
+
+    text = graphml(tables) if form == Form.GRAPHML else dot(tables)
+    write_file(target, text, inputs=[source], over=over)

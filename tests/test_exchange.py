@@ -1,0 +1,166 @@
+"""Levels in the forms of other programs: out and in again the same, and read by others."""
+
+from __future__ import annotations
+
+import csv
+import json
+import shutil
+import subprocess
+from pathlib import Path
+from typing import Any
+
+import networkx
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+import ukemi
+from ukemi.exchange.csv_folder import read_tables, write_tables
+from ukemi.exchange.graphs import dot, from_graphml, graphml
+from ukemi.exchange.tables import TableError, Tables, level_of, tables_of
+from ukemi.files.plain import level_dict
+
+from .helpers import DEMO, readable, run
+from .levels import alike_levels, choice_levels, map_levels, plain_levels
+
+
+def again(tables: Tables) -> Any:
+    """The level that tables say, as plain data."""
+    return level_dict(ukemi.loads(json.dumps(level_of(tables))))
+
+
+@given(st.one_of(plain_levels(), choice_levels(), alike_levels(), map_levels()))
+@settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+def test_out_and_in_again_is_the_same_level(
+    tmp_path_factory: pytest.TempPathFactory, plain: dict[str, Any]
+) -> None:
+    level = readable(plain)
+    said = level_dict(level)
+    tables = tables_of(level)
+    assert again(tables) == said
+    drawn = from_graphml(graphml(tables))
+    assert again(drawn) == said and not drawn.assumed
+    folder = tmp_path_factory.mktemp("tables")
+    write_tables(tables, folder)
+    assert again(read_tables(folder)) == said
+
+
+@pytest.mark.parametrize("file", sorted(DEMO.glob("*.yaml")), ids=lambda one: one.stem)
+def test_the_demo_levels_go_out_and_in_by_the_command(file: Path, tmp_path: Path) -> None:
+    before = level_dict(ukemi.load(file))
+    for form in ("level.graphml", "level"):
+        out = run("convert", file, tmp_path / form)
+        assert out.returncode == 0, out.stderr
+        back = run("convert", tmp_path / form, tmp_path / f"{form}.yaml")
+        assert back.returncode == 0 and "assumed" not in back.stdout, back.stderr
+        assert level_dict(ukemi.load(tmp_path / f"{form}.yaml")) == before
+        kept = run("convert", tmp_path / form, tmp_path / f"{form}.yaml")
+        assert kept.returncode == 2 and "--over replaces it" in kept.stderr
+
+
+def test_another_reader_reads_the_graphs(tmp_path: Path) -> None:
+    level = ukemi.load(DEMO / "wasted-key.yaml")
+    tables = tables_of(level)
+    (tmp_path / "mill.graphml").write_text(graphml(tables))
+    graph = networkx.read_graphml(tmp_path / "mill.graphml")
+    assert set(graph.nodes) == set(level.rooms)
+    locks = {data.get("name"): data.get("lock") for _, _, data in graph.edges(data=True)}
+    assert locks["store-door"] == "iron-key"
+    for view in ("rooms", "order"):
+        run("convert", DEMO / "wasted-key.yaml", tmp_path / f"{view}.dot", "--view", view)
+        assert (tmp_path / f"{view}.dot").read_text().startswith('digraph "The Wasted Key')
+    if shutil.which("dot"):
+        call = ["dot", "-Tsvg", str(tmp_path / "rooms.dot")]
+        drawn = subprocess.run(call, capture_output=True, text=True, check=True)
+        assert "store-door" in drawn.stdout
+    run("convert", DEMO / "wasted-key.yaml", tmp_path / "order.graphml", "--view", "order")
+    order = networkx.read_graphml(tmp_path / "order.graphml")
+    assert ("quay/iron-key", "pit-door") in order.edges
+    nasty = ukemi.loads('{start: a, goal: a, name: "<&\\"\\\\>", rooms: {a: {label: "]]>\\"\\n"}}}')
+    assert again(from_graphml(graphml(tables_of(nasty)))) == level_dict(nasty)
+    assert '\\"' in dot(tables_of(nasty))
+
+
+def test_a_graph_of_another_tool_becomes_a_level(tmp_path: Path) -> None:
+    graph = networkx.Graph()
+    graph.add_node("n0", label="The Quay", colour="red")
+    graph.add_node("n1", label="granary")
+    graph.add_node("n2", label="2nd floor")
+    graph.add_edge("n0", "n1")
+    graph.add_edge("n1", "n2", lock="iron", name="loft-door")
+    networkx.write_graphml(graph, tmp_path / "plan.graphml")
+    told = run("convert", tmp_path / "plan.graphml", tmp_path / "plan.yaml")
+    assert told.returncode == 2 and "'iron' is not the name of an item" in told.stderr
+    graph.edges["n1", "n2"].pop("lock")
+    networkx.write_graphml(graph, tmp_path / "plan.graphml")
+    told = run("convert", tmp_path / "plan.graphml", tmp_path / "plan.yaml")
+    assert told.returncode == 0, told.stderr
+    level = ukemi.load(tmp_path / "plan.yaml")
+    assert list(level.rooms) == ["The-Quay", "granary", "n-2nd-floor"]
+    assert level.start == "The-Quay" and all(passage.two_way for passage in level.passages)
+    text = (tmp_path / "plan.yaml").read_text()
+    assert "# assumed: 'The Quay' is called The-Quay: a name has no spaces" in text
+    assert "# assumed: the goal is n-2nd-floor, the last room" in text
+    assert "under 'colour' was left out" in told.stdout
+
+
+def write_csv(folder: Path, **tables: list[list[str]]) -> Path:
+    folder.mkdir(exist_ok=True)
+    for name, rows in tables.items():
+        with (folder / f"{name}.csv").open("w", newline="") as file:
+            csv.writer(file).writerows(rows)
+    return folder
+
+
+def test_a_spreadsheet_becomes_a_level(tmp_path: Path) -> None:
+    folder = write_csv(
+        tmp_path / "sheet",
+        rooms=[["room"], ["quay"], ["bell loft"]],
+        passages=[["from", "to", "lock"], ["quay", "bell loft", "oak"]],
+        placements=[["item", "room"], ["oak", "quay"]],
+    )
+    done = run("convert", folder, tmp_path / "mill.yaml")
+    assert done.returncode == 0, done.stderr
+    assert "'bell loft' is called bell-loft" in done.stdout
+    assert ukemi.check(tmp_path / "mill.yaml").sound
+
+
+@pytest.mark.parametrize(
+    ("tables", "says"),
+    [
+        ({"rooms": [["room"], ["a"], ["a"]]}, "rooms, row 3, column room: 'a' is in two rows"),
+        ({"rooms": [["room"], ["a"]], "passages": [["from", "to"], ["a", "b"]]},
+         "passages, row 2, column to: 'b' is in no row of rooms"),
+        ({"rooms": [["room"], ["a"]], "passages": [["from", "way", "to"], ["a", "=>", "a"]]},
+         "row 2, column way: '=>' is neither <-> nor ->"),
+        ({"rooms": [["room"], ["a"]], "placements": [["item", "room", "count"], ["k", "a", "few"]]},
+         "row 2, column count: 'few' is no number"),
+        ({"rooms": [["room"], ["a"]], "placements": [["item", "room"], ["k", "a"], ["k", "a"]]},
+         "row 3, column item: 'k' is there in two rows"),
+        ({"rooms": [["rom"], ["a"]]}, "there is no column 'rom'; did you mean 'room'?"),
+        ({"rooms": [["room", "more"], ["a", "{"]]}, "row 2, column more: '{' is no JSON object"),
+        ({"rooms": [["room"], ["a", "b"]]}, "row 2: it has more cells than the header"),
+        ({"items": [["item"], ["k"]]}, "there is no room"),
+        ({}, "there is none of level.csv"),
+    ],
+)  # fmt: skip
+def test_tables_that_contradict_themselves(
+    tables: dict[str, list[list[str]]], says: str, tmp_path: Path
+) -> None:
+    folder = write_csv(tmp_path / "sheet", **tables)
+    told = run("convert", folder, tmp_path / "mill.yaml")
+    assert told.returncode == 2 and says in told.stderr, told.stderr
+    assert not (tmp_path / "mill.yaml").exists()
+
+
+def test_what_is_no_graph_is_told(tmp_path: Path) -> None:
+    for text, says in (("<graphml", "this is no XML"), ("<html/>", "this is html, not graphml"),
+                       ("<graphml/>", "there is no graph"),
+                       ("<!DOCTYPE a [<!ENTITY b 'c'>]><graphml/>", "declares entities")):  # fmt: skip
+        with pytest.raises(TableError, match=says):
+            from_graphml(text)
+    year = DEMO.parent / "campaign" / "mill-year.yaml"
+    told = run("convert", year, tmp_path / "year.graphml")
+    assert told.returncode == 2 and "a campaign is several levels" in told.stderr
+    assert "say it with --to" in run("convert", year, tmp_path / "year.xyz").stderr
+    assert "no level is read" in run("convert", tmp_path / "a.dot", tmp_path / "b.yaml").stderr
