@@ -108,3 +108,13 @@ def test_a_cluster_that_is_not_there_is_a_clear_error(tmp_path: Path) -> None:
         found = run("check", file, "--cluster", address)
         assert found.returncode == 2 and "Traceback" not in found.stderr
         assert found.stderr.startswith(f"--cluster {address}: no scheduler answers there")
+
+
+def test_a_table_is_no_formula_and_standard_input_is_a_level(tmp_path: Path) -> None:
+    file = tmp_path / "=cmd.yaml"
+    file.write_text('name: "=1+1"\nstart: quay\ngoal: quay\nrooms: [quay]\n')
+    rows = run("check", file, "--format", "csv", cwd=tmp_path).stdout.splitlines()
+    assert rows[1].startswith("'=1+1,")
+    found = ukemi.check_many([ukemi.loads("{start: a, goal: a, rooms: [a]}")], max_positions=5)
+    assert list(found["finish"]) == ["yes"] and list(found["errors"]) == [0]
+    assert ukemi.check_many([]).empty

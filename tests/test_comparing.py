@@ -142,3 +142,60 @@ def test_the_command_against_a_file_a_folder_and_the_repository(tmp_path: Path) 
     )
     year = DEMO.parent / "campaign" / "mill-year.yaml"
     assert "The answers are the same." in run("compare", year, year).stdout
+
+
+def kinds(findings: Any) -> list[tuple[str, str]]:
+    return sorted((one.code, one.subject) for one in findings)
+
+
+@given(plain_levels(), st.integers(0, 10**6))
+@settings(max_examples=30, deadline=None, suppress_health_check=list(HealthCheck))
+def test_back_and_forth_are_each_others_mirror(plain: dict[str, Any], seed: int) -> None:
+    level = readable(plain)
+    random = Random(seed)
+    other = json.loads(json.dumps(plain))
+    if other.get("passages") and random.random() < 0.5:
+        other["passages"].pop(random.randrange(len(other["passages"])))
+    else:
+        other["name"] = "The Other Mill"
+    changed_level = readable(other)
+    reports = [ukemi.check(one, max_positions=3_000) for one in (level, changed_level)]
+    there, back = ukemi.compare(*reports), ukemi.compare(*reversed(reports))
+    assert kinds(there.gone) == kinds(back.come) and kinds(there.come) == kinds(back.gone)
+    assert bool(there.changes) == bool(back.changes) == (level != changed_level)
+    assert {name: (a, b) for name, a, b in there.measures} == {
+        name: (b, a) for name, a, b in back.measures
+    }
+    flipped = {"worse": "better", "better": "worse", "different": "different"}
+    proven = reports[0].search.complete and reports[1].search.complete
+    if proven and not there.renames:
+        mirrored = sorted(flipped[one.judged] for one in back.verdict)
+        assert sorted(one.judged for one in there.verdict) == mirrored
+
+
+def test_worse_is_also_what_is_not_settled_any_more() -> None:
+    level = ukemi.loads((DEMO / "jumbled-keys.yaml").read_text())
+    whole, cut = ukemi.check(level), ukemi.check(level, max_positions=3, max_seconds=0)
+    assert str(cut.answers.stuck) == "unknown"
+    lost = ukemi.compare(whole, cut)
+    assert lost.worse and any("not settled any more" in one.says for one in lost.verdict)
+    found = ukemi.compare(cut, whole)
+    assert not found.worse and found.verdict[0].judged == "better"
+
+
+def test_chests_acts_and_all_that_holds_for_a_level() -> None:
+    text = (DEMO / "jumbled-keys.yaml").read_text()
+    edits = {
+        "meal-chest: {holds: [iron-key]}": ("meal-chest: {holds: [iron-key], lock: oak-key}",
+                                            "chest meal-chest: lock: nothing → oak-key"),
+        "search-the-nets: {needs: lantern}": ("search-the-nets: {needs: oak-key}",
+                                              "act search-the-nets: needs: lantern → oak-key"),
+        "stuck: never, ": ("stuck: possible, ", "what is expected: stuck: nothing → possible"),
+        "at-most: 1 ": ("at-most: 2 ", "group of `scatter` keys: at-most: 1 → 2"),
+        "steps: 3": ("steps: 2", "weir: steps: 3 → 2"),
+        "goal: bell-loft": ("goal: race", "the goal: bell-loft → race"),
+        "lantern: {kind: tool}": ("lantern: {kind: tool, max: 1}", "item lantern: max: nothing → 1"),
+    }  # fmt: skip
+    for old, (new, says) in edits.items():
+        found = ukemi.compare(ukemi.loads(text), changed(text, (old, new)))
+        assert found.changes == (says,), found.changes

@@ -20,6 +20,7 @@ from ukemi.editor.completing import options_at
 from ukemi.editor.context import context_at
 from ukemi.editor.describing import described
 from ukemi.editor.document import Document
+from ukemi.files.yaml_nodes import compose
 
 from .helpers import DEMO, ROOT
 
@@ -266,3 +267,69 @@ def test_whatever_is_typed_is_answered() -> None:
             if named is not None and document.readable is not None:
                 described(document.readable, named)
         list(document.declarations())
+
+
+def keys_of(node: Any, path: tuple[str, ...] = ()) -> Any:
+    """Every key of a file, with the fields and names that lead to it, by the real parser."""
+    if node.id == "mapping":
+        for key, value in node.value:
+            yield key, path
+            yield from keys_of(value, (*path, key.value))
+    elif node.id == "sequence":
+        for one in node.value:
+            yield from keys_of(one, (*path, "[]"))
+
+
+@pytest.mark.parametrize("file", sorted(DEMO.rglob("*.yaml")), ids=lambda one: one.stem)
+def test_where_a_place_is_agrees_with_the_parser(file: Path) -> None:
+    text = file.read_text()
+    count = 0
+    for key, path in keys_of(compose(text)):
+        if key.style in ("'", '"'):
+            continue
+        context = context_at(text, key.start_mark.index + 1)
+        assert context is not None and context.path == path, (key.value, path, context)
+        assert context.key and context.written == key.value[:1]
+        count += 1
+    assert count > 10
+
+
+@pytest.mark.parametrize("file", sorted(DEMO.glob("*.yaml")), ids=lambda one: one.stem)
+def test_every_mention_of_a_name_is_found_from_every_other(file: Path) -> None:
+    document = Document(file.read_text(), str(file))
+    assert document.level is not None
+    seen = 0
+    for one in document.declarations():
+        if not one.name or one.kind == "flag":
+            continue
+        places = document.mentions(one.name, one.kind)
+        assert any(place.declared for place in places), one
+        for place in places:
+            assert document.text[place.begin : place.end] == one.name
+            there = document.named_at(place.begin)
+            assert there is not None and there.name == one.name
+            seen += 1
+        if [*document.names.values()].count(one.name) == 1:
+            new = ukemi.rename(document.level, one.name, "windlass", one.kind)
+            text = document.text
+            for place in reversed(places):
+                text = text[: place.begin] + "windlass" + text[place.end :]
+            assert ukemi.dumps(new) == text
+    assert seen > 5
+
+
+def test_hovering_tells_what_is_written_and_steers_nothing(tmp_path: Path) -> None:
+    from ukemi.editor.server import _markdown
+
+    assert _markdown("a [link](http://x) `code` <b>") == "a \\[link\\](http://x) \\`code\\` \\<b\\>"
+    level = ukemi.loads(WASTED)
+    document = Document(WASTED, "mill.yaml")
+    for word, lines in {
+        "granary:": ["room granary", "nothing lies in it"],
+        "oak-key:": ["key oak-key", "lies in wheel-pit", "asked for by loft-door"],
+        "pit-door": ["door pit-door in granary", "granary <-> wheel-pit", "needs iron-key"],
+    }.items():
+        named = document.named_at(WASTED.index(word) + 1)
+        assert named is not None
+        told = described(level, named)
+        assert set(lines) <= set(told), told

@@ -33,7 +33,7 @@ def connected(address: str) -> Iterator[Any]:
         message = "this needs more packages: pip install 'ukemi[cluster]'"
         raise ConnectionError(message) from None
     try:
-        client: Any = Client(address, timeout=10)  # type: ignore[no-untyped-call]
+        client: Any = Client(address, timeout=5)  # type: ignore[no-untyped-call]
     except (OSError, ValueError) as error:
         raise ConnectionError(f"no scheduler answers there ({str(error) or 'timeout'})") from None
     with client:

@@ -160,4 +160,5 @@ def _in_order(
                 process.kill()  # nobody waits for them any more
             raise
         finally:
-            pool.shutdown(wait=False, cancel_futures=True)
+            # who is waited for has nothing to do any more; who died is waited for in vain
+            pool.shutdown(wait=done == len(items), cancel_futures=True)

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from ..checks import Finding
+from ..files.schema import closed
 from .compare import Comparison
 
 _MARKS = {"worse": "worse", "better": "better", "different": "now"}
@@ -105,15 +106,6 @@ def _plain_finding(finding: Finding) -> dict[str, Any]:
 def comparison_schema() -> dict[str, Any]:
     """The JSON Schema of :func:`comparison_dict`."""
     text, number = {"type": "string"}, {"type": "integer", "minimum": 1}
-
-    def closed(properties: dict[str, Any], *optional: str) -> dict[str, Any]:
-        required = [name for name in properties if name not in optional]
-        return {
-            "type": "object",
-            "properties": properties,
-            "required": required,
-            "additionalProperties": False,
-        }
 
     finding = closed(
         {

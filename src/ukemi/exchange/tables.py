@@ -135,8 +135,7 @@ def _row(table: str, given: Row, fields: Mapping[str, Any] | None) -> Row:
 
 def _cell(value: Any) -> str:
     """A value as the text of a cell; as JSON where the text would not be read as it is."""
-    plain = isinstance(value, str) and value == " ".join(value.split()) and bool(value)
-    if plain and _value(value) == value:
+    if isinstance(value, str) and value == " ".join(value.split()) != "" and _value(value) == value:
         return value
     return json.dumps(value, ensure_ascii=False)
 

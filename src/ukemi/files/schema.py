@@ -46,3 +46,22 @@ def campaign_schema() -> dict[str, Any]:
         "type": "object",
         "required": ["campaign", "levels"],
     }
+
+
+def closed(properties: dict[str, Any], *optional: str) -> dict[str, Any]:
+    """The JSON Schema of an object that has just these properties.
+
+    Args:
+        properties: Their schemas, by name.
+        optional: Those that may be missing.
+
+    Example:
+        >>> closed({"name": {}, "line": {}}, "line")["required"]
+        ['name']
+    """
+    return {
+        "type": "object",
+        "properties": properties,
+        "required": [name for name in properties if name not in optional],
+        "additionalProperties": False,
+    }

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..files.schema import closed
+
 _COUNT = {"type": "integer", "minimum": 0}
 _TEXT = {"type": "string"}
 _YES_NO = {"enum": ["yes", "no", "unknown"]}
@@ -11,22 +13,12 @@ _STATUS = {"enum": ["required", "optional", "only-when-stuck", "never", "unknown
 _COUNTS = {"type": "object", "additionalProperties": {"type": "integer", "minimum": 1}}
 
 
-def _closed(properties: dict[str, Any], optional: tuple[str, ...] = ()) -> dict[str, Any]:
-    required = [name for name in properties if name not in optional]
-    return {
-        "type": "object",
-        "properties": properties,
-        "required": required,
-        "additionalProperties": False,
-    }
-
-
 def _move(do: str, *names: str, spends: bool | None = None) -> dict[str, Any]:
     properties: dict[str, Any] = {"do": {"const": do}, **dict.fromkeys(names, _TEXT)}
     properties["by"] = _TEXT
     if spends is not None:
         properties["with"] = _COUNTS
-    return _closed(properties, optional=("by",) if spends else ("by", "with"))
+    return closed(properties, "by", *([] if spends else ["with"]))
 
 
 _MOVE = {
@@ -43,20 +35,20 @@ _MOVE = {
     ]
 }
 _MOVE_REF = {"$ref": "#/$defs/move"}
-_ROUTE = _closed(
+_ROUTE = closed(
     {
         "steps": _COUNT,
         "moves": {"type": "array", "items": _MOVE_REF},
         "shortest": {"type": "boolean", "description": "Whether that is proven; only then true."},
         "at-least": {"type": "integer", "description": "What any such route costs at least."},
     },
-    optional=("at-least",),
+    "at-least",
 )
 _ROUTE_REF = {"$ref": "#/$defs/route"}
 _STATUSES = {"type": "object", "additionalProperties": _STATUS}
-_RUN = {"anyOf": [_closed({"steps": _COUNT, "moves": _COUNT}), {"type": "null"}]}
+_RUN = {"anyOf": [closed({"steps": _COUNT, "moves": _COUNT}), {"type": "null"}]}
 
-_MEASURES = _closed(
+_MEASURES = closed(
     {
         "finish": _RUN,
         "all-rewards": _RUN,
@@ -64,7 +56,7 @@ _MEASURES = _closed(
         "choices": {"type": "array", "items": _COUNT},
         "keys": {
             "type": "object",
-            "additionalProperties": _closed({"placed": _COUNT, "needed": _COUNT, "spare": _COUNT}),
+            "additionalProperties": closed({"placed": _COUNT, "needed": _COUNT, "spare": _COUNT}),
         },
     }
 )
@@ -72,7 +64,7 @@ _MEASURES = _closed(
 _RANGE = {"type": "array", "items": _COUNT, "minItems": 2, "maxItems": 2}
 _PAIR = {"type": "array", "items": _TEXT, "minItems": 2, "maxItems": 2}
 
-_ANSWERS = _closed(
+_ANSWERS = closed(
     {
         "finish": _YES_NO,
         "stuck": {"enum": ["never", "possible", "unknown"]},
@@ -80,12 +72,12 @@ _ANSWERS = _closed(
         "deadly": _YES_NO,
         "rewards": {
             "type": "object",
-            "additionalProperties": _closed({"status": _STATUS, "missable": _YES_NO}),
+            "additionalProperties": closed({"status": _STATUS, "missable": _YES_NO}),
         },
         **dict.fromkeys(("doors", "chests", "acts", "rooms", "items", "events"), _STATUSES),
         "levels": {
             "type": "object",
-            "additionalProperties": _closed(
+            "additionalProperties": closed(
                 {
                     "status": _STATUS,
                     "enters": {
@@ -100,21 +92,19 @@ _ANSWERS = _closed(
         "order": {"anyOf": [{"type": "array", "items": _PAIR}, {"const": "unknown"}]},
         "measures": _MEASURES,
     },
-    optional=("levels",),
+    "levels",
 )
 
 _EDITS = {
     "type": "array",
-    "items": _closed(
+    "items": closed(
         {"path": {"type": "array", "items": {"type": ["string", "integer"]}}, "value": {}}
     ),
 }
 
-_MEND = _closed(
-    {"say": _TEXT, "warns": {"type": "array", "items": _TEXT}, "edit": _EDITS}, optional=("warns",)
-)
+_MEND = closed({"say": _TEXT, "warns": {"type": "array", "items": _TEXT}, "edit": _EDITS}, "warns")
 
-_FINDING = _closed(
+_FINDING = closed(
     {
         "code": {"type": "string", "pattern": "^[a-z]+(-[a-z]+)*$"},
         "severity": {"enum": ["error", "warning", "note"]},
@@ -132,23 +122,21 @@ _FINDING = _closed(
             "type": "array",
             "items": {
                 "anyOf": [
-                    _closed({"mistake": _MOVE_REF, "route": _ROUTE_REF}),
-                    _closed({"code": _TEXT, "subject": _TEXT, "message": _TEXT}),
+                    closed({"mistake": _MOVE_REF, "route": _ROUTE_REF}),
+                    closed({"code": _TEXT, "subject": _TEXT, "message": _TEXT}),
                 ]
             },
         },
     },
-    optional=(
-        "mend",
-        "mends",
-        "mends-cut-short",
-        "file",
-        "line",
-        "column",
-        "route",
-        "mistake",
-        "also",
-    ),
+    "mend",
+    "mends",
+    "mends-cut-short",
+    "file",
+    "line",
+    "column",
+    "route",
+    "mistake",
+    "also",
 )
 
 
@@ -162,7 +150,7 @@ def report_schema() -> dict[str, Any]:
         >>> report_schema()["properties"]["ukemi"]
         {'const': 1}
     """
-    knowing = _closed(
+    knowing = closed(
         {
             "flags": {"type": "array", "items": _TEXT},
             "passes-by": {"type": "array", "items": _TEXT},
@@ -172,7 +160,7 @@ def report_schema() -> dict[str, Any]:
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "A Ukemi report",
-        **_closed(
+        **closed(
             {
                 "ukemi": {"const": 1},
                 "level": {"type": ["string", "null"]},
@@ -180,7 +168,7 @@ def report_schema() -> dict[str, Any]:
                 "answers": {"anyOf": [_ANSWERS, {"type": "object", "maxProperties": 0}]},
                 "routes": {"type": "object", "additionalProperties": _ROUTE_REF},
                 "findings": {"type": "array", "items": _FINDING},
-                "search": _closed(
+                "search": closed(
                     {
                         "positions": _COUNT,
                         "complete": {"type": "boolean"},
@@ -190,7 +178,8 @@ def report_schema() -> dict[str, Any]:
                 "accepted": {"type": "array", "items": _FINDING},
                 "knowing": knowing,
             },
-            optional=("accepted", "knowing"),
+            "accepted",
+            "knowing",
         ),
         "$defs": {"move": _MOVE, "route": _ROUTE},
     }
