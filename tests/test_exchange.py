@@ -4,9 +4,12 @@ from __future__ import annotations
 
 import csv
 import json
+import os
+import re
 import shutil
 import subprocess
 from pathlib import Path
+from random import Random
 from typing import Any
 
 import networkx
@@ -15,13 +18,25 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import ukemi
+from ukemi.exchange.cases import CannotBeSaidError
 from ukemi.exchange.csv_folder import read_tables, write_tables
 from ukemi.exchange.graphs import dot, from_graphml, graphml
+from ukemi.exchange.planning import pddl
 from ukemi.exchange.tables import TableError, Tables, level_of, tables_of
 from ukemi.files.plain import level_dict
 
 from .helpers import DEMO, readable, run
-from .levels import alike_levels, choice_levels, map_levels, plain_levels
+from .levels import (
+    ChoiceDrawer,
+    Drawer,
+    alike_levels,
+    choice_levels,
+    map_levels,
+    plain_levels,
+)
+
+#: How many random levels a planner is asked for.
+PLANS = int(os.environ.get("UKEMI_PLANS", "6"))
 
 
 def again(tables: Tables) -> Any:
@@ -164,3 +179,71 @@ def test_what_is_no_graph_is_told(tmp_path: Path) -> None:
     assert told.returncode == 2 and "a campaign is several levels" in told.stderr
     assert "say it with --to" in run("convert", year, tmp_path / "year.xyz").stderr
     assert "no level is read" in run("convert", tmp_path / "a.dot", tmp_path / "b.yaml").stderr
+
+
+def plan(level: ukemi.Level, folder: Path) -> int | None:
+    """What the cheapest plan of a general planner costs; ``None`` where it finds that there is none."""
+    from unified_planning.engines import PlanGenerationResultStatus as Status
+    from unified_planning.io import PDDLReader
+    from unified_planning.shortcuts import OneshotPlanner, get_environment
+
+    get_environment().credits_stream = None
+    domain, problem = pddl(level)
+    (folder / "domain.pddl").write_text(domain)
+    (folder / "problem.pddl").write_text(problem)
+    read = PDDLReader().parse_problem(str(folder / "domain.pddl"), str(folder / "problem.pddl"))
+    counts = ":numeric-fluents" in domain
+    if counts and not shutil.which("java"):
+        pytest.skip("the planner that counts needs java")
+    with OneshotPlanner(name="enhsp-opt" if counts else "fast-downward-opt") as planner:
+        found = planner.solve(read)
+    if found.plan is None:
+        assert found.status in (Status.UNSOLVABLE_PROVEN, Status.UNSOLVABLE_INCOMPLETELY)
+        return None
+    action = re.compile(r"\(:action (\S+).*?\(increase \(total-cost\) ([0-9]+)\)", re.DOTALL)
+    costs = {name: int(cost) for name, cost in action.findall(domain)}
+    return sum(costs[one.action.name] for one in found.plan.actions)
+
+
+@pytest.mark.filterwarnings("default")
+@pytest.mark.parametrize(
+    "file", ["tide-mill", "wasted-key", "one-way-drop", "ground-floor", "jumbled-keys"]
+)
+def test_a_planner_finds_the_cost_that_we_find(file: str, tmp_path: Path) -> None:
+    level = ukemi.load(DEMO / f"{file}.yaml")
+    assert plan(level, tmp_path) == ukemi.check(level).routes["finish"].steps
+
+
+@pytest.mark.filterwarnings("default")
+def test_a_planner_agrees_on_random_levels(tmp_path: Path) -> None:
+    seen = {True: 0, False: 0}
+    seed = 0
+    while min(seen.values()) < PLANS // 4 or sum(seen.values()) < PLANS:
+        seed += 1
+        try:
+            level = ukemi.loads(
+                json.dumps((Drawer if seed % 2 else ChoiceDrawer)(Random(seed)).level())
+            )
+            report = ukemi.check(level, max_positions=2_000)
+            if not report.search.complete:
+                continue
+            cost = plan(level, tmp_path)
+        except (ukemi.LevelError, CannotBeSaidError):
+            continue
+        run_found = report.routes.get("finish")
+        assert cost == (run_found.steps if run_found else None), seed
+        seen[run_found is not None] += 1
+
+
+def test_what_has_no_words_in_pddl_is_refused_by_name(tmp_path: Path) -> None:
+    level = tmp_path / "mill.yaml"
+    level.write_text("start: a\ngoal: b\nitems: {k: {}}\nrooms: {a: {items: k}, b: {}}\npassages: [a <-> b]\n"
+                     "rules: {pickup: touch}\n")  # fmt: skip
+    touch = run("convert", level, tmp_path / "mill.pddl")
+    assert touch.returncode == 2 and "pickup: touch" in touch.stderr
+    several = run("convert", DEMO / "stranded.yaml", tmp_path / "mill.pddl")
+    assert several.returncode == 2 and "`players`" in several.stderr
+    assert not (tmp_path / "mill.pddl").exists()
+    done = run("convert", DEMO / "tide-mill.yaml", tmp_path / "mill.pddl")
+    assert done.returncode == 0 and "mill-domain.pddl" in done.stdout
+    assert (tmp_path / "mill-domain.pddl").read_text().startswith("; The Tide Mill: the rules")

@@ -369,3 +369,21 @@ def test_what_a_picture_says_of_where_things_lie() -> None:
     drawn = draw_scattered(floors, lying, [1, 2, 3])
     numbers = [text.get_text() for axes in drawn.axes for text in axes.texts]
     assert numbers.count("33") == 3
+
+
+def test_what_is_accepted_keeps_no_placement_away() -> None:
+    text = """
+start: quay
+goal: loft
+items: {iron: {use: spent}}
+rooms: {quay: {items: {iron: 2}}, store: {}, loft: {}}
+passages:
+  - quay <-> store: {lock: iron, name: store-door}
+  - quay <-> loft: {lock: iron, name: loft-door}
+scatter: {keys: {items: iron}}
+"""
+    strict = {one.where for one in ukemi.scatter(ukemi.loads(text), count=99)}
+    meant = ukemi.loads(text + "accept: {can-get-stuck: store-door}\n")
+    found = ukemi.scatter(meant, count=99)
+    loose = {one.where for one in found}
+    assert strict < loose and found.none_left

@@ -144,16 +144,16 @@ def _check_all(
         try:
             with connected(cluster) as client:
                 found = check_on_cluster(levels, limits, asking, client)
-                yield from _with_progress(found, len(levels))
+                yield from with_progress(found, len(levels))
         except ConnectionError as error:
             fail(f"--cluster {cluster}: {error}")
         return
     if min(jobs, len(levels)) > 1 and STANDARD_INPUT not in levels:
         from ..bulk.processes import check_parallel
 
-        yield from _with_progress(check_parallel(levels, limits, asking, jobs), len(levels))
+        yield from with_progress(check_parallel(levels, limits, asking, jobs), len(levels))
         return
-    for file in _with_progress(levels):
+    for file in with_progress(levels):
         with searching(limits) as watched:
             yield check_file(file, watched, asking)
 
@@ -173,8 +173,16 @@ def _exit_code(one: Checked, strict: bool) -> int:
     return CANNOT_READ if isinstance(one, LevelError) else one.exit_code(strict)
 
 
-def _with_progress(levels: Iterable[Item], count: int | None = None) -> Iterator[Item]:
-    """The levels one by one, with a bar on the terminal where there are several."""
+def with_progress(
+    levels: Iterable[Item], count: int | None = None, doing: str = "Checking"
+) -> Iterator[Item]:
+    """The levels one by one, with a bar on the terminal where there are several.
+
+    Args:
+        levels: The levels, or what came of them.
+        count: How many there are, where they do not tell.
+        doing: What is done with them.
+    """
     count = len(levels) if isinstance(levels, Sized) else count
     if count == 1 or not sys.stderr.isatty():
         yield from levels
@@ -183,7 +191,7 @@ def _with_progress(levels: Iterable[Item], count: int | None = None) -> Iterator
     from rich.progress import track
 
     console = Console(stderr=True)
-    yield from track(levels, "Checking", console=console, transient=True, total=count)
+    yield from track(levels, doing, console=console, transient=True, total=count)
 
 
 class _Told:

@@ -29,6 +29,7 @@ class Form(StrEnum):
     GRAPHML = "graphml"
     DOT = "dot"
     CSV = "csv"
+    PDDL = "pddl"
 
 
 class Shown(StrEnum):
@@ -40,7 +41,7 @@ class Shown(StrEnum):
 
 _ENDINGS = {
     ".yaml": Form.LEVEL, ".yml": Form.LEVEL, ".json": Form.LEVEL, ".graphml": Form.GRAPHML,
-    ".dot": Form.DOT, ".gv": Form.DOT, "": Form.CSV,
+    ".dot": Form.DOT, ".gv": Form.DOT, "": Form.CSV, ".pddl": Form.PDDL,
 }  # fmt: skip
 
 
@@ -54,7 +55,8 @@ def convert(
     target: Annotated[
         Path,
         typer.Argument(
-            help="The file to write: .yaml, .json, .graphml, .dot; a folder for CSV.", metavar="TO"
+            help="The file to write: .yaml, .json, .graphml, .dot, .pddl; a folder for CSV.",
+            metavar="TO",
         ),
     ],
     source_form: Annotated[
@@ -74,20 +76,22 @@ def convert(
     """Turn a level into what other programs read, or back.
 
     GraphML and CSV tables keep all that a level says: out and in again it is the same level. DOT is for
-    graph tools to lay out; no level comes of it.
+    graph tools to lay out, PDDL for planners to be asked the same question; no level comes of them.
     """
     from ..exchange.tables import TableError, tables_of
 
     come = source_form or _form_of(source, is_source=True)
     become = target_form or _form_of(target, is_source=False)
-    if come == Form.DOT:
-        fail(f"{source}: from DOT no level is read; GraphML says more")
+    if come in (Form.DOT, Form.PDDL):
+        fail(f"{source}: from {come.upper()} no level is read; GraphML says more")
     if view == Shown.ORDER and become not in (Form.GRAPHML, Form.DOT):
         fail(f"--view order makes a graph: let {target} be .graphml or .dot")
     try:
         level, assumed = _read(source, come)
         if become == Form.LEVEL:
             _write_level(level, assumed, target, source, over)
+        elif become == Form.PDDL:
+            _write_problem(level, target, source, over)
         else:
             tables = tables_of(level)
             if view == Shown.ORDER:
@@ -153,3 +157,14 @@ def _write(tables: Tables, form: Form, target: Path, source: Path, over: bool) -
 
     text = graphml(tables) if form == Form.GRAPHML else dot(tables)
     write_file(target, text, inputs=[source], over=over)
+
+
+def _write_problem(level: Level, target: Path, source: Path, over: bool) -> None:
+    """A problem for planners, and beside it the domain that it is of."""
+    from ..exchange.planning import pddl
+
+    domain, problem = pddl(level)
+    rules = target.with_name(f"{target.stem}-domain{target.suffix or '.pddl'}")
+    write_file(rules, domain, inputs=[source], over=over)
+    write_file(target, problem, inputs=[source], over=over)
+    tell(f"wrote {rules}")

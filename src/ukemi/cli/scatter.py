@@ -14,7 +14,7 @@ from ..files.writing import write_file
 from ..level import Level, LevelError
 from ..level.names import in_list
 from ..search import MAX_POSITIONS
-from .check import MaxPositions, MaxSeconds
+from .check import MaxPositions, MaxSeconds, with_progress
 from .output import complain, csv_text, fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching
 
@@ -104,10 +104,10 @@ def scatter(
             output.mkdir(parents=True, exist_ok=True)
             things = ", ".join(dict.fromkeys(unit.thing for unit in draws.units))
             tell(f"{loaded.name}: {things} scattered, seed {seed}")
-            writer = _Writer(scatterer, loaded, output, Path(level), seed, count)
+            writer = _Writer(scatterer, output, Path(level), seed, count)
             scattering = Scattering(scatterer, count)
             found = []
-            for one in scattering.of(writer.draws(jobs)):
+            for one in with_progress(scattering.of(writer.draws(jobs)), count, "Scattering"):
                 if not writer.write(one):
                     break
                 found.append(one)
@@ -146,16 +146,9 @@ class _Writer:
     """Writes levels to a folder, and reads those that an earlier run wrote."""
 
     def __init__(
-        self,
-        scatterer: Scatterer,
-        level: Level,
-        folder: Path,
-        file: Path,
-        seed: int,
-        count: int,
+        self, scatterer: Scatterer, folder: Path, file: Path, seed: int, count: int
     ) -> None:
         self._scatterer = scatterer
-        self._level = level
         self._folder = folder
         self._count = count
         digits = max(3, len(str(count)))  # as many for a later run that asks for more
@@ -195,7 +188,7 @@ class _Writer:
         path = self._path(one.number)
         if path.exists():
             return True  # read, and checked, as it was drawn
-        save(self._named(one.level), path)
+        save(one.level, path)
         again = self._scatterer.read_back(one.number, load(path))
         if isinstance(again, str) or again.where != one.where:
             path.unlink()
@@ -204,11 +197,6 @@ class _Writer:
             why = again if isinstance(again, str) else "things lie elsewhere"
             fail(f"{path}: it was read back, and {why}; it was removed")
         return True
-
-    def _named(self, level: Level) -> Level:
-        named = level.copy()
-        named.name = self._level.name
-        return named
 
 
 def _row(one: Scattered) -> dict[str, str]:

@@ -60,7 +60,15 @@ class Outlook:
     def __init__(self, level: Level, items: set[str], into_acts: bool, limits: Limits) -> None:
         self._limits = limits
         expected = level.expected
+        meant = {one.code for one in level.accepted} & {
+            "cannot-finish",
+            "can-get-stuck",
+            "expectation-failed",
+        }
         self._finish = expected.finish == "possible" and _more_never_hurts(level, items, into_acts)
+        self._finish = (
+            self._finish and not meant
+        )  # what is meant as it is keeps nothing from holding
         self._stuck = self._finish and expected.stuck == "never"
         #: To leave a thing lying helps nobody to finish: there are fewer positions without.
         self._quick = _more_never_hurts(level, set(level.items), into_acts)

@@ -200,7 +200,7 @@ class Scatterer:
                 if wished:
                     return Draw(self._scattered(number, report, placed), draws.tried)
                 others += code == 0 or self._fails_wish(report)
-                settled &= code != 3
+                settled &= code != 3 and self.wishes.told_by(report)
                 draws.learn(placed, report)
             if draws.tried >= self.tries or self.limits.over:
                 return Draw(None, draws.tried, False, others)

@@ -27,6 +27,10 @@ class Wishes:
         """Whether anything is wished."""
         return self != Wishes()
 
+    def told_by(self, report: Report) -> bool:
+        """Whether a check tells if a level is as wished: it may not have settled the order."""
+        return self.order_at_least is None or order_length(report) is not None
+
     def met(self, report: Report) -> bool:
         """Whether a level that was checked is as wished, as far as a check tells."""
         if self.order_at_least is None:

@@ -1,0 +1,233 @@
+"""A level as a planning problem, for general planners: PDDL 2.1.
+
+M. Fox and D. Long, "PDDL2.1: an extension to PDDL for expressing temporal planning domains", Journal of
+Artificial Intelligence Research 20 (2003), 61-124. Counts are numeric fluents, and what is never more than one is
+a predicate; each move costs its steps. A cheapest plan is a shortest finishing run.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from ..level import Level
+from ..level.joined import Joined
+from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules, compile_level
+from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ..rules.words import move_words
+from .cases import CannotBeSaidError, Case, Change, cases
+
+
+def pddl(level: Level) -> tuple[str, str]:
+    """A level as a domain and a problem.
+
+    Args:
+        level: The level.
+
+    Returns:
+        The texts of the domain and of the problem.
+
+    Raises:
+        CannotBeSaidError: Something in the level has no words there; the message names it.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
+        >>> print(pddl(level)[1].splitlines()[-3].strip())
+        (:goal (finished))
+    """
+    if isinstance(level, Joined):
+        raise CannotBeSaidError("a campaign is several levels: convert each of them")
+    if level.several:
+        raise CannotBeSaidError(
+            "`players`: a level for several players cannot be said in PDDL here"
+        )
+    return _Writer(level, compile_level(level)).texts()
+
+
+class _Writer:
+    """Writes one level."""
+
+    def __init__(self, level: Level, rules: Rules) -> None:
+        self.level = level
+        self.rules = rules
+        self.cases = [(move, cases(rules, move)) for move in rules.moves]
+        self.counted = set(self._counted())
+        self._taken: set[str] = {"at", "playing", "finished", "dead", "room", "total-cost"}
+        self.rooms = [self._name(f"room {name}") for name in rules.places]
+        self.names = {
+            number: self._name(" ".join(map(str, variable)))
+            for number, variable in enumerate(rules.variables)
+            if number not in (PLACE, END)
+        }
+
+    def _counted(self) -> Iterator[int]:
+        """The variables that may be more than one; all that are summed up, too."""
+        most = dict(enumerate(self.rules.initial))
+        for _, some in self.cases:
+            for variable in {variable for one in some for variable in one.changes}:
+                gains = [one.changes[variable] for one in some if variable in one.changes]
+                add = max((gain.value for gain in gains if not gain.fixed), default=0)
+                fixed = max((gain.value for gain in gains if gain.fixed), default=0)
+                times = self._times(some) if add > 0 else 0
+                most[variable] = max(most[variable] + max(add, 0) * times, fixed)
+        yield from (one for one, value in most.items() if value > 1 and one not in (PLACE, END))
+        for _, some in self.cases:
+            for one in some:
+                for holds in one.holds:
+                    yield from _summed(holds)
+
+    def _times(self, some: list[Case]) -> int:
+        """How often a move can be made: as often as what it uses up lets it, else more than once."""
+        least = 2
+        for one in some:
+            for variable, change in one.changes.items():
+                start = self.rules.initial[variable]
+                kind = self.rules.variables[variable][0]
+                if kind == "lying" and not change.fixed and change.value < 0:
+                    least = min(least, start)
+                if kind in ("opened", "done") and change.fixed and _asks_zero(one, variable):
+                    least = min(least, 1)
+        return least
+
+    def _name(self, words: str) -> str:
+        """A name of PDDL, where letters are plain and their case does not count."""
+        name = re.sub(r"[^a-z0-9-]+", "-", words.lower()).strip("-") or "x"
+        name = name if name[0].isalpha() else f"n-{name}"
+        number = 1
+        while name in self._taken:
+            number += 1
+            name = f"{re.sub('-x[0-9]+$', '', name)}-x{number}"
+        self._taken.add(name)
+        return name
+
+    def texts(self) -> tuple[str, str]:
+        """The domain and the problem."""
+        title = _comment(self.level.name)
+        predicates = ["(at ?room - room)", "(playing)", "(finished)", "(dead)"]
+        predicates += [
+            f"({name})" for number, name in self.names.items() if number not in self.counted
+        ]
+        functions = [f"({name})" for number, name in self.names.items() if number in self.counted]
+        domain = [
+            f"; {title}: the rules, made by ukemi convert",
+            "(define (domain level)",
+            "  (:requirements :typing :negative-preconditions :disjunctive-preconditions "
+            + (":numeric-fluents " if functions else "") + ":action-costs)",
+            "  (:types room)",
+            f"  (:constants {' '.join(self.rooms)} - room)",
+            f"  (:predicates {' '.join(predicates)})",
+            f"  (:functions {' '.join(['(total-cost) - number', *(f'{one} - number' for one in functions)])})",
+            *self._actions(),
+            ")",
+            "",
+        ]  # fmt: skip
+        start = self.rules.start()
+        begin = [f"(at {self.rooms[start[PLACE]]})", f"({_ENDS[start[END]]})", "(= (total-cost) 0)"]
+        for number, name in self.names.items():
+            if number in self.counted:
+                begin.append(f"(= ({name}) {start[number]})")
+            elif start[number]:
+                begin.append(f"({name})")
+        problem = [
+            f"; {title}: where it begins, made by ukemi convert",
+            "(define (problem run)",
+            "  (:domain level)",
+            f"  (:init {' '.join(begin)})",
+            "  (:goal (finished))",
+            "  (:metric minimize (total-cost))",
+            ")",
+            "",
+        ]
+        return "\n".join(domain), "\n".join(problem)
+
+    def _actions(self) -> Iterator[str]:
+        for move, some in self.cases:
+            for place in move.places:
+                for case in some:
+                    name = self._name(f"{move_words(move.what)} {self.rules.places[place]}")
+                    yield f"  ; {_comment(move_words(move.what))}, in {_comment(self.rules.places[place])}"
+                    holds = [f"(at {self.rooms[place]})", *map(self._holds, case.holds)]
+                    changes = [*self._changes(case, place), f"(increase (total-cost) {move.cost})"]
+                    yield f"  (:action {name}"
+                    yield "   :parameters ()"
+                    yield f"   :precondition (and {' '.join(holds)})"
+                    yield f"   :effect (and {' '.join(changes)}))"
+
+    def _holds(self, expression: Expression) -> str:
+        match expression:
+            case AtLeast(variable=variable, least=least):
+                if variable in self.counted:
+                    return f"(>= ({self.names[variable]}) {least})"
+                return f"({self.names[variable]})" if least == 1 else "(or)"
+            case Is(variable=variable, value=value) if variable == PLACE:
+                return f"(at {self.rooms[value]})"
+            case Is(variable=variable, value=value) if variable == END:
+                return f"({_ENDS[value]})"
+            case Is(variable=variable, value=value):
+                if variable in self.counted:
+                    return f"(= ({self.names[variable]}) {value})"
+                said = f"({self.names[variable]})"
+                return {0: f"(not {said})", 1: said}.get(value, "(or)")
+            case Within(terms=terms, limit=limit):
+                summed = "0"
+                for variable, weight in terms:
+                    summed = f"(+ {summed} (* {weight} ({self.names[variable]})))"
+                return f"(<= {summed} {limit})"
+            case Negated(part=part):
+                return f"(not {self._holds(part)})"
+            case AllOf(parts=parts):
+                return f"(and {' '.join(map(self._holds, parts))})"
+            case AnyOf(parts=parts):
+                return f"(or {' '.join(map(self._holds, parts))})"
+        raise TypeError(f"no way to write {expression!r}")
+
+    def _changes(self, case: Case, place: int) -> Iterator[str]:
+        for variable, change in case.changes.items():
+            if variable == PLACE:
+                if change.value != place:
+                    yield f"(not (at {self.rooms[place]}))"
+                    yield f"(at {self.rooms[change.value]})"
+            elif variable == END:
+                yield "(not (playing))"
+                yield f"({_ENDS[change.value]})"
+            elif variable in self.counted:
+                yield from self._counts(variable, change)
+            else:
+                there = change.value > 0
+                said = f"({self.names[variable]})"
+                if change.fixed or change.value:
+                    yield said if there else f"(not {said})"
+
+    def _counts(self, variable: int, change: Change) -> Iterator[str]:
+        name = f"({self.names[variable]})"
+        if change.fixed:
+            yield f"(assign {name} {change.value})"
+        elif change.value:
+            word = "increase" if change.value > 0 else "decrease"
+            yield f"({word} {name} {abs(change.value)})"
+
+
+_ENDS = {PLAYING: "playing", FINISHED: "finished", DEAD: "dead"}
+
+
+def _summed(expression: Expression) -> Iterator[int]:
+    """The variables that are summed up in something that holds."""
+    match expression:
+        case Within(terms=terms):
+            yield from (variable for variable, _ in terms)
+        case Negated(part=part):
+            yield from _summed(part)
+        case AllOf(parts=parts) | AnyOf(parts=parts):
+            for one in parts:
+                yield from _summed(one)
+
+
+def _asks_zero(case: Case, variable: int) -> bool:
+    return any(
+        isinstance(one, Is) and one.variable == variable and one.value == 0 for one in case.holds
+    )
+
+
+def _comment(text: str) -> str:
+    return " ".join(text.split())
