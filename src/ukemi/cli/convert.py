@@ -30,6 +30,7 @@ class Form(StrEnum):
     DOT = "dot"
     CSV = "csv"
     PDDL = "pddl"
+    PNML = "pnml"
 
 
 class Shown(StrEnum):
@@ -42,6 +43,7 @@ class Shown(StrEnum):
 _ENDINGS = {
     ".yaml": Form.LEVEL, ".yml": Form.LEVEL, ".json": Form.LEVEL, ".graphml": Form.GRAPHML,
     ".dot": Form.DOT, ".gv": Form.DOT, "": Form.CSV, ".pddl": Form.PDDL,
+    ".pnml": Form.PNML,
 }  # fmt: skip
 
 
@@ -55,7 +57,7 @@ def convert(
     target: Annotated[
         Path,
         typer.Argument(
-            help="The file to write: .yaml, .json, .graphml, .dot, .pddl; a folder for CSV.",
+            help="The file to write: .yaml, .json, .graphml, .dot, .pddl, .pnml; a folder for CSV.",
             metavar="TO",
         ),
     ],
@@ -76,13 +78,14 @@ def convert(
     """Turn a level into what other programs read, or back.
 
     GraphML and CSV tables keep all that a level says: out and in again it is the same level. DOT is for
-    graph tools to lay out, PDDL for planners to be asked the same question; no level comes of them.
+    graph tools to lay out, PDDL for planners and PNML for Petri-net tools to be asked the same question; no
+    level comes of them.
     """
     from ..exchange.tables import TableError, tables_of
 
     come = source_form or _form_of(source, is_source=True)
     become = target_form or _form_of(target, is_source=False)
-    if come in (Form.DOT, Form.PDDL):
+    if come in (Form.DOT, Form.PDDL, Form.PNML):
         fail(f"{source}: from {come.upper()} no level is read; GraphML says more")
     if view == Shown.ORDER and become not in (Form.GRAPHML, Form.DOT):
         fail(f"--view order makes a graph: let {target} be .graphml or .dot")
@@ -92,6 +95,10 @@ def convert(
             _write_level(level, assumed, target, source, over)
         elif become == Form.PDDL:
             _write_problem(level, target, source, over)
+        elif become == Form.PNML:
+            from ..exchange.petri import petri_net, pnml
+
+            write_file(target, pnml(petri_net(level)), inputs=[source], over=over)
         else:
             tables = tables_of(level)
             if view == Shown.ORDER:

@@ -1,0 +1,353 @@
+"""A level as a place/transition net, for Petri-net tools: PNML, ISO/IEC 15909-2.
+
+Every variable is a place with as many tokens as it counts, and where something asks for few of them or for none,
+a second place complements it: what is in both never changes. T. Murata, "Petri nets: properties, analysis and
+applications", Proceedings of the IEEE 77 (1989), 541-580.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from itertools import product
+from xml.etree import ElementTree as Xml
+
+from ..level import Level
+from ..level.joined import Joined
+from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Rules, compile_level
+from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ..rules.words import move_words
+from .cases import CannotBeSaidError, Case, Change, cases
+
+_SPACE = "http://www.pnml.org/version-2009/grammar/pnml"
+_TYPE = "http://www.pnml.org/version-2009/grammar/ptnet"
+#: More transitions than this are more than any tool takes.
+MOST = 20_000
+
+
+@dataclass(frozen=True)
+class Transition:
+    """A transition: a move as it turns out, from one room.
+
+    Attributes:
+        name: The move in words.
+        takes, gives: Tokens by place.
+    """
+
+    name: str
+    takes: dict[str, int] = field(hash=False)
+    gives: dict[str, int] = field(hash=False)
+
+
+@dataclass(frozen=True)
+class Net:
+    """A place/transition net.
+
+    Attributes:
+        name: What it is called.
+        places: Its places, with the tokens in each at first.
+        transitions: Its transitions.
+        goal: The place that has a token where the level is finished.
+    """
+
+    name: str
+    places: dict[str, int]
+    transitions: list[Transition]
+    goal: str
+
+
+def petri_net(level: Level) -> Net:
+    """A level as a net.
+
+    Args:
+        level: The level.
+
+    Raises:
+        CannotBeSaidError: Something in the level has no words there; the message names it.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
+        >>> [one.name for one in petri_net(level).transitions]
+        ['walk to mill, in quay', 'finish, in mill']
+    """
+    if isinstance(level, Joined):
+        raise CannotBeSaidError("a campaign is several levels: convert each of them")
+    if level.several:
+        raise CannotBeSaidError(
+            "`players`: a level for several players cannot be said in PNML here"
+        )
+    return _Writer(level, compile_level(level)).net()
+
+
+class _Writer:
+    """Makes the net of one level."""
+
+    def __init__(self, level: Level, rules: Rules) -> None:
+        self.level = level
+        self.rules = rules
+        self.start = rules.start()
+        self.cases = [(move, cases(rules, move)) for move in rules.moves]
+        self.most = self._bounds()
+
+    def _bounds(self) -> dict[int, int | None]:
+        """The most of each variable, where it has a bound that is seen at once."""
+        most: dict[int, int | None] = {}
+        for number, variable in enumerate(self.rules.variables):
+            kind = variable[0]
+            if kind in ("opened", "done", "flag", "collapsed", "happened"):
+                most[number] = 1
+            elif kind == "lying":
+                most[number] = self.rules.initial[number]
+            elif kind == "carried":
+                most[number] = self.level.items[variable[1]].max or self._units(variable[1])
+            else:
+                most[number] = None
+        return most
+
+    def _units(self, item: str) -> int | None:
+        """How many of an item there can ever be: what is placed, and what is handed out once."""
+        units = self.level.placed(item)
+        for move, some in self.cases:
+            for case in some:
+                for variable, change in case.changes.items():
+                    if self.rules.variables[variable][:2] != ("carried", item) or change.value <= 0:
+                        continue
+                    if move.what["do"] in ("take", "open"):
+                        continue
+                    once = any(
+                        isinstance(one, Is) and one.value == 0
+                        and self.rules.variables[one.variable][0] in ("opened", "done", "collapsed")
+                        for one in case.holds
+                    )  # fmt: skip
+                    if not once:
+                        return None
+                    units += change.value
+        return units
+
+    def net(self) -> Net:
+        """The net."""
+        transitions = [
+            one for move, some in self.cases for case in some for one in self._of(move, case)
+        ]
+        if len(transitions) > MOST:
+            raise CannotBeSaidError(f"the net would have {len(transitions):,} transitions")
+        places: dict[str, int] = {}
+        for one in transitions:
+            for place in (*one.takes, *one.gives):
+                places.setdefault(place, 0)
+        for place in [*places]:
+            places[place] = self._tokens(place)
+        places.setdefault(self._end(PLAYING), int(self.start[END] == PLAYING))
+        places.setdefault(self._end(FINISHED), int(self.start[END] == FINISHED))
+        return Net(self.level.name, places, transitions, self._end(FINISHED))
+
+    def _tokens(self, place: str) -> int:
+        for number in range(len(self.rules.variables)):
+            if number == PLACE and place in (self._at(n) for n in range(len(self.rules.places))):
+                return int(place == self._at(self.start[PLACE]))
+            if number == END and place in (self._end(n) for n in (PLAYING, FINISHED, DEAD)):
+                return int(place == self._end(self.start[END]))
+            if place == self._place(number):
+                return self.start[number]
+            if place == self._other(number):
+                return (self.most[number] or 0) - self.start[number]
+        raise KeyError(place)
+
+    def _at(self, room: int) -> str:
+        return f"at {self.rules.places[room]}"
+
+    def _end(self, end: int) -> str:
+        return {PLAYING: "playing", FINISHED: "finished", DEAD: "dead"}[end]
+
+    def _place(self, variable: int) -> str:
+        return " ".join(map(str, self.rules.variables[variable]))
+
+    def _other(self, variable: int) -> str:
+        return f"not {self._place(variable)}"
+
+    # -- transitions --------------------------------------------------------------------------
+
+    def _of(self, move: Move, case: Case) -> Iterator[Transition]:
+        """The transitions of a move as it turns out: for each room, and each way what it asks can hold."""
+        for place in move.places:
+            for wanted in _ways(AllOf(case.holds)):
+                yield from self._transitions(move, place, case, wanted)
+
+    def _transitions(
+        self, move: Move, place: int, case: Case, wanted: list[Expression]
+    ) -> Iterator[Transition]:
+        ranges = self._ranges(place, wanted)
+        if ranges is None:
+            return
+        # what is set to a number has to be taken away first: one transition for each that it can be
+        split = []
+        for variable, change in case.changes.items():
+            if change.fixed and variable not in (PLACE, END):
+                low, high = ranges.get(variable, (0, self._bound(variable)))
+                split.append(
+                    [(variable, value) for value in range(low, self._top(variable, high) + 1)]
+                )
+        for chosen in product(*split):
+            exact = {**ranges, **{variable: (value, value) for variable, value in chosen}}
+            made = self._transition(move, place, case, exact)
+            if made is not None:
+                yield made
+
+    def _ranges(
+        self, place: int, wanted: list[Expression]
+    ) -> dict[int, tuple[int, int | None]] | None:
+        """Between what each variable has to be; ``None`` where that cannot hold."""
+        ranges: dict[int, tuple[int, int | None]] = {}
+        for one in wanted:
+            positive = not isinstance(one, Negated)
+            inner = one if positive else one.part  # type: ignore[attr-defined]
+            match inner:
+                case Is(variable=variable, value=value) if variable == PLACE:
+                    if (value == place) != positive:
+                        return None
+                    continue
+                case Is(variable=variable, value=value) if variable == END:
+                    if (value == PLAYING) != positive:
+                        return None
+                    continue
+                case AtLeast(variable=variable, least=least):
+                    new = (least, None) if positive else (0, least - 1)
+                case Is(variable=variable, value=value) if positive:
+                    new = (value, value)
+                case Is(variable=variable, value=value):
+                    top = self._bound(variable)
+                    if value == 0:
+                        new = (1, None)
+                    elif value == top:
+                        new = (0, value - 1)
+                    else:
+                        raise CannotBeSaidError(f"that {self._place(variable)} is not {value}")
+                case Within():
+                    raise CannotBeSaidError(
+                        "`slots`: a sum of what is carried has no words in a net"
+                    )
+                case _:
+                    raise TypeError(f"no way to ask {inner!r}")
+            low, high = ranges.get(variable, (0, None))
+            high = new[1] if high is None else high if new[1] is None else min(high, new[1])
+            low = max(low, new[0])
+            if (high is not None and low > high) or self._beyond(variable, low):
+                return None
+            ranges[variable] = (low, high)
+        return ranges
+
+    def _beyond(self, variable: int, low: int) -> bool:
+        most = self.most[variable] if variable not in (PLACE, END) else None
+        return most is not None and low > most
+
+    def _bound(self, variable: int) -> int:
+        most = self.most[variable]
+        if most is None:
+            raise CannotBeSaidError(
+                f"{self._place(variable)}: its count has no bound; a net asks only for what has one"
+            )
+        return most
+
+    def _top(self, variable: int, high: int | None) -> int:
+        bound = self._bound(variable)
+        return bound if high is None else min(high, bound)
+
+    def _transition(
+        self, move: Move, place: int, case: Case, ranges: dict[int, tuple[int, int | None]]
+    ) -> Transition | None:
+        takes: Counter[str] = Counter({self._at(place): 1, self._end(PLAYING): 1})
+        gives: Counter[str] = Counter()
+        to = case.changes.get(PLACE, Change(True, place))
+        gives[self._at(to.value)] += 1
+        gives[self._end(case.changes.get(END, Change(True, PLAYING)).value)] += 1
+        for variable in ranges.keys() | case.changes.keys():
+            if variable in (PLACE, END):
+                continue
+            low, high = ranges.get(variable, (0, None))
+            change = case.changes.get(variable, Change(False, 0))
+            more = change.value - low if change.fixed else change.value
+            if not self._counted(variable, low, high, more, takes, gives):
+                return None
+        words = f"{move_words(move.what)}, in {self.rules.places[place]}"
+        return Transition(words, dict(takes), dict(gives))
+
+    def _counted(
+        self, variable: int, low: int, high: int | None, more: int,
+        takes: Counter[str], gives: Counter[str],
+    ) -> bool:  # fmt: skip
+        """Take and give the tokens of a variable and, where it has a bound, of its complement."""
+        most = self.most[variable]
+        need = max(low, -more)
+        takes[self._place(variable)] += need
+        gives[self._place(variable)] += need + more
+        if most is None:
+            if high is not None:
+                self._bound(variable)
+            return True
+        room = max(most - high if high is not None else 0, more)
+        if room > most or need > most:
+            return False
+        takes[self._other(variable)] += room
+        gives[self._other(variable)] += room - more
+        return True
+
+
+def _ways(expression: Expression) -> Iterator[list[Expression]]:
+    """The ways in which something holds: each a list of what must be so, or not be so."""
+    match expression:
+        case AllOf(parts=parts):
+            for some in product(*(list(_ways(one)) for one in parts)):
+                yield [one for listed in some for one in listed]
+        case AnyOf(parts=parts):
+            for one in parts:
+                yield from _ways(one)
+        case Negated(part=AllOf(parts=parts)):
+            for one in parts:
+                yield from _ways(Negated(one))
+        case Negated(part=AnyOf(parts=parts)):
+            yield from _ways(AllOf(tuple(Negated(one) for one in parts)))
+        case Negated(part=Negated(part=part)):
+            yield from _ways(part)
+        case _:
+            yield [expression]
+
+
+def pnml(net: Net) -> str:
+    """The text of a PNML file.
+
+    Args:
+        net: The net.
+    """
+    root = Xml.Element("pnml", {"xmlns": _SPACE})
+    whole = Xml.SubElement(root, "net", {"id": "level", "type": _TYPE})
+    _text(whole, "name", net.name)
+    page = Xml.SubElement(whole, "page", {"id": "page"})
+    ids = {place: f"p{number}" for number, place in enumerate(net.places)}
+    for place, tokens in net.places.items():
+        element = Xml.SubElement(page, "place", {"id": ids[place]})
+        _text(element, "name", place)
+        if tokens:
+            _text(element, "initialMarking", str(tokens))
+    arcs = 0
+    for number, one in enumerate(net.transitions):
+        element = Xml.SubElement(page, "transition", {"id": f"t{number}"})
+        _text(element, "name", one.name)
+        ends = [(ids[place], f"t{number}", n) for place, n in one.takes.items()]
+        ends += [(f"t{number}", ids[place], n) for place, n in one.gives.items()]
+        for source, target, tokens in ends:
+            if tokens:
+                about = {"id": f"a{arcs}", "source": source, "target": target}
+                arc = Xml.SubElement(page, "arc", about)
+                arcs += 1
+                if tokens > 1:
+                    _text(arc, "inscription", str(tokens))
+    Xml.indent(root)
+    return (
+        '<?xml version="1.0" encoding="UTF-8"?>\n' + Xml.tostring(root, encoding="unicode") + "\n"
+    )
+
+
+def _text(parent: Xml.Element, name: str, text: str) -> None:
+    Xml.SubElement(Xml.SubElement(parent, name), "text").text = text
