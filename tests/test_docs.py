@@ -4,7 +4,10 @@ from __future__ import annotations
 
 import importlib.util
 import inspect
+import os
 import re
+import subprocess
+import sys
 from pathlib import Path
 
 import pytest
@@ -87,3 +90,30 @@ def test_the_reference_is_made_from_the_docstrings_and_they_are_whole() -> None:
         assert "Args:" in told or not given, one
         assert "Returns:" in told or signature.return_annotation in (None, "None"), one
         assert "Example:" in told, one
+
+
+def test_the_tutorial_prints_just_what_it_says(tmp_path: Path) -> None:
+    command = tmp_path / "bin"
+    command.mkdir()
+    (command / "ukemi").write_text(f'#!/bin/sh\nexec {sys.executable} -m ukemi "$@"\n')
+    (command / "ukemi").chmod(0o755)
+    env = {**os.environ, "PATH": f"{command}:{os.environ['PATH']}", "PYTHONPATH": str(ROOT / "src")}
+    text = (DOCS / "tutorial.md").read_text()
+    commands = 0
+    for kind, body in re.findall(r"```(yaml|console)\n(.*?)```", text, re.DOTALL):
+        if kind == "yaml":
+            (tmp_path / body.split("\n")[0].removeprefix("# ")).write_text(body)
+            continue
+        for one in re.split(r"^\$ ", body, flags=re.MULTILINE)[1:]:
+            typed, _, printed = one.partition("\n")
+            done = subprocess.run(
+                ["bash", "-c", typed],
+                cwd=tmp_path,
+                env=env,
+                stdout=subprocess.PIPE,
+                stderr=subprocess.STDOUT,
+                text=True,
+            )
+            assert done.stdout.rstrip() == printed.rstrip(), typed
+            commands += 1
+    assert commands > 10

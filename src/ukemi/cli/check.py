@@ -122,7 +122,9 @@ def check(
     levels = level_files(levels)
     told = _Told(format, full, quiet, table, strict, knowing)
     codes: set[int] = set()
-    mending = NONE if quiet or format == Format.CSV else TOLD if format == Format.TEXT else ALL
+    mending = TOLD if format == Format.TEXT else ALL
+    if format == Format.CSV or (quiet and len(levels) > 1):
+        mending = NONE  # nobody reads them there
     asking = Asking(knowing, mending, entered_with)
     for one in _check_all(levels, limits, asking, jobs, cluster):
         if isinstance(one, LevelError):

@@ -6,10 +6,12 @@ import gc
 import os
 import signal
 import sys
+from collections.abc import Callable
 from types import FrameType
-from typing import Annotated
+from typing import Annotated, Any
 
 import typer
+from typer.core import TyperGroup
 
 from .check import check
 from .compare import compare
@@ -27,29 +29,47 @@ from .scatter import scatter
 from .schema import schema
 from .watch import watch
 
+#: The commands, in the order of a designer's day.
+_COMMANDS: dict[str, dict[str, Callable[..., None]]] = {
+    "Begin": {"demo": demo, "new": new},
+    "Check": {"check": check, "explain": explain, "mend": mend, "draw": draw, "report": report},
+    "Try by hand": {"play": play, "replay": replay, "crowd": crowd},
+    "Change, and look again": {"watch": watch, "compare": compare, "scatter": scatter},
+    "With other programs": {
+        "convert": convert,
+        "schema": schema,
+        "language-server": language_server,
+    },
+}
+
+
+class _Grouped(TyperGroup):
+    """The commands, told in groups."""
+
+    def list_commands(self, ctx: Any) -> list[str]:
+        """The names of the commands, in order."""
+        return [name for commands in _COMMANDS.values() for name in commands]
+
+    def format_commands(self, ctx: Any, formatter: Any) -> None:
+        """Tell each group under its title."""
+        for title, names in _COMMANDS.items():
+            commands = [(name, self.get_command(ctx, name)) for name in names]
+            rows = [(name, one.get_short_help_str(70)) for name, one in commands if one is not None]
+            with formatter.section(title):
+                formatter.write_dl(rows)
+
+
 app = typer.Typer(
     name="ukemi",
+    cls=_Grouped,
     help="Proves that a level of keys, locks and passages can always be completed.",
     no_args_is_help=True,
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-app.command()(check)
-app.command()(compare)
-app.command()(watch)
-app.command()(mend)
-app.command()(draw)
-app.command()(play)
-app.command()(replay)
-app.command()(crowd)
-app.command()(scatter)
-app.command()(demo)
-app.command()(new)
-app.command()(report)
-app.command()(explain)
-app.command()(convert)
-app.command()(schema)
-app.command(name="language-server")(language_server)
+for _commands in _COMMANDS.values():
+    for _name, _command in _commands.items():
+        app.command(name=_name)(_command)
 
 
 def _version(wanted: bool) -> None:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from itertools import zip_longest
+from pathlib import Path
 from typing import Any
 
 from ..files.plain import level_dict
@@ -33,6 +34,8 @@ def level_changes(old: Level, new: Level) -> tuple[list[str], list[Renamed]]:
         The sentences, renamings first, and the renamings.
     """
     before, after = level_dict(old), level_dict(new)
+    if all(one.file and one.name == Path(one.file).stem for one in (old, new)):
+        del before["name"], after["name"]  # neither says one: they are called after their files
     names = renames(old, new, before, after)
     before = renamed(before, names)
     said = [f"{_a(one.kind)} {one.old} is called {one.new} now" for one in names]
