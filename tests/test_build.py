@@ -37,7 +37,7 @@ def git(folder: Path, *arguments: str) -> None:
 
 
 def test_the_steps_of_the_workflow_run(tmp_path: Path) -> None:
-    workflow = yaml.safe_load((ROOT / "examples" / "build" / "check-levels.yaml").read_text())
+    workflow = yaml.safe_load((ROOT / "examples" / "workflows" / "check-levels.yaml").read_text())
     steps = {one["name"]: one for one in workflow["jobs"]["check"]["steps"] if "name" in one}
     levels = tmp_path / "levels"
     levels.mkdir()
