@@ -178,6 +178,10 @@ def test_what_is_no_graph_is_told(tmp_path: Path) -> None:
                        ("<!DOCTYPE a [<!ENTITY b 'c'>]><graphml/>", "declares entities")):  # fmt: skip
         with pytest.raises(TableError, match=says):
             from_graphml(text)
+    for text in ("{", "[1]", '[{"item": 3}]', "{}"):
+        key = '<key id="k" for="graph" attr.name="items"/>'
+        with pytest.raises(TableError, match="no rows of a table"):
+            from_graphml(f"<graphml>{key}<graph><data key='k'>{text}</data></graph></graphml>")
     year = DEMO.parent / "campaign" / "mill-year.yaml"
     told = run("convert", year, tmp_path / "year.graphml")
     assert told.returncode == 2 and "a campaign is several levels" in told.stderr

@@ -6,6 +6,7 @@ Graph Drawing 2001, Lecture Notes in Computer Science 2265, 501-512.
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterable
 from xml.etree import ElementTree as Xml
 
@@ -42,9 +43,7 @@ def graphml(tables: Tables) -> str:
     for table in ("items", "placements"):
         rows = tables.rows[table]
         if rows:
-            from json import dumps
-
-            _data(graph, "graph", {table: dumps(rows, ensure_ascii=False)})
+            _data(graph, "graph", {table: json.dumps(rows, ensure_ascii=False)})
     for row in tables.rows["rooms"]:
         node = Xml.SubElement(graph, "node", {"id": row["room"]})
         _data(node, "node", {key: text for key, text in row.items() if key != "room"})
@@ -125,13 +124,11 @@ def from_graphml(text: str) -> Tables:
 
 
 def _tables(graph: Xml.Element, keys: dict[str, str]) -> Tables:
-    import json
-
     tables = Tables()
     told = _told(graph, keys)
     for table in ("items", "placements"):
         if table in told:
-            tables.rows[table] = json.loads(told.pop(table))
+            tables.rows[table] = _rows(table, told.pop(table))
     tables.rows["level"] = [{"field": name, "value": text} for name, text in told.items()]
     drawn = drawn_rooms(tables)
     names: dict[str, str] = {}
@@ -165,6 +162,19 @@ def _tables(graph: Xml.Element, keys: dict[str, str]) -> Tables:
             f"what nodes or edges say under {name!r} was left out: no field is called so"
         )
     return tables
+
+
+def _rows(table: str, text: str) -> list[Row]:
+    """The rows of a table that stands in a graph as JSON."""
+    try:
+        rows = json.loads(text)
+    except ValueError:
+        rows = None
+    if isinstance(rows, list) and all(
+        isinstance(row, dict) and all(isinstance(one, str) for one in row.values()) for row in rows
+    ):
+        return rows
+    raise TableError(f"what the graph says under {table!r} are no rows of a table")
 
 
 def _told(element: Xml.Element, keys: dict[str, str]) -> Row:
