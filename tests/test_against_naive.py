@@ -17,7 +17,7 @@ from ukemi.report import report_dict
 from .levels import plain_levels
 from .naive import Naive
 
-LEVELS = int(os.environ.get("UKEMI_LEVELS", "120"))
+LEVELS = int(os.environ.get("UKEMI_LEVELS", "90"))
 
 
 @given(plain_levels())

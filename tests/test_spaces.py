@@ -245,3 +245,26 @@ def test_what_happens_before_the_first_move_is_done_on_every_run() -> None:
     for report in (explicit(level), report_on(free)):
         assert report.answers.doors == {"door": "required"}
         assert report.answers.events == {"flood": "required"}
+
+
+DROPPED = """
+start: quay
+goal: loft
+items: {{oak: {{{kind}}}}}
+inventory: {{start: oak, drop: true}}
+rooms: {{quay: {{{thing}}}, loft: {{}}}}
+passages: [quay <-> loft: {{lock: {lock}}}]
+"""
+
+
+@pytest.mark.parametrize(
+    ("kind", "lock"), [("max: 1", "oak"), ("", "2 oak"), ("kind: supply, max: 2", "2 oak")]
+)
+def test_what_was_put_down_is_counted_too(kind: str, lock: str) -> None:
+    # who puts the oak down before the chest takes it has two of them in the end
+    thing = "chests: {bin: {loses: oak, holds: oak}}"
+    level = ukemi.loads(DROPPED.format(kind=kind, thing=thing, lock=lock))
+    expected, found = explicit(level), symbolic(level)
+    assert found.search.positions == expected.search.positions
+    assert told(found) == told(expected)
+    assert str(found.answers.finish) == "yes"

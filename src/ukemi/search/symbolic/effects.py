@@ -173,7 +173,7 @@ def most_values(rules: Rules, actions: Sequence[Action]) -> list[int]:
         for variable, amount in action.branch.adds.items():
             kind = rules.variables[variable]
             if amount < 0 or kind[0] == "put-down":
-                continue  # of what is put down, as many as can be carried
+                continue  # of what is put down, as many as there are
             source = _used_up(rules, action)
             if source is not None:
                 used, units = source
@@ -190,7 +190,9 @@ def most_values(rules: Rules, actions: Sequence[Action]) -> list[int]:
             most[variable] += rate * (start[used] if rules.variables[used][0] == "lying" else 1)
     for variable, kind in enumerate(rules.variables):
         if kind[0] == "put-down":
-            most[variable] = sum(most[carried] for carried in rules.carried(kind[2]))
+            most[variable] = _units(rules, actions, kind[2])
+            for carried in rules.carried(kind[2]):  # all of them may be taken up again
+                most[carried] = max(most[carried], most[variable])
     for item in {kind[1] for kind in rules.variables if kind[0] == "carried"}:
         carried = rules.carried(item)
         if len(carried) > 1:  # what one player had, another may come to have
@@ -198,6 +200,42 @@ def most_values(rules: Rules, actions: Sequence[Action]) -> list[int]:
             for one in carried:
                 most[one] = total
     return most
+
+
+def _units(rules: Rules, actions: Sequence[Action], item: str) -> int:
+    """How many of an item there can be, where some can be put down: more than can be carried at once.
+
+    Raises:
+        TooLargeError: It is handed out again and again.
+    """
+    start = rules.start()
+    carried = rules.carried(item)
+    rates: dict[int, int] = {}
+    for action in actions:
+        for variable in carried:
+            gain = action.branch.adds.get(variable, 0)
+            if variable in action.branch.becomes:
+                gain = action.branch.becomes[variable] - _asked_least(action, variable)
+            source = _used_up(rules, action)
+            do = action.move.what["do"]
+            if gain <= 0 or do == "give" or (do == "take" and source is None):
+                continue  # it was there before
+            if source is None:
+                raise TooLargeError(f"nothing bounds how many {item} are put down")
+            used, units = source
+            rates[used] = max(rates.get(used, 0), -(-gain // units))
+    lying = {used for used in rates if rules.variables[used][0] == "lying"}
+    found = sum(rate * (start[used] if used in lying else 1) for used, rate in rates.items())
+    return found + sum(start[variable] for variable in carried)
+
+
+def _asked_least(action: Action, variable: int) -> int:
+    """The least a variable is before an action that asks for some of it."""
+    asked = [
+        one.least for one in _parts(action.branch.conditions)
+        if isinstance(one, AtLeast) and one.variable == variable
+    ]  # fmt: skip
+    return max(asked, default=0)
 
 
 def _used_up(rules: Rules, action: Action) -> tuple[int, int] | None:
