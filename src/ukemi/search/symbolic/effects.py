@@ -191,8 +191,8 @@ def most_values(rules: Rules, actions: Sequence[Action]) -> list[int]:
     for variable, kind in enumerate(rules.variables):
         if kind[0] == "put-down":
             most[variable] = _units(rules, actions, kind[2])
-            for carried in rules.carried(kind[2]):  # all of them may be taken up again
-                most[carried] = max(most[carried], most[variable])
+            for one in rules.carried(kind[2]):  # all of them may be taken up again
+                most[one] = max(most[one], most[variable])
     for item in {kind[1] for kind in rules.variables if kind[0] == "carried"}:
         carried = rules.carried(item)
         if len(carried) > 1:  # what one player had, another may come to have
