@@ -88,7 +88,7 @@ class _Writer:
         self.level = level
         self.rules = rules
         self.start = rules.start()
-        self.cases = [(move, cases(rules, move)) for move in rules.moves]
+        self.cases = list(cases(rules))
         self.most = self._bounds()
 
     def _bounds(self) -> dict[int, int | None]:
@@ -109,28 +109,26 @@ class _Writer:
     def _units(self, item: str) -> int | None:
         """How many of an item there can ever be: what is placed, and what is handed out once."""
         units = self.level.placed(item)
-        for move, some in self.cases:
-            for case in some:
-                for variable, change in case.changes.items():
-                    if self.rules.variables[variable][:2] != ("carried", item) or change.value <= 0:
-                        continue
-                    if move.what["do"] in ("take", "open"):
-                        continue
-                    once = any(
-                        isinstance(one, Is) and one.value == 0
-                        and self.rules.variables[one.variable][0] in ("opened", "done", "collapsed")
-                        for one in case.holds
-                    )  # fmt: skip
-                    if not once:
-                        return None
-                    units += change.value
+        for case in self.cases:
+            move = case.move
+            for variable, change in case.changes.items():
+                if self.rules.variables[variable][:2] != ("carried", item) or change.value <= 0:
+                    continue
+                if move.what["do"] in ("take", "open"):
+                    continue
+                once = any(
+                    isinstance(one, Is) and one.value == 0
+                    and self.rules.variables[one.variable][0] in ("opened", "done", "collapsed")
+                    for one in case.holds
+                )  # fmt: skip
+                if not once:
+                    return None
+                units += change.value
         return units
 
     def net(self) -> Net:
         """The net."""
-        transitions = [
-            one for move, some in self.cases for case in some for one in self._of(move, case)
-        ]
+        transitions = [one for case in self.cases for one in self._of(case)]
         if len(transitions) > MOST:
             raise CannotBeSaidError(f"the net would have {len(transitions):,} transitions")
         places: dict[str, int] = {}
@@ -169,11 +167,10 @@ class _Writer:
 
     # -- transitions --------------------------------------------------------------------------
 
-    def _of(self, move: Move, case: Case) -> Iterator[Transition]:
-        """The transitions of a move as it turns out: for each room, and each way what it asks can hold."""
-        for place in move.places:
-            for wanted in _ways(AllOf(case.holds)):
-                yield from self._transitions(move, place, case, wanted)
+    def _of(self, case: Case) -> Iterator[Transition]:
+        """The transitions of a case: for each way that what it asks can hold."""
+        for wanted in _ways(AllOf(case.holds)):
+            yield from self._transitions(case.move, case.place, case, wanted)
 
     def _transitions(
         self, move: Move, place: int, case: Case, wanted: list[Expression]

@@ -51,7 +51,7 @@ class _Writer:
     def __init__(self, level: Level, rules: Rules) -> None:
         self.level = level
         self.rules = rules
-        self.cases = [(move, cases(rules, move)) for move in rules.moves]
+        self.cases = list(cases(rules))
         self.counted = set(self._counted())
         self._taken: set[str] = {"at", "playing", "finished", "dead", "room", "total-cost"}
         self.rooms = [self._name(f"room {name}") for name in rules.places]
@@ -64,7 +64,10 @@ class _Writer:
     def _counted(self) -> Iterator[int]:
         """The variables that may be more than one; all that are summed up, too."""
         most = dict(enumerate(self.rules.initial))
-        for _, some in self.cases:
+        by_move: dict[int, list[Case]] = {}
+        for case in self.cases:
+            by_move.setdefault(case.move.number, []).append(case)
+        for some in by_move.values():
             for variable in {variable for one in some for variable in one.changes}:
                 gains = [one.changes[variable] for one in some if variable in one.changes]
                 add = max((gain.value for gain in gains if not gain.fixed), default=0)
@@ -72,10 +75,9 @@ class _Writer:
                 times = self._times(some) if add > 0 else 0
                 most[variable] = max(most[variable] + max(add, 0) * times, fixed)
         yield from (one for one, value in most.items() if value > 1 and one not in (PLACE, END))
-        for _, some in self.cases:
-            for one in some:
-                for holds in one.holds:
-                    yield from _summed(holds)
+        for case in self.cases:
+            for holds in case.holds:
+                yield from _summed(holds)
 
     def _times(self, some: list[Case]) -> int:
         """How often a move can be made: as often as what it uses up lets it, else more than once."""
@@ -142,17 +144,15 @@ class _Writer:
         return "\n".join(domain), "\n".join(problem)
 
     def _actions(self) -> Iterator[str]:
-        for move, some in self.cases:
-            for place in move.places:
-                for case in some:
-                    name = self._name(f"{move_words(move.what)} {self.rules.places[place]}")
-                    yield f"  ; {_comment(move_words(move.what))}, in {_comment(self.rules.places[place])}"
-                    holds = [f"(at {self.rooms[place]})", *map(self._holds, case.holds)]
-                    changes = [*self._changes(case, place), f"(increase (total-cost) {move.cost})"]
-                    yield f"  (:action {name}"
-                    yield "   :parameters ()"
-                    yield f"   :precondition (and {' '.join(holds)})"
-                    yield f"   :effect (and {' '.join(changes)}))"
+        for case in self.cases:
+            words, room = move_words(case.move.what), self.rules.places[case.place]
+            holds = [f"(at {self.rooms[case.place]})", "(playing)", *map(self._holds, case.holds)]
+            changes = [*self._changes(case), f"(increase (total-cost) {case.move.cost})"]
+            yield f"  ; {_comment(words)}, in {_comment(room)}"
+            yield f"  (:action {self._name(f'{words} {room}')}"
+            yield "   :parameters ()"
+            yield f"   :precondition (and {' '.join(holds)})"
+            yield f"   :effect (and {' '.join(changes)}))"
 
     def _holds(self, expression: Expression) -> str:
         match expression:
@@ -182,12 +182,11 @@ class _Writer:
                 return f"(or {' '.join(map(self._holds, parts))})"
         raise TypeError(f"no way to write {expression!r}")
 
-    def _changes(self, case: Case, place: int) -> Iterator[str]:
+    def _changes(self, case: Case) -> Iterator[str]:
         for variable, change in case.changes.items():
             if variable == PLACE:
-                if change.value != place:
-                    yield f"(not (at {self.rooms[place]}))"
-                    yield f"(at {self.rooms[change.value]})"
+                yield f"(not (at {self.rooms[case.place]}))"
+                yield f"(at {self.rooms[change.value]})"
             elif variable == END:
                 yield "(not (playing))"
                 yield f"({_ENDS[change.value]})"
