@@ -10,12 +10,12 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from itertools import product
+from itertools import islice, product
 from xml.etree import ElementTree as Xml
 
 from ..level import Level
 from ..level.joined import Joined
-from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Rules, compile_level
+from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules, compile_level
 from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
 from ..rules.words import move_words
 from .cases import CannotBeSaidError, Case, Change, cases
@@ -24,6 +24,11 @@ _SPACE = "http://www.pnml.org/version-2009/grammar/pnml"
 _TYPE = "http://www.pnml.org/version-2009/grammar/ptnet"
 #: More transitions than this are more than any tool takes.
 MOST = 20_000
+#: In how many ways what the moves ask for is looked at, those that cannot be included.
+MOST_TRIES = 200_000
+
+#: Between what some variables are: the least and, where there is one, the most.
+_Ranges = dict[int, tuple[int, int | None]]
 
 
 @dataclass(frozen=True)
@@ -90,6 +95,7 @@ class _Writer:
         self.start = rules.start()
         self.cases = list(cases(rules))
         self.most = self._bounds()
+        self.tries = 0
 
     def _bounds(self) -> dict[int, int | None]:
         """The most of each variable, where it has a bound that is seen at once."""
@@ -128,9 +134,10 @@ class _Writer:
 
     def net(self) -> Net:
         """The net."""
-        transitions = [one for case in self.cases for one in self._of(case)]
+        every = (one for case in self.cases for one in self._of(case))
+        transitions = [*islice(every, MOST + 1)]
         if len(transitions) > MOST:
-            raise CannotBeSaidError(f"the net would have {len(transitions):,} transitions")
+            raise CannotBeSaidError(f"the net would have more than {MOST:,} transitions")
         places: dict[str, int] = {}
         for one in transitions:
             for place in (*one.takes, *one.gives):
@@ -169,15 +176,13 @@ class _Writer:
 
     def _of(self, case: Case) -> Iterator[Transition]:
         """The transitions of a case: for each way that what it asks can hold."""
-        for wanted in _ways(AllOf(case.holds)):
-            yield from self._transitions(case.move, case.place, case, wanted)
+        seen = set()
+        for ranges in self._ways(case.place, list(case.holds), {}):
+            if (same := frozenset(ranges.items())) not in seen:
+                seen.add(same)
+                yield from self._transitions(case, ranges)
 
-    def _transitions(
-        self, move: Move, place: int, case: Case, wanted: list[Expression]
-    ) -> Iterator[Transition]:
-        ranges = self._ranges(place, wanted)
-        if ranges is None:
-            return
+    def _transitions(self, case: Case, ranges: _Ranges) -> Iterator[Transition]:
         # what is set to a number has to be taken away first: one transition for each that it can be
         split = []
         for variable, change in case.changes.items():
@@ -188,52 +193,70 @@ class _Writer:
                 )
         for chosen in product(*split):
             exact = {**ranges, **{variable: (value, value) for variable, value in chosen}}
-            made = self._transition(move, place, case, exact)
+            made = self._transition(case, exact)
             if made is not None:
                 yield made
 
-    def _ranges(
-        self, place: int, wanted: list[Expression]
-    ) -> dict[int, tuple[int, int | None]] | None:
-        """Between what each variable has to be; ``None`` where that cannot hold."""
-        ranges: dict[int, tuple[int, int | None]] = {}
-        for one in wanted:
-            positive = not isinstance(one, Negated)
-            inner = one if positive else one.part  # type: ignore[attr-defined]
-            match inner:
-                case Is(variable=variable, value=value) if variable == PLACE:
-                    if (value == place) != positive:
-                        return None
-                    continue
-                case Is(variable=variable, value=value) if variable == END:
-                    if (value == PLAYING) != positive:
-                        return None
-                    continue
-                case AtLeast(variable=variable, least=least):
-                    new = (least, None) if positive else (0, least - 1)
-                case Is(variable=variable, value=value) if positive:
-                    new = (value, value)
-                case Is(variable=variable, value=value):
-                    top = self._bound(variable)
-                    if value == 0:
-                        new = (1, None)
-                    elif value == top:
-                        new = (0, value - 1)
+    def _ways(self, place: int, wanted: list[Expression], ranges: _Ranges) -> Iterator[_Ranges]:
+        """The ways in which all of something holds: between what each variable has to be then."""
+        left = [*wanted]
+        choices: list[tuple[Expression, ...]] = []
+        while left:
+            match left.pop():
+                case AllOf(parts=parts):
+                    left += parts
+                case Negated(part=AnyOf(parts=parts)):
+                    left += map(Negated, parts)
+                case Negated(part=Negated(part=part)):
+                    left.append(part)
+                case AnyOf(parts=parts):
+                    choices.append(parts)
+                case Negated(part=AllOf(parts=parts)):
+                    choices.append(tuple(map(Negated, parts)))
+                case Negated(part=Is(variable=number, value=value)) if number not in (PLACE, END):
+                    more = AtLeast(number, value + 1)
+                    if value:
+                        choices.append((Negated(AtLeast(number, value)), more))
                     else:
-                        raise CannotBeSaidError(f"that {self._place(variable)} is not {value}")
-                case Within():
-                    raise CannotBeSaidError(
-                        "`slots`: a sum of what is carried has no words in a net"
-                    )
-                case _:
-                    raise TypeError(f"no way to ask {inner!r}")
-            low, high = ranges.get(variable, (0, None))
-            high = new[1] if high is None else high if new[1] is None else min(high, new[1])
-            low = max(low, new[0])
-            if (high is not None and low > high) or self._beyond(variable, low):
-                return None
-            ranges[variable] = (low, high)
-        return ranges
+                        left.append(more)
+                case plain:
+                    narrowed = self._narrowed(place, plain, ranges)
+                    if narrowed is None:
+                        return
+                    ranges = narrowed
+        if not choices:
+            yield ranges
+            return
+        first, *others = sorted(choices, key=len)
+        for one in first:
+            self.tries += 1
+            if self.tries > MOST_TRIES:
+                raise CannotBeSaidError("what moves ask for can hold in too many ways for a net")
+            yield from self._ways(place, [one, *map(AnyOf, others)], ranges)
+
+    def _narrowed(self, place: int, wanted: Expression, ranges: _Ranges) -> _Ranges | None:
+        """The ranges where one more thing holds; ``None`` where that cannot be."""
+        positive = not isinstance(wanted, Negated)
+        inner = wanted if positive else wanted.part  # type: ignore[attr-defined]
+        match inner:
+            case Is(variable=variable, value=value) if variable == PLACE:
+                return ranges if (value == place) == positive else None
+            case Is(variable=variable, value=value) if variable == END:
+                return ranges if (value == PLAYING) == positive else None
+            case AtLeast(variable=variable, least=least):
+                new = (least, None) if positive else (0, least - 1)
+            case Is(variable=variable, value=value):
+                new = (value, value)
+            case Within():
+                raise CannotBeSaidError("`slots`: a sum of what is carried has no words in a net")
+            case _:
+                raise TypeError(f"no way to ask {inner!r}")
+        low, high = ranges.get(variable, (0, None))
+        high = new[1] if high is None else high if new[1] is None else min(high, new[1])
+        low = max(low, new[0])
+        if (high is not None and low > high) or self._beyond(variable, low):
+            return None
+        return {**ranges, variable: (low, high)}
 
     def _beyond(self, variable: int, low: int) -> bool:
         most = self.most[variable] if variable not in (PLACE, END) else None
@@ -251,12 +274,10 @@ class _Writer:
         bound = self._bound(variable)
         return bound if high is None else min(high, bound)
 
-    def _transition(
-        self, move: Move, place: int, case: Case, ranges: dict[int, tuple[int, int | None]]
-    ) -> Transition | None:
-        takes: Counter[str] = Counter({self._at(place): 1, self._end(PLAYING): 1})
+    def _transition(self, case: Case, ranges: _Ranges) -> Transition | None:
+        takes: Counter[str] = Counter({self._at(case.place): 1, self._end(PLAYING): 1})
         gives: Counter[str] = Counter()
-        to = case.changes.get(PLACE, Change(True, place))
+        to = case.changes.get(PLACE, Change(True, case.place))
         gives[self._at(to.value)] += 1
         gives[self._end(case.changes.get(END, Change(True, PLAYING)).value)] += 1
         for variable in ranges.keys() | case.changes.keys():
@@ -267,7 +288,7 @@ class _Writer:
             more = change.value - low if change.fixed else change.value
             if not self._counted(variable, low, high, more, takes, gives):
                 return None
-        words = f"{move_words(move.what)}, in {self.rules.places[place]}"
+        words = f"{move_words(case.move.what)}, in {self.rules.places[case.place]}"
         return Transition(words, dict(takes), dict(gives))
 
     def _counted(
@@ -289,26 +310,6 @@ class _Writer:
         takes[self._other(variable)] += room
         gives[self._other(variable)] += room - more
         return True
-
-
-def _ways(expression: Expression) -> Iterator[list[Expression]]:
-    """The ways in which something holds: each a list of what must be so, or not be so."""
-    match expression:
-        case AllOf(parts=parts):
-            for some in product(*(list(_ways(one)) for one in parts)):
-                yield [one for listed in some for one in listed]
-        case AnyOf(parts=parts):
-            for one in parts:
-                yield from _ways(one)
-        case Negated(part=AllOf(parts=parts)):
-            for one in parts:
-                yield from _ways(Negated(one))
-        case Negated(part=AnyOf(parts=parts)):
-            yield from _ways(AllOf(tuple(Negated(one) for one in parts)))
-        case Negated(part=Negated(part=part)):
-            yield from _ways(part)
-        case _:
-            yield [expression]
 
 
 def pnml(net: Net) -> str:
