@@ -77,6 +77,30 @@ def test_the_demo_levels_go_out_and_in_by_the_command(file: Path, tmp_path: Path
         assert kept.returncode == 2 and "--over replaces it" in kept.stderr
 
 
+def test_what_a_check_finds_becomes_tables(tmp_path: Path) -> None:
+    mill, tables = DEMO / "wasted-key.yaml", tmp_path / "tables"
+    assert run("convert", mill, tables, "--checked").returncode == 0
+    doors = ukemi.check(ukemi.load(mill)).answers.doors
+    with (tables / "statuses.csv").open() as opened:
+        rows = list(csv.DictReader(opened))
+    assert {one["name"]: one["status"] for one in rows if one["kind"] == "door"} == {
+        name: str(status) for name, status in doors.items()
+    }
+    ledger = next(one for one in rows if one["kind"] == "reward")
+    assert (ledger["name"], ledger["status"], ledger["missable"]) == (
+        "store-room/ledger", "only-when-stuck", "yes",
+    )  # fmt: skip
+    with (tables / "measures.csv").open() as opened:
+        (measures,) = csv.DictReader(opened)
+    assert (measures["steps"], measures["stuck"], measures["iron-key_spare"]) == (
+        "8", "possible", "0",
+    )  # fmt: skip
+    assert run("convert", tables, tmp_path / "again.yaml").returncode == 0
+    told = run("convert", mill, tmp_path / "mill.dot", "--checked")
+    assert told.returncode == 2 and "--checked makes tables" in told.stderr
+    assert "several files" in run("convert", mill, tmp_path / "mill.csv").stderr
+
+
 def test_another_reader_reads_the_graphs(tmp_path: Path) -> None:
     level = ukemi.load(DEMO / "wasted-key.yaml")
     tables = tables_of(level)

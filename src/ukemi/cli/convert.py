@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from ..checks import check_level
+from ..checks import Report, check_level
 from ..files import load, save
 from ..files.read import from_plain, read_text
 from ..files.writing import write_file
@@ -70,6 +70,12 @@ def convert(
     view: Annotated[
         Shown, typer.Option(help="A graph of the rooms, or of what must come before what.")
     ] = Shown.ROOMS,
+    checked: Annotated[
+        bool,
+        typer.Option(
+            "--checked", help="CSV: what a check finds, too, in statuses.csv and measures.csv."
+        ),
+    ] = False,
     over: Annotated[bool, typer.Option("--over", help="Replace files that are there.")] = False,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
@@ -89,6 +95,8 @@ def convert(
         fail(f"{source}: from {come.upper()} no level is read; GraphML says more")
     if view == Shown.ORDER and become not in (Form.GRAPHML, Form.DOT):
         fail(f"--view order makes a graph: let {target} be .graphml or .dot")
+    if checked and become != Form.CSV:
+        fail(f"--checked makes tables: let {target} be a folder, or say --to csv")
     try:
         level, assumed = _read(source, come)
         if become == Form.LEVEL:
@@ -107,6 +115,9 @@ def convert(
                 with searching(limits_of(max_positions, max_seconds, max_memory)) as limits:
                     tables = order_tables(check_level(level, limits))
             _write(tables, become, target, source, over)
+            if checked:
+                with searching(limits_of(max_positions, max_seconds, max_memory)) as limits:
+                    _write_checked(check_level(level, limits), target, over)
     except LevelError as error:
         fail_reading(error)
     except TableError as error:
@@ -119,6 +130,8 @@ def convert(
 
 
 def _form_of(path: Path, is_source: bool) -> Form:
+    if path.suffix == ".csv":
+        fail(f"{path}: the tables are several files: name a folder, without .csv")
     if path.suffix not in _ENDINGS or (is_source and not path.suffix and not path.is_dir()):
         option = "--from" if is_source else "--to"
         fail(f"{path}: the name does not tell what it is; say it with {option}")
@@ -164,6 +177,15 @@ def _write(tables: Tables, form: Form, target: Path, source: Path, over: bool) -
 
     text = graphml(tables) if form == Form.GRAPHML else dot(tables)
     write_file(target, text, inputs=[source], over=over)
+
+
+def _write_checked(report: Report, folder: Path, over: bool) -> None:
+    """The tables of a check, beside those of its level."""
+    from ..exchange.checked import STATUS, checked_tables
+    from ..exchange.csv_folder import write_table
+
+    for name, rows in checked_tables(report).items():
+        write_table(folder / f"{name}.csv", rows[0] if rows else STATUS, rows, over)
 
 
 def _write_problem(level: Level, target: Path, source: Path, over: bool) -> None:

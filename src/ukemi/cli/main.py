@@ -30,7 +30,7 @@ from .schema import schema
 from .watch import watch
 
 #: The commands, in the order of a designer's day.
-_COMMANDS: dict[str, dict[str, Callable[..., None]]] = {
+COMMANDS: dict[str, dict[str, Callable[..., None]]] = {
     "Begin": {"demo": demo, "new": new},
     "Check": {"check": check, "explain": explain, "mend": mend, "draw": draw, "report": report},
     "Try by hand": {"play": play, "replay": replay, "crowd": crowd},
@@ -48,11 +48,11 @@ class _Grouped(TyperGroup):
 
     def list_commands(self, ctx: Any) -> list[str]:
         """The names of the commands, in order."""
-        return [name for commands in _COMMANDS.values() for name in commands]
+        return [name for commands in COMMANDS.values() for name in commands]
 
     def format_commands(self, ctx: Any, formatter: Any) -> None:
         """Tell each group under its title."""
-        for title, names in _COMMANDS.items():
+        for title, names in COMMANDS.items():
             commands = [(name, self.get_command(ctx, name)) for name in names]
             rows = [(name, one.get_short_help_str(70)) for name, one in commands if one is not None]
             with formatter.section(title):
@@ -67,7 +67,7 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-for _commands in _COMMANDS.values():
+for _commands in COMMANDS.values():
     for _name, _command in _commands.items():
         app.command(name=_name)(_command)
 

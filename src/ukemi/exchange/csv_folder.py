@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import csv
+from collections.abc import Iterable, Mapping
 from io import StringIO
 from pathlib import Path
+from typing import Any
 
 from ..files.writing import write_file
 from .tables import COLUMNS, TableError, Tables
@@ -28,15 +30,35 @@ def write_tables(tables: Tables, folder: Path, over: bool = True) -> list[Path]:
         OSError: One of them cannot be written.
     """
     folder.mkdir(parents=True, exist_ok=True)
-    written = []
-    for name, rows in tables.rows.items():
-        text = StringIO()
-        writer = csv.DictWriter(text, COLUMNS[name], lineterminator="\n")
-        writer.writeheader()
-        writer.writerows(rows)
-        written.append(folder / f"{name}.csv")
-        write_file(written[-1], text.getvalue(), over=over)
-    return written
+    return [
+        write_table(folder / f"{name}.csv", COLUMNS[name], rows, over)
+        for name, rows in tables.rows.items()
+    ]
+
+
+def write_table(
+    file: Path, columns: Iterable[str], rows: Iterable[Mapping[str, Any]], over: bool = True
+) -> Path:
+    """Write one table; the file is replaced whole or not at all.
+
+    Args:
+        file: The file.
+        columns: The columns, in order.
+        rows: The rows.
+        over: Whether a file that is there may be replaced.
+
+    Returns:
+        The file.
+
+    Raises:
+        OSError: It cannot be written.
+    """
+    text = StringIO()
+    writer = csv.DictWriter(text, [*columns], lineterminator="\n")
+    writer.writeheader()
+    writer.writerows(rows)
+    write_file(file, text.getvalue(), over=over)
+    return file
 
 
 def read_tables(folder: Path) -> Tables:
