@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import importlib.util
 import inspect
+import json
 import os
 import re
 import subprocess
@@ -13,6 +14,7 @@ from pathlib import Path
 import pytest
 
 import ukemi
+from ukemi.cli.main import COMMANDS
 from ukemi.level.language import fields, parts, passages, tiles, whole
 from ukemi.level.language.scattering import SCATTER
 from ukemi.report.pages import codes
@@ -117,3 +119,29 @@ def test_the_tutorial_prints_just_what_it_says(tmp_path: Path) -> None:
             assert done.stdout.rstrip() == printed.rstrip(), typed
             commands += 1
     assert commands > 10
+
+
+def test_the_site_is_built_strictly_with_what_commands_print(tmp_path: Path) -> None:
+    built = subprocess.run(
+        [sys.executable, "-m", "mkdocs", "build", "--quiet", "--site-dir", tmp_path / "site"],
+        cwd=ROOT,
+        capture_output=True,
+        text=True,
+    )
+    assert built.returncode == 0, built.stderr
+    site = {path: path.read_text() for path in (tmp_path / "site").rglob("*.html")}
+    for path, text in site.items():
+        fetched = re.findall(r"<(?:script|img|link)[^>]* (?:src|href)=\"(https?:[^\"]+)", text)
+        assert not fetched, f"{path} needs the network"
+    for name in (name for group in COMMANDS.values() for name in group):
+        page = site[tmp_path / "site" / "commands" / f"{name}.html"]
+        assert f"Usage: ukemi {name} " in page
+        assert name == "language-server" or f"ukemi {name} " in page.partition("$ ")[2]
+    assert "Can get stuck: yes, by 1 mistake" in site[tmp_path / "site" / "commands" / "check.html"]
+    assert (tmp_path / "site" / "commands" / "made" / "mill.png").stat().st_size > 10_000
+    index = json.loads((tmp_path / "site" / "search" / "search_index.json").read_text())
+    found = {one["location"].split("#")[0] for one in index["docs"] if "shortcut" in one["text"]}
+    assert "findings/bypassed.html" in found
+    assert {f"findings/{code}.html" for code in codes()} <= {
+        one["location"] for one in index["docs"]
+    }

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import json
+import re
+import shlex
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -261,6 +263,12 @@ def test_the_command_lists_mends_and_makes_one(tmp_path: Path) -> None:
     assert run("mend", file, "can-get-stick").stderr.count("did you mean 'can-get-stuck'?") == 1
     assert "there is store-door" in run("mend", file, "can-get-stuck", "x").stderr
     assert file.read_text() == (DEMO / "wasted-key.yaml").read_text()
+    others = run("mend", file, "reward-only-when-stuck").stdout
+    again = shlex.split(others.splitlines()[-1].partition("ukemi ")[2].replace("NUMBER", "1"))
+    first = re.findall(r"  1\. (.*)", others)[0]
+    copy = file.read_text()
+    assert run(*again).stdout.startswith(first)
+    file.write_text(copy)
     made = run("mend", file, "can-get-stuck", "--apply", "1")
     assert made.returncode == 0 and made.stdout.endswith(f"wrote {file}\n")
     assert not ukemi.check(file).with_code("can-get-stuck")

@@ -54,7 +54,9 @@ class _Grouped(TyperGroup):
         """Tell each group under its title."""
         for title, names in COMMANDS.items():
             commands = [(name, self.get_command(ctx, name)) for name in names]
-            rows = [(name, one.get_short_help_str(70)) for name, one in commands if one is not None]
+            rows = [
+                (name, one.get_short_help_str(200)) for name, one in commands if one is not None
+            ]
             with formatter.section(title):
                 formatter.write_dl(rows)
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from typing import Annotated, NoReturn
 
 import typer
@@ -65,7 +66,7 @@ def mend(
     if apply is not None:
         _apply(told, apply, report)
         return
-    _print(report, told)
+    _print(report, told, [word for word in (code, subject) if word])
     if any(one.mends_cut_short and not one.mends for one in told):
         raise typer.Exit(3)
     raise typer.Exit(1 if any(not one.mends for one in told) else 0)
@@ -95,7 +96,7 @@ def _chosen(report: Report, code: str | None, subject: str | None) -> list[Findi
     return about
 
 
-def _print(report: Report, told: list[Finding]) -> None:
+def _print(report: Report, told: list[Finding], about: list[str]) -> None:
     name = report.level.name
     if not told:
         tell(f"{name}: nothing to mend: no error and no warning")
@@ -118,7 +119,8 @@ def _print(report: Report, told: list[Finding]) -> None:
     if number:
         tell()
         tell("Each was tried on a copy: with it the finding is gone, and nothing as grave is new.")
-        tell(f"Make one of them: ukemi mend {report.level.file} --apply NUMBER")
+        again = shlex.join(["ukemi", "mend", str(report.level.file), *about])
+        tell(f"Make one of them: {again} --apply NUMBER")
 
 
 def _apply(told: list[Finding], number: int, report: Report) -> None:
