@@ -40,7 +40,7 @@ class Diagrams:
     def __sub__(self, other: Diagrams) -> Diagrams:
         return Diagrams(
             {
-                key: one & ~other.parts[key] if key in other.parts else one
+                key: other.parts[key].imp_strict(one) if key in other.parts else one
                 for key, one in self.parts.items()
             }
         )

@@ -70,7 +70,7 @@ class Layers:
         began = perf_counter()
         space, cost = self.space, len(self.layers)
         layer = self._inside(self._waiting.get(cost, Diagrams({}))) - self._seen
-        later: dict[int, Diagrams] = {}
+        later: dict[int, dict[Key, BDDFunction]] = {}
         ahead = layer
         while ahead:
             free: dict[Key, BDDFunction] = {}
@@ -81,22 +81,17 @@ class Layers:
                     if not after.satisfiable():
                         continue
                     moved = step.action.move.cost
-                    if moved == 0:
-                        free[step.target] = (
-                            free[step.target] | after if step.target in free else after
-                        )
-                    else:
-                        one = Diagrams({step.target: after})
-                        later[moved] = later[moved] | one if moved in later else one
+                    found = later.setdefault(moved, {}) if moved else free
+                    known = found.get(step.target)
+                    found[step.target] = after if known is None else known | after
             ahead = self._inside(Diagrams(free)) - layer - self._seen
             layer = layer | ahead
         self._waiting.pop(cost, None)
         self._seen = self._seen | layer
         for moved, reached in later.items():
-            fresh = self._inside(reached) - self._seen
+            fresh = self._inside(Diagrams(reached)) - self._seen
             if fresh:
-                known = self._waiting.get(cost + moved)
-                self._waiting[cost + moved] = known | fresh if known is not None else fresh
+                self._waiting[cost + moved] = fresh | self._waiting.get(cost + moved, Diagrams({}))
         self.layers.append(layer)
         self._seconds += perf_counter() - began
         return layer

@@ -115,11 +115,15 @@ class SymbolicSpace:
             amount = branch.adds[variable]
             if len(cases) * encoding.most[variable] > MOST_STEPS:
                 raise TooLargeError("its moves depend on too many numbers")
-            cases = [
-                ({**one, variable: value + amount}, what & encoding.cube({variable: value}))
+            values = range(max(0, -amount), encoding.most[variable] + 1 - max(0, amount))
+            same = {value: encoding.cube({variable: value}) for value in values}
+            split = [
+                ({**one, variable: value + amount}, what & same[value])
                 for one, what in cases
-                for value in range(max(0, -amount), encoding.most[variable] + 1 - max(0, amount))
+                for value in values
             ]
+            self.limits.check()
+            cases = [(one, what) for one, what in split if what.satisfiable()]
         over = encoding.over(changed)
         for becomes, what in cases:
             if what.satisfiable():
