@@ -23,6 +23,7 @@ from ..search.alike import Alike
 from ..search.explicit import ExplicitSpace
 from ..search.space import Run
 from .answers import Answer, settled
+from .at_least import costs_at_least
 from .keys import units_as_sum
 from .order import GATE, ROOM, Pairs, ordered
 from .questions import Questions, Statuses
@@ -55,7 +56,11 @@ def unless_cut(
         @wraps(ask)
         def asked(*args: Given.args, **kwargs: Given.kwargs) -> Asked:
             try:
-                return ask(*args, **kwargs)
+                try:
+                    return ask(*args, **kwargs)
+                except MemoryError:  # once more, without what nobody needs any longer
+                    args[0].space.tidy()  # type: ignore[attr-defined]
+                    return ask(*args, **kwargs)
             except (CutShortError, MemoryError):
                 return default()  # type: ignore[no-any-return]
 
@@ -89,7 +94,7 @@ class OverSets(Questions):
         super().__init__(level, rules)
         self.space = space
         self.complete: bool = space.complete
-        self._done: dict[str, Any] = {}
+        self._known_before: dict[str, Any] = {}
         self._by_name = {subject.name: subject for subject in self.subjects}
 
     # -- the sets -----------------------------------------------------------------------------
@@ -116,12 +121,15 @@ class OverSets(Questions):
             return self.playing - self.can_finish
         return self.playing - self.space.before(self.finished | self.space.unexplored)
 
-    def done(self, name: str) -> Any:
-        """The positions in which a subject was done."""
-        if name not in self._done:
-            subject = self._subject(name)
-            self._done[name] = self.space.changed(subject.variable, subject.before)
-        return self._done[name]
+    def undone(self, name: str, among: Any) -> Any:
+        """Those of some positions in which a subject was not done."""
+        subject = self._subject(name)
+        return self.space.having(subject.variable, subject.before, among)
+
+    def done(self, name: str, among: Any = None) -> Any:
+        """Those of some positions in which a subject was done; of all that were reached, if not said."""
+        among = self.space.reachable if among is None else among
+        return among - self.undone(name, among)
 
     def see_by(self, subject: Subject) -> None:
         """Let another variable show whether something was done."""
@@ -165,15 +173,21 @@ class OverSets(Questions):
         """What tells players apart again, where one position stands for all that are alike."""
         return self.space.alike  # type: ignore[no-any-return]
 
-    def _run_to(self, positions: Any) -> Any:
+    def _run_to(self, positions: Any, at_least: int = 0) -> Any:
         """A run into some positions; what can finish was never lost on the way."""
         if self.complete and positions <= self.can_finish:
-            return self.space.run_to(positions, self.can_finish)
+            return self.space.run_to(positions, self.can_finish, at_least)
         return self.space.run_to(positions)
 
     @unless_cut(_nothing)
-    def _route_to(self, positions: Any, certain: bool = True) -> Route | None:
-        run = self._run_to(positions)
+    def _route_to(
+        self, positions: Any, certain: bool = True, must_do: bool = False
+    ) -> Route | None:
+        """A route into some positions; where asked, none cheaper than what it must do is looked for."""
+        at_least = 0
+        if must_do and positions and not isinstance(self.space, ExplicitSpace):
+            at_least = costs_at_least(self.level, self.rules, self.space, positions)
+        run = self._run_to(positions, at_least)
         return None if run is None else self._route(run, certain=certain)
 
     def _quickest(self, leading: dict[Move, Any]) -> tuple[Run, Move] | None:
@@ -209,7 +223,7 @@ class OverSets(Questions):
 
     @cached_property
     def _finishing(self) -> Route | None:
-        return self._route_to(self.finished)
+        return self._route_to(self.finished, must_do=True)
 
     def finishing(self) -> Route | None:  # noqa: D102
         return self._finishing
@@ -325,7 +339,7 @@ class OverSets(Questions):
     @unless_cut(_unknown)
     def _status(self, subject: Subject) -> Answer:
         self.space.limits.check()
-        without = self.space.having(subject.variable, subject.before, self.finished)
+        without = self.undone(subject.name, self.finished)
         some = bool(self.finished - without)
         reached = some or bool(self.done(subject.name))
         return status(some, bool(without), reached, self.complete)
@@ -374,20 +388,20 @@ class OverSets(Questions):
     def _not_yet(self, name: str) -> Any:
         """The positions on runs that have not done, entered or walked through something."""
         key = f"{name}before"
-        if key not in self._done:
+        if key not in self._known_before:
             start = self.space.start
             if name.endswith(GATE):
                 walks = self.gates[name.removesuffix(GATE)]
-                self._done[key] = self.space.after(start, without=walks)
+                self._known_before[key] = self.space.after(start, without=walks)
             elif name.endswith(ROOM) and self.level.several:
-                self._done[key] = self._never_in(self._at(name.removesuffix(ROOM)))
+                self._known_before[key] = self._never_in(self._at(name.removesuffix(ROOM)))
             elif name.endswith(ROOM):
                 place = self.rules.places.index(name.removesuffix(ROOM))
                 start = start - self.space.at(place)
-                self._done[key] = self.space.after(start, around=place) if start else start
+                self._known_before[key] = self.space.after(start, around=place) if start else start
             else:
-                self._done[key] = self._never_in(self.done(name))
-        return self._done[key]
+                self._known_before[key] = self._never_in(self.done(name))
+        return self._known_before[key]
 
     def _never_in(self, positions: Any) -> Any:
         """The positions on runs that have been in none of some positions."""
@@ -398,7 +412,7 @@ class OverSets(Questions):
     def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
         left = self.finished
         for name in names:
-            left = left - self.done(name)
+            left = self.undone(name, left)
         return self._route_to(left)
 
     def finishing_around(self, room: str) -> Route | None:  # noqa: D102
@@ -533,21 +547,23 @@ class OverSets(Questions):
         self.space.limits.check()
         every = self.finished
         for subject in self.rewards.values():
-            every = every & self.done(subject)
-        route = self._route_to(every)
+            every = self.done(subject, every)
+        route = self._route_to(every, must_do=True)
         return settled(bool(every), self.complete), route
 
     @unless_cut(_unknown_and_no_route)
     def missable(self, subject: str) -> tuple[Answer, Route | None]:  # noqa: D102
         self.space.limits.check()
-        taken = self.done(subject)
-        left = (self.can_finish & self.playing) - taken
-        missed = left - self.space.before(self._open(self.finished & taken))
+        left = self.undone(subject, self.can_finish & self.playing)
+        taken = self.done(subject, self.finished)
+        in_reach = self.space.before(self._open(taken))
+        missed = left - in_reach
         if not missed:
             return settled(False, self.complete), None
         if missed & self.space.start:
             return Answer.YES, None
-        leading = self.space.leading(self.space.before(self.finished & taken), missed)
+        in_reach = in_reach if self.complete else self.space.before(taken)
+        leading = self.space.leading(in_reach, missed)
         found = self._quickest(leading)
         if found is None:
             return Answer.YES, None
@@ -566,7 +582,7 @@ class OverSets(Questions):
     def excluding(self) -> list[str]:  # noqa: D102
         if not self.complete:
             return []
-        taken = {name: self.finished & self.done(one) for name, one in self.rewards.items()}
+        taken = {name: self.done(one, self.finished) for name, one in self.rewards.items()}
         names = [name for name, some in taken.items() if some]
 
         def together(some: tuple[str, ...]) -> bool:
@@ -591,7 +607,7 @@ class OverSets(Questions):
 
     @unless_cut(_nothing)
     def way_round(self, door: Passage) -> tuple[str, Route] | None:  # noqa: D102
-        shut = self.can_finish - self.done(door.thing)
+        shut = self.undone(door.thing, self.can_finish)
         sides = [(room, shut & self._at(room)) for room in dict.fromkeys(door.ends)]
         if not all(there for _, there in sides):
             return None
@@ -611,7 +627,7 @@ class OverSets(Questions):
         """The positions in a room from which one can finish, with none of some things done."""
         left = self.can_finish & self._at(room)
         for name in names:
-            left = left - self.done(name)
+            left = self.undone(name, left)
         return left
 
     @unless_cut(_unknown_and_no_route)

@@ -168,9 +168,8 @@ class ExplicitSpace:
         """The rooms in which the player is in some positions."""
         return {self.found.places[number] for number in positions}
 
-    def changed(self, variable: int, value: int) -> Numbers:
-        """The positions reached in which a variable has another value than this."""
-        return frozenset(compress(count(), map(value.__ne__, self._columns[variable])))
+    def tidy(self) -> None:
+        """Let go of what nobody needs any longer: here, there is nothing such."""
 
     @cached_property
     def _columns(self) -> list[tuple[int, ...]]:
@@ -201,12 +200,15 @@ class ExplicitSpace:
 
     # -- runs ---------------------------------------------------------------------------------
 
-    def run_to(self, targets: Numbers, within: Numbers | None = None) -> Run | None:
+    def run_to(
+        self, targets: Numbers, within: Numbers | None = None, at_least: int = 0
+    ) -> Run | None:
         """A run from the start into a set, a cheapest one as far as the search went.
 
         Args:
             targets: The set.
             within: Positions that every run into it stays in; all runs are at hand anyway.
+            at_least: What is known of its cost; here, it is known anyway.
 
         Returns:
             The run, with what any such run costs at least; ``None`` for an empty set.
@@ -215,5 +217,5 @@ class ExplicitSpace:
             return None
         costs = self.found.costs
         number = min(targets, key=lambda one: (costs[one], one))
-        at_least = int(min(costs[number], self.found.bound))
+        at_least = max(at_least, int(min(costs[number], self.found.bound)))
         return Run(tuple(self.found.route_to(number)), at_least)

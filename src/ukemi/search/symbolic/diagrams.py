@@ -25,6 +25,10 @@ class Diagrams:
     def __bool__(self) -> bool:
         return bool(self.parts)
 
+    def nodes(self) -> int:
+        """How many nodes its diagrams have, those that several share counted for each."""
+        return sum(one.node_count() for one in self.parts.values())
+
     def __and__(self, other: Diagrams) -> Diagrams:
         both = self.parts.keys() & other.parts.keys()
         return Diagrams(

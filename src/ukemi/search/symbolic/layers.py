@@ -1,18 +1,23 @@
-"""The positions of a symbolic space by what the cheapest run to them costs."""
+"""Cheapest runs in a symbolic space: positions in layers by what it costs to come to them.
+
+Breadth-first search with a layer for each cost, from the start and back from where a run is to lead until both
+meet: I. Pohl, "Bi-directional search", Machine Intelligence 6 (1971). Sets half as far away are much smaller diagrams.
+"""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from time import perf_counter
 from typing import TYPE_CHECKING
 
 from oxidd.bdd import BDDFunction
 from oxidd.util import DDMemoryError
 
-from ...rules import Move
 from ..limits import CutShortError
 from ..space import Run
-from .diagrams import Diagrams
+from .diagrams import Diagrams, Step
 from .effects import Key
+from .zones import Onward
 
 if TYPE_CHECKING:
     from .space import SymbolicSpace
@@ -21,151 +26,200 @@ if TYPE_CHECKING:
 LAYERS_SECONDS = 4.0
 
 
-class Layers:
-    """The positions by what the cheapest run to them costs, as far as anybody asked.
-
-    Breadth-first search with a layer for each cost.
+class CheapestRuns:
+    """The cheapest runs from the start, as far as they can be told in time.
 
     Args:
         space: The space.
-        within: The only positions that runs may go through; ``None`` for any.
+        within: The only positions that runs may go through.
     """
 
-    def __init__(self, space: SymbolicSpace, within: Diagrams | None = None) -> None:
+    def __init__(self, space: SymbolicSpace, within: Diagrams) -> None:
         self.space = space
         self._within = within
-        self.layers: list[Diagrams] = []
-        self._seen = Diagrams({})
-        self._waiting: dict[int, Diagrams] = {0: space.start}
-        self._given_up = False
+        self._from_start = Layers(space, space.start, space.forward, space.backward, within)
         self._seconds = 0.0
         self._allowed = LAYERS_SECONDS
 
-    @property
-    def bound(self) -> int:
-        """What a run to a position that is in no layer costs at least."""
-        return len(self.layers)
-
-    def run_to(self, targets: Diagrams) -> Run | None:
-        """A cheapest run into a set; ``None`` where it is in no layer that was worked out in time."""
-        for cost, layer in enumerate(self.layers):
+    def run_to(self, targets: Diagrams) -> tuple[Run | None, int]:
+        """A cheapest run into a set, where it was found in time, and what every run costs at least."""
+        near = self._from_start
+        for cost, layer in enumerate(near.layers):
             if both := layer & targets:
-                return self._back_from(both, cost)
-        while not self._given_up and self._waiting:
-            try:
-                if self._seconds > self._allowed:
-                    raise CutShortError
-                layer = self._next()
-            except (CutShortError, DDMemoryError):
-                self._given_up = True
-                self._waiting = {}
-                self.space.encoding.manager.gc()
-                return None
-            if both := layer & targets:
-                return self._back_from(both, len(self.layers) - 1)
-        return None
+                return _run(near.followed(both, cost)[::-1], cost), cost
+        far = Layers(self.space, targets, self.space.backward, self.space.forward, self._within)
+        try:
+            while near.waiting and far.waiting:
+                self._extend(far if not far.layers or far.ahead < near.ahead else near)
+                # Every run of less was told before: of what this one costs, where do both meet?
+                cost = len(near.layers) + len(far.layers) - 1
+                for one, reached in near.waiting.items():
+                    if one <= cost and (both := reached & far.layers[cost - one]):
+                        return self._meeting(both, one, far, cost), cost
+        except CutShortError:
+            near.waiting = {}
+        except DDMemoryError:  # all that is known of costs is let go of, so that others have room
+            near.waiting, near.layers, far.layers = {}, [], []
+            self.space.tidy()
+        return None, len(near.layers) + len(far.layers)
 
-    def _next(self) -> Diagrams:
-        """Work out the layer of the next cost."""
+    def _extend(self, layers: Layers) -> None:
+        if self._seconds > self._allowed:
+            raise CutShortError
         began = perf_counter()
-        space, cost = self.space, len(self.layers)
-        layer = self._inside(self._waiting.get(cost, Diagrams({}))) - self._seen
+        layers.extend()
+        self._seconds += perf_counter() - began
+
+    def _meeting(self, both: Diagrams, come: int, far: Layers, cost: int) -> Run:
+        """A run by way of some positions that were come to from the start, and lead on."""
+        steps = self._from_start.followed(both, come)[::-1]
+        here = self.space.start
+        for step in steps:
+            here = Diagrams({step.target: step.after(here.parts[step.source])})
+        return _run(steps + far.followed(here, cost - come), cost)
+
+
+def _run(steps: list[Step], cost: int) -> Run:
+    return Run(tuple(step.action.move for step in steps), cost)
+
+
+class Layers:
+    """Positions by what the cheapest runs from some others to them cost, or those back from them.
+
+    Args:
+        space: The space.
+        begin: Where the runs begin.
+        onward: What leads on from a position.
+        back: What leads back.
+        within: The only positions that they may go through.
+
+    Attributes:
+        layers: The positions that it costs 0, 1, 2 and so on to come to.
+        waiting: By cost, those that were come to and are not in a layer yet.
+    """
+
+    def __init__(
+        self,
+        space: SymbolicSpace,
+        begin: Diagrams,
+        onward: Onward,
+        back: Onward,
+        within: Diagrams,
+    ) -> None:
+        self.limits = space.limits
+        self.layers: list[Diagrams] = []
+        self.waiting: dict[int, Diagrams] = {0: begin}
+        self._begin = begin
+        self._onward = onward
+        self._back = back
+        self._within = within
+        self._seen = Diagrams({})
+
+    @property
+    def ahead(self) -> int:
+        """How large the diagrams are that the next layer is worked out from."""
+        return self.waiting.get(len(self.layers), Diagrams({})).nodes()
+
+    def extend(self) -> None:
+        """Work out the layer of the next cost."""
+        cost = len(self.layers)
+        layer = (self.waiting.get(cost, Diagrams({})) & self._within) - self._seen
         later: dict[int, dict[Key, BDDFunction]] = {}
         ahead = layer
         while ahead:
             free: dict[Key, BDDFunction] = {}
-            for key, positions in ahead.parts.items():
-                for step in space.out.get(key, ()):
-                    space.limits.check()
-                    after = step.after(positions)
-                    if not after.satisfiable():
-                        continue
-                    moved = step.action.move.cost
-                    found = later.setdefault(moved, {}) if moved else free
-                    known = found.get(step.target)
-                    found[step.target] = after if known is None else known | after
-            ahead = self._inside(Diagrams(free)) - layer - self._seen
+            for room, positions in ahead.parts.items():
+                for step, to, lead in self._onward.at(room):
+                    self.limits.check()
+                    after = lead(positions)
+                    if after.satisfiable():
+                        moved = step.action.move.cost
+                        found = later.setdefault(moved, {}) if moved else free
+                        known = found.get(to)
+                        found[to] = after if known is None else known | after
+            ahead = (Diagrams(free) & self._within) - layer - self._seen
             layer = layer | ahead
-        self._waiting.pop(cost, None)
+        self.waiting.pop(cost, None)
         self._seen = self._seen | layer
         for moved, reached in later.items():
-            fresh = self._inside(Diagrams(reached)) - self._seen
+            fresh = (Diagrams(reached) & self._within) - self._seen
             if fresh:
-                self._waiting[cost + moved] = fresh | self._waiting.get(cost + moved, Diagrams({}))
+                self.waiting[cost + moved] = fresh | self.waiting.get(cost + moved, Diagrams({}))
         self.layers.append(layer)
-        self._seconds += perf_counter() - began
-        return layer
 
-    def _inside(self, positions: Diagrams) -> Diagrams:
-        return positions if self._within is None else positions & self._within
+    def followed(self, targets: Diagrams, cost: int) -> list[Step]:
+        """The steps from some positions that it costs so much to come to, back to where it began.
 
-    def _back_from(self, targets: Diagrams, cost: int) -> Run:
-        """A run into some positions of a layer, followed back from layer to layer.
-
-        Whatever is chosen of the positions before, it leads on into those after.
+        Whatever is chosen of the positions that a step leads back to, it leads on into those after.
         """
-        here, total = targets, cost
-        moves: list[Move] = []
-        while cost or not here & self.space.start:
-            here, cost, move = self._came(here, cost)
-            moves.append(move)
-        moves.reverse()
-        return Run(tuple(moves), total)
+        here = targets
+        steps: list[Step] = []
+        while cost or not here & self._begin:
+            here, step = self._came(here, cost) or self._came_free(here, cost)
+            cost -= step.action.move.cost
+            steps.append(step)
+        return steps
 
-    def _came(self, here: Diagrams, cost: int) -> tuple[Diagrams, int, Move]:
-        for key, positions in here.parts.items():
-            for step in self.space.into.get(key, ()):
-                moved = step.action.move.cost
-                from_ = (
-                    self.layers[cost - moved].parts.get(step.source) if 0 < moved <= cost else None
-                )
-                if from_ is not None and (both := step.before(positions) & from_).satisfiable():
-                    return Diagrams({step.source: both}), cost - moved, step.action.move
-        return self._came_free(here, cost)
+    def _came(self, here: Diagrams, cost: int) -> tuple[Diagrams, Step] | None:
+        """The last step to some positions, where it costs something, and where it was made."""
+        for room, positions in here.parts.items():
+            for step, source, lead in self._back.at(room):
+                before = self._before(step, cost).get(source)
+                if before is not None:
+                    both = lead(positions) & before
+                    if both.satisfiable():
+                        return Diagrams({source: both}), step
+        return None
 
-    def _came_free(self, here: Diagrams, cost: int) -> tuple[Diagrams, int, Move]:
-        """The move before one that costs nothing: it comes from within the same layer."""
+    def _before(self, step: Step, cost: int) -> Mapping[Key, BDDFunction]:
+        """The layer that a step which costs something leads from, where it leads to so much."""
+        earlier = cost - step.action.move.cost
+        return self.layers[earlier].parts if 0 <= earlier < min(cost, len(self.layers)) else {}
+
+    def _came_free(self, here: Diagrams, cost: int) -> tuple[Diagrams, Step]:
+        """The last step to some positions, where it costs nothing: it comes from the same layer.
+
+        Rings of positions are laid around them, each a free step further away, until one has
+        positions that were come to at a cost; from there, steps lead from ring to ring.
+        """
         rings = [here]
         seen = here
-        while not (entered := self._entered(rings[-1], cost)):
-            ring = self._free_before(rings[-1], self.layers[cost]) - seen
-            assert ring, "a position came from nowhere"
-            seen = seen | ring
-            rings.append(ring)
-        # From the ring that was entered at a cost, one free move leads into the ring before it.
-        for ring in rings[-2::-1]:
-            for step in self.space.steps:
-                if step.action.move.cost or step.source not in entered.parts:
-                    continue
-                if step.target in ring.parts:
-                    source = entered.parts[step.source] & step.before(ring.parts[step.target])
-                    if source.satisfiable():
-                        if ring is rings[0]:
-                            return Diagrams({step.source: source}), cost, step.action.move
-                        entered = Diagrams({step.target: step.after(source)}) & ring
-                        break
+        while not (there := self._entered(rings[-1], cost)):
+            further: dict[Key, BDDFunction] = {}
+            for room, positions in rings[-1].parts.items():
+                for step, source, lead in self._back.at(room):
+                    if step.action.move.cost == 0 and source in self.layers[cost].parts:
+                        one = lead(positions) & self.layers[cost].parts[source]
+                        further[source] = further[source] | one if source in further else one
+            rings.append(Diagrams(further) - seen)
+            assert rings[-1], "a position came from nowhere"
+            seen = seen | rings[-1]
+        for ring in rings[-2:0:-1]:
+            there = self._freely(there, ring)[1]
+        made, _, step = self._freely(there, rings[0])
+        return made, step
+
+    def _freely(self, sources: Diagrams, ring: Diagrams) -> tuple[Diagrams, Diagrams, Step]:
+        """A free step from some positions into others: where it is made, where it leads, itself."""
+        for room, positions in ring.parts.items():
+            for step, source, lead in self._back.at(room):
+                if step.action.move.cost == 0 and source in sources.parts:
+                    both = lead(positions) & sources.parts[source]
+                    if both.satisfiable():
+                        to, onward = self._onward.lead(step)
+                        into = Diagrams({to: onward(both)}) & ring
+                        return Diagrams({source: both}), into, step
         raise AssertionError("a position came from nowhere")
 
-    def _free_before(self, targets: Diagrams, layer: Diagrams) -> Diagrams:
-        """The positions of a layer from which a move that costs nothing leads into a set."""
-        found = Diagrams({})
-        for step in self.space.steps:
-            from_ = layer.parts.get(step.source)
-            if step.action.move.cost == 0 and step.target in targets.parts and from_ is not None:
-                before = step.before(targets.parts[step.target]) & from_
-                found = found | Diagrams({step.source: before})
-        return found
-
     def _entered(self, ring: Diagrams, cost: int) -> Diagrams:
-        """Those of some positions of a layer that a move which costs something leads to."""
-        if cost == 0 and (both := ring & self.space.start):
-            return both
-        for step in self.space.steps:
-            moved = step.action.move.cost
-            if 0 < moved <= cost and step.target in ring.parts:
-                from_ = self.layers[cost - moved].parts.get(step.source)
-                if from_ is not None:
-                    reached = step.after(from_) & ring.parts[step.target]
-                    if reached.satisfiable():
-                        return Diagrams({step.target: reached})
+        """Those of some positions of a layer where it begins, or that a step which costs leads to."""
+        if cost == 0:
+            return ring & self._begin
+        for room, positions in ring.parts.items():
+            for step, source, _ in self._back.at(room):
+                before = self._before(step, cost).get(source)
+                if before is not None:
+                    entered = self._onward.lead(step)[1](before) & positions
+                    if entered.satisfiable():
+                        return Diagrams({room: entered})
         return Diagrams({})

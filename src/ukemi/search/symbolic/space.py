@@ -24,7 +24,7 @@ from ..space import Run
 from .diagrams import Diagrams, Step
 from .effects import Action, Key, TooLargeError, actions_of
 from .encoding import Encoding
-from .layers import Layers
+from .layers import CheapestRuns
 from .zones import Onward, zones_of
 
 #: The memory that a node of a diagram takes with what is remembered of it, in bytes.
@@ -83,17 +83,17 @@ class SymbolicSpace:
                 self.out.setdefault(step.source, []).append(step)
                 self.into.setdefault(step.target, []).append(step)
         self.zones = zones_of(self.steps)
-        self._forward = Onward(self.zones, self.out, lambda step: (step.target, step.after))
-        self._backward = Onward(self.zones, self.into, lambda step: (step.source, step.before))
+        self.forward = Onward(self.zones, self.out, lambda step: (step.target, step.after))
+        self.backward = Onward(self.zones, self.into, lambda step: (step.source, step.before))
         start = rules.start()
         self.start = Diagrams(
             {(start[PLACE], start[END]): self.encoding.cube(dict(enumerate(start)))}
         )
         self.alike = None  # here, each position stands for itself
         self._born: dict[Key, list[_Born]] = {}
-        self.reachable, self.unexplored = self._closed(self.start, self._forward, None, self._born)
-        self._layers = Layers(self)
-        self._layers_within: Layers | None = None
+        self.reachable, self.unexplored = self._closed(self.start, self.forward, None, self._born)
+        self._runs: CheapestRuns | None = None
+        self._runs_within: CheapestRuns | None = None
 
     @property
     def complete(self) -> bool:
@@ -178,7 +178,7 @@ class SymbolicSpace:
             try:
                 after = before | reached(to, lead)
             except DDMemoryError:  # once more, without what nobody needs any longer
-                self.encoding.manager.gc()
+                self.tidy()
                 after = before | reached(to, lead)
             if after == before:
                 return False
@@ -212,7 +212,7 @@ class SymbolicSpace:
             within: The positions that the ways to them may go through; ``None`` for any reached.
         """
         within = self.reachable if within is None else within
-        found, cut = self._closed(targets, self._backward, within)
+        found, cut = self._closed(targets, self.backward, within)
         if cut:
             raise CutShortError
         return found
@@ -234,7 +234,7 @@ class SymbolicSpace:
         """
         within = None if avoiding is None else self.reachable - avoiding
         anyhow = around is None and not without
-        onward = self._forward if anyhow else self._leaving_out(around, without)
+        onward = self.forward if anyhow else self._leaving_out(around, without)
         found, cut = self._closed(sources, onward, within)
         if cut:
             raise CutShortError
@@ -290,6 +290,10 @@ class SymbolicSpace:
                 found = found | Diagrams({step.target: after})
         return found
 
+    def tidy(self) -> None:
+        """Let go of the diagrams that nobody needs any longer."""
+        self.encoding.manager.gc()
+
     # -- sets ---------------------------------------------------------------------------------
 
     def where(self, guard: Expression) -> Diagrams:
@@ -309,15 +313,6 @@ class SymbolicSpace:
     def places(self, positions: Diagrams) -> set[int]:
         """The rooms in which the player is in some positions."""
         return {place for place, _ in positions.parts}
-
-    def changed(self, variable: int, value: int) -> Diagrams:
-        """The positions reached in which a variable has another value than this."""
-        if variable not in self.encoding.bits:
-            return Diagrams({}) if self.encoding.start[variable] == value else self.reachable
-        if value > self.encoding.most[variable]:
-            return self.reachable
-        other = ~self.encoding.cube({variable: value})
-        return Diagrams({key: one & other for key, one in self.reachable.parts.items()})
 
     def having(self, variable: int, value: int, within: Diagrams) -> Diagrams:
         """Those of some positions in which a variable has a value."""
@@ -346,24 +341,32 @@ class SymbolicSpace:
 
     # -- runs ---------------------------------------------------------------------------------
 
-    def run_to(self, targets: Diagrams, within: Diagrams | None = None) -> Run | None:
+    def run_to(
+        self, targets: Diagrams, within: Diagrams | None = None, at_least: int = 0
+    ) -> Run | None:
         """A run from the start into a set, a cheapest one as far as the limits allow.
 
         Args:
             targets: The set.
             within: Positions that every run into it stays in, the same at each call; ``None`` for
                 any. Those outside need not be looked at.
+            at_least: What is known to be the least that any run into it costs.
 
         Returns:
             The run, with what any such run costs at least; ``None`` for an empty set.
         """
         if not targets:
             return None
-        layers = self._layers
-        if within is not None:
-            layers = self._layers_within = self._layers_within or Layers(self, within)
-        found = layers.run_to(targets)
-        return found if found is not None else self._any_run(targets, layers.bound)
+        if self.unexplored:
+            return self._any_run(targets, 0)
+        if at_least and (run := self._any_run(targets, at_least)).cost <= at_least:
+            return run
+        if within is None:
+            runs = self._runs = self._runs or CheapestRuns(self, self.reachable)
+        else:
+            runs = self._runs_within = self._runs_within or CheapestRuns(self, within)
+        cheapest, bound = runs.run_to(targets)
+        return cheapest or self._any_run(targets, max(at_least, bound))
 
     def _any_run(self, targets: Diagrams, bound: int) -> Run:
         """A run along which the positions were found."""

@@ -115,13 +115,14 @@ class Onward:
     ) -> None:
         self.zones = zones
         self._steps = steps
-        self._lead = lead
+        self.lead = lead
         self._known: dict[Key, tuple[list[Lead], list[Lead]]] = {}
+        self._at: dict[Key, list[Lead]] = {}
 
     def alike_in(self, positions: Diagrams) -> Onward:
         """The same for the zones whose rooms are alike in a set, and single rooms for the rest."""
         zones = self.zones.alike_in(positions)
-        return self if zones is self.zones else Onward(zones, self._steps, self._lead)
+        return self if zones is self.zones else Onward(zones, self._steps, self.lead)
 
     def __getitem__(self, zone: Key) -> tuple[list[Lead], list[Lead]]:
         """The steps that stay in a zone, and those that lead out of it.
@@ -138,10 +139,17 @@ class Onward:
             found = self._known[zone] = (inside, outward)
         return found
 
+    def at(self, room: Key) -> list[Lead]:
+        """The steps at a room, with the rooms that they lead to."""
+        found = self._at.get(room)
+        if found is None:
+            found = [(step, *self.lead(step)) for step in self._steps.get(room, ())]
+            self._at[room] = found
+        return found
+
     def _leads(self, zone: Key) -> Iterable[Lead]:
         for room in self.zones.rooms(zone):
-            for step in self._steps.get(room, ()):
-                to, lead = self._lead(step)
+            for step, to, lead in self.at(room):
                 yield step, self.zones.of(to), lead
 
     def _ways_on(self, zone: Key) -> int:

@@ -1,0 +1,42 @@
+"""What every run into some positions costs at least, by what has been done in all of them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..level import Level
+from ..level.joined import Joined
+from ..rules import END, PLACE, Rules
+from ..search.reduced.bounds import takes_at_least
+from ..search.reduced.ground import Ground
+
+
+def costs_at_least(level: Level, rules: Rules, space: Any, positions: Any) -> int:
+    """The steps that no run into some positions has fewer than.
+
+    A variable that is not in any of them what it was at the start was changed by a move.
+
+    Args:
+        level: The level; of campaigns and several players, nothing is told.
+        rules: The rules.
+        space: The space.
+        positions: The positions.
+    """
+    if isinstance(level, Joined) or level.several:
+        return 0
+    start = rules.start()
+    by_itself = {PLACE, END, *rules.changes_by_itself}
+    changed = [
+        variable
+        for variable in range(len(rules.variables))
+        if variable not in by_itself and not space.having(variable, start[variable], positions)
+    ]
+    ends = space.places(positions) if len(space.places(positions)) == 1 else set()
+    rooms = set(ends)
+    for variable in changed:
+        made_in = {
+            place for move in rules.moves if variable in move.changes for place in move.places
+        }
+        if len(made_in) == 1:
+            rooms |= made_in
+    return takes_at_least(rules, Ground(rules), changed, rooms, ends)
