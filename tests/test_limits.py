@@ -10,6 +10,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Iterator
+from dataclasses import replace
 from functools import cache
 from pathlib import Path
 from typing import Any
@@ -20,8 +21,11 @@ from hypothesis import HealthCheck, assume, given, settings
 
 import ukemi
 from ukemi.bulk import processes
+from ukemi.checks.answers import Answer
+from ukemi.checks.result import RewardAnswer
 from ukemi.playing import Play
 from ukemi.report import report_dict
+from ukemi.report.as_text import verdict_lines
 from ukemi.rules import compile_level
 from ukemi.rules.branches import TooManyBranchesError, move_branches
 from ukemi.rules.expressions import all_of
@@ -125,6 +129,38 @@ def test_a_late_choice_is_told_with_its_mistake() -> None:
     assert report.search.complete
     assert [one.subject for one in report.with_code("can-get-stuck")] == ["store-door"]
     assert report.routes["finish"].shortest
+
+
+@pytest.mark.skipif(not Path("/proc/self/statm").exists(), reason="memory is measured on Linux")
+def test_the_memory_that_is_really_taken_is_kept(tmp_path: Path) -> None:
+    file = tmp_path / "rooms.yaml"
+    ukemi.save(designed(40, 5), file)  # takes 168 MB where only what the search reckons with counts
+    command = [sys.executable, "-m", "ukemi", "check", file, "--quiet", "--max-memory", "100M"]
+    with subprocess.Popen(
+        command, env=ENVIRONMENT, stdout=subprocess.PIPE, stderr=subprocess.PIPE
+    ) as started:
+        assert started.stdout is not None and started.stderr is not None
+        said, warned = started.stdout.read(), started.stderr.read()
+        _, status, usage = os.wait4(started.pid, 0)
+        started.returncode = os.waitstatus_to_exitcode(status)
+    assert b"what is proven so far is told" in warned
+    assert b"can be finished" in said and started.returncode in (1, 3)
+    assert usage.ru_maxrss < 130 << 10
+
+
+def test_rewards_that_one_run_takes_are_told_whatever_else_is_not_settled() -> None:
+    report = ukemi.check(
+        ukemi.loads(
+            "{start: quay, goal: mill, items: {ledger: {kind: reward}, bell: {kind: reward}}, "
+            "rooms: {quay: {items: [ledger, bell]}, mill: {}}, passages: [quay <-> mill]}"
+        )
+    )
+    unknown = RewardAnswer(Answer.UNKNOWN, Answer.UNKNOWN)
+    rewards = dict.fromkeys(report.answers.rewards, unknown)
+    cut = replace(report, answers=replace(report.answers, rewards=rewards))
+    assert next(one.text for one in verdict_lines(cut) if one.label == "Rewards") == (
+        "2 of 2 in some finishing run, all in one; whether 2 can be missed is not settled"
+    )
 
 
 @pytest.mark.parametrize("size", ["5X", "0", "-1G"])

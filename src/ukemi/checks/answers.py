@@ -5,6 +5,9 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import NoReturn
 
+#: What to do where a search was cut short.
+LOOK_FURTHER = "raise --max-positions, --max-seconds or --max-memory"
+
 
 class Answer(StrEnum):
     """An answer: proven, refuted, or not settled; never a truth value.

@@ -22,6 +22,7 @@ from ..search.reduced.regions import Regions
 from ..search.reduced.relaxed import Reach, Relaxed
 from ..search.reduced.runs import run_to
 from .accounts import account, used_up
+from .answers import LOOK_FURTHER
 from .asked import most_asked
 from .places import subject_of_move
 
@@ -147,7 +148,7 @@ class Reasons:
             found.why.append("All that is left from there is to die or to stay")
         if not found.cause and rooms is None:
             why = "What can be reached from there is not settled: the search was cut short"
-            found.add("rest:", why, "raise --max-positions or --max-seconds")
+            found.add("rest:", why, LOOK_FURTHER)
         elif not found.cause:
             self._what_remains(position, within, found)
         cause = tuple(sorted(found.cause))

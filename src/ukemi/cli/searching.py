@@ -8,6 +8,8 @@ import signal
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
+from pathlib import Path
+from threading import Event, Thread
 from time import perf_counter
 from types import FrameType
 from typing import Annotated
@@ -64,7 +66,8 @@ def searching(limits: Limits) -> Iterator[Limits]:
     """Limits for a search that shows how far it is, and that Ctrl-C stops.
 
     Ctrl-C ends the search as the end of its time does: what is proven is told. Pressed again, it
-    ends the command.
+    ends the command. So does memory: beside what the search reckons with, it is looked at what the
+    program really takes, where the system tells.
 
     Args:
         limits: How far the search may go.
@@ -81,11 +84,33 @@ def searching(limits: Limits) -> Iterator[Limits]:
         signal.signal(signal.SIGINT, signal.default_int_handler)
 
     before = signal.signal(signal.SIGINT, stop)
+    over = Event()
+    if limits.memory is not None:
+        Thread(target=_watch_memory, args=(limits.memory, deadline, over), daemon=True).start()
     try:
         yield Limits(limits.positions, limits.seconds, limits.memory, deadline, watch.show)
     finally:
+        over.set()
         signal.signal(signal.SIGINT, before)
         watch.clear()
+
+
+def _watch_memory(most: int, deadline: Deadline, over: Event) -> None:
+    """End a search when the program takes more memory than it may."""
+    while not over.wait(0.1):
+        if _taken() > most:
+            print("the memory it may take is taken: what is proven so far is told", file=sys.stderr)
+            deadline.stop()
+            return
+
+
+def _taken() -> int:
+    """The bytes of memory that the program takes; 0 where the system does not tell."""
+    try:
+        pages = Path("/proc/self/statm").read_text(encoding="ascii").split()[1]
+        return int(pages) * os.sysconf("SC_PAGE_SIZE")
+    except (OSError, ValueError, AttributeError):
+        return 0
 
 
 class _Watch:

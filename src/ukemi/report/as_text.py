@@ -148,7 +148,9 @@ def _rewards(report: Report) -> Iterator[Line]:
     rewards = report.answers.rewards
     if not rewards:
         return
-    had = [one for one in rewards.values() if one.status in (Answer.REQUIRED, Answer.OPTIONAL)]
+    every = report.answers.all_rewards == Answer.YES
+    in_some = (Answer.REQUIRED, Answer.OPTIONAL)
+    had = [one for one in rewards.values() if every or one.status in in_some]
     words = f"{len(had)} of {len(rewards)} in some finishing run"
     if len(rewards) > 1:
         words += {
@@ -157,10 +159,12 @@ def _rewards(report: Report) -> Iterator[Line]:
             Answer.UNKNOWN: ", whether all in one is not settled",
         }[report.answers.all_rewards]
     missed = sum(one.missable == Answer.YES for one in had)
-    unsure = sum(not one.status.proven for one in rewards.values())
+    unsure = sum(not one.status.proven for one in rewards.values() if not every)
+    open_ = sum(not one.missable.proven for one in had)
     words += f"; {missed} can be missed" if missed else ""
     words += f"; {unsure} not settled" if unsure else ""
-    good = len(had) == len(rewards) and report.answers.all_rewards == Answer.YES and not missed
+    words += f"; whether {open_} can be missed is not settled" if open_ else ""
+    good = every and not missed and not open_
     yield Line("Rewards", words, GOOD if good else UNSURE, 2)
 
 

@@ -13,7 +13,7 @@ from collections.abc import Iterator
 
 from ...level import Claim, Condition, Level, Place
 from ...search import Route
-from ..answers import Answer
+from ..answers import LOOK_FURTHER, Answer
 from ..checked import Checked, finding
 from ..questions import Questions
 from ..result import Answers, Finding
@@ -62,7 +62,7 @@ def _failed(
 
 def _undecided(claim: str, place: Place | None) -> Finding:
     message = f"Whether {claim} is not settled: the search was cut short."
-    mend = "raise --max-positions or --max-seconds"
+    mend = LOOK_FURTHER
     return Finding("undecided", "warning", "expect", message, mend=mend, place=place)
 
 

@@ -9,7 +9,7 @@ A level that passes, and one that fails::
 from __future__ import annotations
 
 from ...level.names import in_list
-from ..answers import Answer
+from ..answers import LOOK_FURTHER, Answer
 from ..checked import Checked, finding
 from ..result import Finding
 
@@ -30,7 +30,7 @@ def cannot_finish(checked: Checked) -> list[Finding]:
     place = level.expected.places.get("finish") or level.places.get("goal")
     if questions.finish == Answer.UNKNOWN:
         message = "Whether the level can be finished is not settled: the search was cut short."
-        mend = "raise --max-positions or --max-seconds"
+        mend = LOOK_FURTHER
         return [Finding("undecided", "warning", "finish", message, mend=mend, place=place)]
     if questions.finish == Answer.NO:
         severity = "note" if claimed == "impossible" else "error"

@@ -16,7 +16,7 @@ from ...level import Place
 from ...level.names import in_list
 from ...rules.words import move_words
 from ...search import Route
-from ..answers import Answer
+from ..answers import LOOK_FURTHER, Answer
 from ..checked import Checked, finding
 from ..result import Finding
 from ..rewards import reward_place
@@ -61,7 +61,7 @@ def rewards(checked: Checked) -> Iterator[Finding]:
             message = (
                 f"Whether the reward {name} can be had is not settled: the search was cut short."
             )
-            mend = "raise --max-positions or --max-seconds"
+            mend = LOOK_FURTHER
             yield Finding("undecided", "warning", name, message, "", mend, place)
     if together == Answer.NO and questions.finish == Answer.YES:
         names = questions.excluding()

@@ -10,7 +10,7 @@ A level that passes, and one that fails (the key opens one of two doors)::
 from __future__ import annotations
 
 from ...rules.words import move_words
-from ..answers import Answer
+from ..answers import LOOK_FURTHER, Answer
 from ..checked import Checked, finding
 from ..places import place_of_move, subject_of_move
 from ..questions import Questions
@@ -57,7 +57,7 @@ def can_get_stuck(checked: Checked) -> list[Finding]:
         findings += _stuck_without_mistake(questions, severity)
     if questions.stuck == Answer.UNKNOWN and not allowed:
         message = "Whether anyone can get stuck is not settled: the search was cut short."
-        mend = "raise --max-positions or --max-seconds"
+        mend = LOOK_FURTHER
         place = level.expected.places.get("stuck")
         findings.append(Finding("undecided", "warning", "stuck", message, mend=mend, place=place))
     return findings
