@@ -15,12 +15,14 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
+from ukemi.checks.at_least import costs_at_least
 from ukemi.checks.check import answering, report_on
 from ukemi.checks.over_regions import nothing_is_lost
 from ukemi.checks.over_sets import OverSets
 from ukemi.report import report_dict
-from ukemi.rules import compile_level
-from ukemi.search import Limits
+from ukemi.rules import END, FINISHED, compile_level
+from ukemi.rules.expressions import Is, all_of
+from ukemi.search import Limits, replay
 from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.symbolic import symbolic_space
 
@@ -98,6 +100,36 @@ def test_diagrams_answer_as_positions_do(plain: dict[str, Any]) -> None:
     assert told(found) == told(expected)
     assert found.search.positions == expected.search.positions
     assert found.unreached == expected.unreached
+
+
+@given(ANY, st.randoms(use_true_random=False))
+@few
+def test_runs_to_any_positions_are_cheapest(plain: dict[str, Any], random: Random) -> None:
+    """Into sets that no question asks for, through all positions and within those that can finish."""
+    level = readable(plain)
+    rules = compile_level(level)
+    each = ExplicitSpace(rules, Limits(3_000).begin())
+    whole = symbolic_space(rules, Limits(memory=1 << 26).begin()) if each.complete else None
+    assume(whole is not None)
+    good, same = (space.before(space.ended(FINISHED)) for space in (each, whole))
+    assert whole.count(same) == each.count(good)
+    for _ in range(6):
+        values = random.choice(each.found.positions)
+        asked = [variable for variable in range(len(values)) if variable != END]
+        some = random.sample(asked, random.randint(1, min(4, len(asked))))
+        guard = all_of(*(Is(variable, values[variable]) for variable in some))
+        targets, alike = each.where(guard), whole.where(guard)
+        for within, such in ((None, None), (good, same)):
+            wanted = targets if within is None else targets & within
+            if not wanted:
+                continue
+            least = each.run_to(wanted).cost
+            run = whole.run_to(alike if such is None else alike & such, such)
+            assert run.cost == run.at_least == least
+            end = replay(rules, run.moves).positions[-1]
+            assert guard.holds(end)
+            if not level.several:
+                assert costs_at_least(level, rules, each, wanted) <= least
 
 
 @given(ANY)
