@@ -32,9 +32,9 @@ def checked_tables(report: Report) -> dict[str, list[dict[str, Any]]]:
         >>> from ukemi.files import loads
         >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
         >>> for row in checked_tables(check_level(level))["statuses"]:
-        ...     print(*row.values())
-        room quay required <BLANKLINE>
-        room mill required <BLANKLINE>
+        ...     print(row["kind"], row["name"], row["status"])
+        room quay required
+        room mill required
     """
     answers = report_dict(report)["answers"]
     statuses = []
