@@ -47,7 +47,7 @@ class OverCampaign(OverSets):
     # -- what runs do -------------------------------------------------------------------------
 
     def _status(self, subject: Subject) -> Answer:
-        return self._status_of(self.done(subject.name), lambda: self._not_yet(subject.name))
+        return self._status_of(self.done(subject.name), lambda: self.not_yet(subject.name))
 
     def status_of_any(self, names: list[str]) -> Answer:  # noqa: D102
         done = self.finished - self.finished
@@ -56,28 +56,28 @@ class OverCampaign(OverSets):
         return self._status_of(done, lambda: self._never_in(done))
 
     @unless_cut(lambda: Answer.UNKNOWN)
-    def _status_of(self, done: Any, not_yet: Callable[[], Any]) -> Answer:
+    def _status_of(self, done: Any, undone: Callable[[], Any]) -> Answer:
         self.space.limits.check()
         some = bool(done & self.can_finish)
-        without = bool(not_yet() & self.finished)
+        without = bool(undone() & self.finished)
         return status(some, without, bool(done), self.complete)
 
-    def _done_in_all(self, name: str, positions: Any) -> bool:
+    def done_in_all(self, name: str, positions: Any) -> bool:  # noqa: D102
         if name.endswith((ROOM, GATE)):
-            return super()._done_in_all(name, positions)
-        return not positions & self._not_yet(name)
+            return super().done_in_all(name, positions)
+        return not positions & self.not_yet(name)
 
     def _coming_without(self, room: str, names: Collection[str]) -> Any:
         done = self.finished - self.finished
         for name in names:
             done = done | self.done(name)
-        return self._never_in(done) & self.can_finish & self._at(room)
+        return self._never_in(done) & self.can_finish & self.at(room)
 
     # -- what is asked of more than a position tells -------------------------------------------
 
     def _remembering(self, names: list[str]) -> Questions:
         """What answers questions where it is remembered whether some things were done."""
-        subjects = [self._subject(name) for name in names]
+        subjects = [self.subject(name) for name in names]
         rules = compile_level(self.level, sorted({one.variable for one in subjects}))
         questions = self._answering(rules)
         assert isinstance(questions, OverSets)

@@ -24,8 +24,9 @@ from ..search.explicit import ExplicitSpace
 from ..search.space import Run
 from .answers import Answer, settled
 from .at_least import costs_at_least
+from .before import Before
 from .keys import units_as_sum
-from .order import GATE, ROOM, Pairs, ordered
+from .order import GATE, ROOM, Pairs
 from .questions import Questions, Statuses
 from .reason import Reason, Reasons, never_hopeless
 from .result import Mistake
@@ -123,7 +124,7 @@ class OverSets(Questions):
 
     def undone(self, name: str, among: Any) -> Any:
         """Those of some positions in which a subject was not done."""
-        subject = self._subject(name)
+        subject = self.subject(name)
         return self.space.having(subject.variable, subject.before, among)
 
     def done(self, name: str, among: Any = None) -> Any:
@@ -135,10 +136,11 @@ class OverSets(Questions):
         """Let another variable show whether something was done."""
         self._by_name[subject.name] = subject
 
-    def _subject(self, name: str) -> Subject:
+    def subject(self, name: str) -> Subject:
+        """The door, chest, act, item or event of a name."""
         return self._by_name[name]
 
-    def _at(self, room: str) -> Any:
+    def at(self, room: str) -> Any:
         """The positions in which a player is in a room."""
         if self.level.several:
             return self.space.where(self._names.guard(SomeoneAt(room)))
@@ -152,7 +154,7 @@ class OverSets(Questions):
         """The rooms in which a player is in some positions."""
         if not self.level.several:
             return {self.rules.places[place] for place in self.space.places(positions)}
-        return {room for room in self.rules.places if positions & self._at(room)}
+        return {room for room in self.rules.places if positions & self.at(room)}
 
     def _open(self, positions: Any) -> Any:
         """Some positions, and those that were not looked into."""
@@ -360,7 +362,7 @@ class OverSets(Questions):
     @unless_cut(_unknown)
     def _room_status(self, room: str) -> Answer:
         self.space.limits.check()
-        here = self._at(room)
+        here = self.at(room)
         some = bool(here & self.can_finish)
         around = some and self._can_be_left_out(room)
         return status(some, around, bool(here), self.complete)
@@ -372,7 +374,7 @@ class OverSets(Questions):
         around = None if self.level.several else self._ways.around(room)
         if around is not None and not self.space.places(self.finished) & around:
             return False
-        return bool(self._not_yet(room + ROOM) & self.finished)
+        return bool(self.not_yet(room + ROOM) & self.finished)
 
     @cached_property
     def _ways(self) -> Ways:
@@ -385,7 +387,7 @@ class OverSets(Questions):
         positions = [] if route is None else route.positions
         return {room for position in positions for room in self.rules.rooms_of(position)}
 
-    def _not_yet(self, name: str) -> Any:
+    def not_yet(self, name: str) -> Any:
         """The positions on runs that have not done, entered or walked through something."""
         key = f"{name}before"
         if key not in self._known_before:
@@ -394,7 +396,7 @@ class OverSets(Questions):
                 walks = self.gates[name.removesuffix(GATE)]
                 self._known_before[key] = self.space.after(start, without=walks)
             elif name.endswith(ROOM) and self.level.several:
-                self._known_before[key] = self._never_in(self._at(name.removesuffix(ROOM)))
+                self._known_before[key] = self._never_in(self.at(name.removesuffix(ROOM)))
             elif name.endswith(ROOM):
                 place = self.rules.places.index(name.removesuffix(ROOM))
                 start = start - self.space.at(place)
@@ -440,7 +442,7 @@ class OverSets(Questions):
         return self._if_in_time(lambda: [one for one in gates if self._is_required(one)])  # type: ignore[no-any-return]
 
     def _is_required(self, gate: str) -> bool:
-        return not self._not_yet(gate + GATE) & self.finished
+        return not self.not_yet(gate + GATE) & self.finished
 
     def order(  # noqa: D102
         self, required: list[str], rooms: list[str], gates: list[str]
@@ -450,95 +452,20 @@ class OverSets(Questions):
 
     @unless_cut(_nothing)
     def _order(self, names: list[str]) -> Pairs | None:
-        """One thing comes before another where it was done in all positions right before the other.
-
-        Those are the positions from which a move does the other for the first time, on runs that can
-        still finish. A room was entered, a gate walked, where no run that keeps out of it gets that
-        far. What one finishing run does the other way round needs no proof.
-        """
-        bits = {name: 1 << number for number, name in enumerate(names)}
         if self._finishing is None:
             return () if not names else None
-        first = self._first_done(names)
-        before = dict.fromkeys(names, 0)
-        in_turn = sorted(names, key=first.__getitem__)
-        for name in in_turn:
-            earlier = [other for other in in_turn if first[other] < first[name]]
-            loose = self._right_before(name) if earlier else None
-            for other in reversed(earlier):
-                if before[name] & bits[other]:
-                    continue  # it comes before something that comes before this
-                if self._done_in_all(other, loose) or (
-                    name.endswith((ROOM, GATE)) and self._done_in_all(other, self._first(name))
-                ):
-                    before[name] |= bits[other] | before[other]
-        return ordered(before, bits)
+        return Before(self, self._finishing).order(names)
 
-    def _first_done(self, names: list[str]) -> dict[str, int]:
-        """When a finishing run first does, enters or walks through each of some things."""
-        route = self.finishing()
-        assert route is not None
-        first: dict[str, int] = {}
-        for number, position in enumerate(route.positions):
-            by = route.moves[number - 1].number if number else -1
-            for name in names:
-                if name in first:
-                    continue
-                if name.endswith(ROOM):
-                    done = name.removesuffix(ROOM) in self.rules.rooms_of(position)
-                elif name.endswith(GATE):
-                    done = by in self.gates[name.removesuffix(GATE)]
-                else:
-                    subject = self._subject(name)
-                    done = position[subject.variable] != subject.before
-                if done:
-                    first[name] = number
-        return first
-
-    def _done_in_all(self, name: str, positions: Any) -> bool:
+    def done_in_all(self, name: str, positions: Any) -> bool:
         """Whether something was done, entered or walked on every way to some positions."""
         if not name.endswith((ROOM, GATE)):
-            subject = self._subject(name)
+            subject = self.subject(name)
             return not self.space.having(subject.variable, subject.before, positions)
         if name.endswith(ROOM) and not self.level.several:
             around = self._ways.around(name.removesuffix(ROOM))
             if not self.space.places(positions) & around:
                 return True
-        return not positions & self._not_yet(name)
-
-    def _right_before(self, name: str) -> Any:
-        """The positions from which a move does, enters or walks something, and can still finish."""
-        if name.endswith(ROOM):
-            here = self._at(name.removesuffix(ROOM))
-            leading = self.space.leading(self.can_finish - here, self.can_finish & here)
-        elif name.endswith(GATE):
-            leading = self._walking(name, self.can_finish)
-        else:
-            subject = self._subject(name)
-            leading = self.space.leading(
-                self.can_finish, self.can_finish, (subject.variable, subject.before)
-            )
-        return self._joined(leading)
-
-    def _first(self, name: str) -> Any:
-        """The positions from which something is entered or walked first, and that can still finish."""
-        sources = self._not_yet(name) & self.can_finish
-        if name.endswith(GATE):
-            return self._joined(self._walking(name, sources))
-        here = self._at(name.removesuffix(ROOM))
-        return self._joined(self.space.leading(sources, here & self.can_finish))
-
-    def _walking(self, gate: str, sources: Any) -> dict[Move, Any]:
-        """The walks through a gate from some positions to such as can still finish."""
-        walks = self.gates[gate.removesuffix(GATE)]
-        leading = self.space.leading(sources, self.can_finish)
-        return {move: some for move, some in leading.items() if move.number in walks}
-
-    def _joined(self, leading: dict[Move, Any]) -> Any:
-        found = self.finished - self.finished
-        for sources in leading.values():
-            found = found | sources
-        return found
+        return not positions & self.not_yet(name)
 
     # -- rewards ------------------------------------------------------------------------------
 
@@ -608,7 +535,7 @@ class OverSets(Questions):
     @unless_cut(_nothing)
     def way_round(self, door: Passage) -> tuple[str, Route] | None:  # noqa: D102
         shut = self.undone(door.thing, self.can_finish)
-        sides = [(room, shut & self._at(room)) for room in dict.fromkeys(door.ends)]
+        sides = [(room, shut & self.at(room)) for room in dict.fromkeys(door.ends)]
         if not all(there for _, there in sides):
             return None
         routes = [(room, self._route_to(there, self.complete)) for room, there in sides]
@@ -625,7 +552,7 @@ class OverSets(Questions):
 
     def _coming_without(self, room: str, names: Collection[str]) -> Any:
         """The positions in a room from which one can finish, with none of some things done."""
-        left = self.can_finish & self._at(room)
+        left = self.can_finish & self.at(room)
         for name in names:
             left = self.undone(name, left)
         return left
