@@ -194,6 +194,40 @@ def test_tables_that_contradict_themselves(
     assert not (tmp_path / "mill.yaml").exists()
 
 
+#: What a hand that slips leaves in a cell.
+SLIPS = (
+    "", "-1", "0", "quay", "a b", "{", '{"items": 3}', '{"chests": [1]}', "[1]", "null", "true", "1e9",
+    "<->", "->", '"', "\0", "é", "9" * 30, "iron and", "not", "@", "..", "=1+1",
+)  # fmt: skip
+
+
+@given(st.one_of(plain_levels(), choice_levels()), st.randoms(use_true_random=False))
+@settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck))
+def test_whatever_stands_in_a_cell_or_a_graph_is_read_or_told(
+    plain: dict[str, Any], random: Random
+) -> None:
+    tables = tables_of(readable(plain))
+    text = graphml(tables)
+    for _ in range(random.randint(1, 3)):
+        name = random.choice([one for one, rows in tables.rows.items() if rows])
+        row = random.choice(tables.rows[name])
+        row[random.choice(list(row))] = random.choice(SLIPS)
+        if random.random() < 0.2:
+            tables.rows[name].append(dict(row))
+        if random.random() < 0.2:
+            row["more"] = random.choice(SLIPS)
+        spot = random.randrange(len(text))
+        slip = random.choice(
+            [*SLIPS, "<", "&", '<node id="q"/>', '<edge source="n0" target="n1"/>']
+        )
+        text = text[:spot] + slip + text[spot + random.choice([1, 3, 30, 200]) :]
+    for read in (lambda: level_of(tables), lambda: level_of(from_graphml(text))):
+        try:
+            ukemi.loads(json.dumps(read()))
+        except (TableError, ukemi.LevelError) as told:
+            assert str(told).strip()
+
+
 def test_what_is_no_graph_is_told(tmp_path: Path) -> None:
     for text, says in (("<graphml", "this is no XML"), ("<html/>", "this is html, not graphml"),
                        ("<graphml/>", "there is no graph"),

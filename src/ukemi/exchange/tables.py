@@ -304,11 +304,10 @@ class _Reader:
         if not isinstance(count, int) or isinstance(count, bool) or count < 1:
             raise _wrong("placements", number, "count", f"{row['count']!r} is no number from 1")
         if "chest" in row:
-            chests = rooms[room].setdefault("chests", {})
-            chest = chests.setdefault(self.clean(row["chest"]), {})
-            into = chest.setdefault("holds", {})
+            chest = _in(number, _in(number, rooms[room], "chests"), self.clean(row["chest"]))
+            into = _in(number, chest, "holds")
         else:
-            into = rooms[room].setdefault("items", {})
+            into = _in(number, rooms[room], "items")
         if item in into:
             raise _wrong("placements", number, "item", f"{row['item']!r} is there in two rows")
         more = self._fields("placements", number, row, ("item", "count", "room", "chest"))
@@ -327,6 +326,14 @@ class _Reader:
             self.tables.assumed.append(
                 f"the goal is {said['goal']}, the last room: no table says it"
             )
+
+
+def _in(number: int, said: dict[str, Any], field: str) -> dict[str, Any]:
+    """What a room says in a field, for a placement to be put into."""
+    found: Any = said.setdefault(field, {})
+    if not isinstance(found, dict):
+        raise _wrong("placements", number, "room", f"`more` of this room says {field} otherwise")
+    return found
 
 
 def _wrong(table: str, number: int, column: str, message: str) -> TableError:
