@@ -43,7 +43,7 @@ def check_level(level: Level, limits: Limits | None = None, with_codes: bool = F
 
 
 #: So many positions are looked at one by one before a level is thought of as large.
-FIRST = 5_000
+FIRST = 15_000
 
 
 def _check(level: Level, limits: Limits | None) -> Report:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Collection, Sequence
 
-#: How often things are moved to the middle of what they go with.
-ROUNDS = 60
+#: How often things are moved to the middle of what they go with, and how often in vain.
+ROUNDS, IN_VAIN = 60, 8
 
 
 def force_directed(
@@ -37,10 +38,15 @@ def force_directed(
     best, least = list(begins[0]), _span(begins[0], groups)
     for begin in begins:
         order = list(begin)
+        mine_least, vain = math.inf, 0
         for _ in range(ROUNDS):
             span = _span(order, groups)
             if span < least:
                 best, least = order, span
+            vain = 0 if span < mine_least else vain + 1
+            mine_least = min(mine_least, span)
+            if vain > IN_VAIN:
+                break
             spot = {one: place for place, one in enumerate(order)}
             middle = [sum(spot[one] for one in group) / len(group) for group in groups]
             pull = {
