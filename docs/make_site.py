@@ -62,8 +62,6 @@ def on_page_markdown(markdown: str, page: Any, config: Any, files: Files) -> str
     where = page.file.src_uri
     if where.startswith("commands/"):
         markdown = command_page(Path(where).stem, markdown, config, files)
-    if where.startswith("findings/"):
-        markdown = f"# {Path(where).stem}\n\n{markdown}"
     here = next(
         (path for path, other in ELSEWHERE.items() if other == where), ROOT / "docs" / where
     )
