@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
 from ..rules import Move
@@ -39,10 +40,11 @@ class Before:
         """
         sets = self.sets
         bits = {name: 1 << number for number, name in enumerate(names)}
-        first = {name: self._first_done(name) for name in names}
+        first = self._first_done(names)
         before = dict.fromkeys(names, 0)
         in_turn = sorted(names, key=first.__getitem__)
         for name in in_turn:
+            sets.space.limits.check()
             earlier = [other for other in in_turn if first[other] < first[name]]
             loose = self._right_before(name) if earlier else None
             for other in reversed(earlier):
@@ -54,19 +56,35 @@ class Before:
                     before[name] |= bits[other] | before[other]
         return ordered(before, bits)
 
-    def _first_done(self, name: str) -> int:
-        """When the run first does, enters or walks through something."""
-        rules, run = self.sets.rules, self.run
-        if name.endswith(GATE):
-            walks = self.sets.gates[name.removesuffix(GATE)]
-            return next(n for n, move in enumerate(run.moves, 1) if move.number in walks)
-        if name.endswith(ROOM):
-            room = name.removesuffix(ROOM)
-            return next(n for n, one in enumerate(run.positions) if room in rules.rooms_of(one))
-        subject = self.sets.subject(name)
-        return next(
-            n for n, one in enumerate(run.positions) if one[subject.variable] != subject.before
-        )
+    def _first_done(self, names: list[str]) -> dict[str, int]:
+        """When the run first does, enters or walks through each of some things."""
+        rules, sets = self.sets.rules, self.sets
+        shown: dict[int, list[str]] = {}
+        for name in names:
+            if not name.endswith((ROOM, GATE)):
+                shown.setdefault(sets.subject(name).variable, []).append(name)
+        walked = {
+            number: name
+            for name in names
+            if name.endswith(GATE)
+            for number in sets.gates[name.removesuffix(GATE)]
+        }
+        found: dict[str, int] = {}
+        for number, position in enumerate(self.run.positions):
+            sets.space.limits.check()
+            changed: Iterable[int] = shown
+            if number:
+                move = self.run.moves[number - 1]
+                changed = {*move.changes, *rules.changes_by_itself} & shown.keys()
+                if move.number in walked:
+                    found.setdefault(walked[move.number], number)
+            for variable in changed:
+                for name in shown[variable]:
+                    if position[variable] != sets.subject(name).before:
+                        found.setdefault(name, number)
+            for room in rules.rooms_of(position):
+                found.setdefault(room + ROOM, number)
+        return found
 
     def _right_before(self, name: str) -> Any:
         """The positions from which a move does, enters or walks something, and can still finish."""
