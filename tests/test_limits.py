@@ -16,7 +16,7 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from benchmarks.families import designed, hands, late_choice
+from benchmarks.families import chain, designed, hands, late_choice
 from hypothesis import HealthCheck, assume, given, settings
 
 import ukemi
@@ -115,6 +115,19 @@ def test_the_clock_is_kept_and_nothing_guessed(seconds: float) -> None:
     assert report.answers.finish in ("yes", "unknown")
     assert report.answers.stuck in ("possible", "unknown")
     assert report.exit_code() in (1, 3)
+
+
+def test_the_clock_is_kept_in_thousands_of_rooms_where_something_can_be_lost() -> None:
+    level = chain(1_500)
+    level.item("shed-key", kind="key", use="spent")
+    level.put("room-0", "shed-key")
+    for room, beside in (("shed", "room-0"), ("attic", "room-1")):
+        level.room(room)
+        level.passage(f"{beside} <-> {room}", lock="shed-key", name=f"{room}-door")
+    began = time.perf_counter()
+    report = ukemi.check(level, max_seconds=0.5)
+    assert time.perf_counter() - began < 3.5
+    assert not report.search.complete and report.exit_code() == 3
 
 
 def test_little_memory_ends_in_unknown_and_never_in_a_guess() -> None:

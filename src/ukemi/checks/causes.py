@@ -15,6 +15,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence, Set
 from dataclasses import replace
+from functools import cached_property
 
 from ..level import At, Has, Level
 from ..level.conditions import Condition, atoms
@@ -96,17 +97,20 @@ class _Parts:
         for atom in atoms(needs):
             item = atom.name if isinstance(atom, Has) else getattr(atom, "item", "")
             if item in self.level.items:
-                rooms = self._lies_in(item)
+                rooms = self._lies_in.get(item, [])
                 if rooms and set(rooms) <= self.unreached:
                     found += rooms
         return found
 
-    def _lies_in(self, item: str) -> list[str]:
-        return [
-            room.name
-            for room in self.level.rooms.values()
-            if item in room.items or any(item in chest.holds for chest in room.chests.values())
-        ]
+    @cached_property
+    def _lies_in(self) -> dict[str, list[str]]:
+        """For each item, the rooms it lies in, chests there included."""
+        found: dict[str, list[str]] = {}
+        for room in self.level.rooms.values():
+            held = (item for chest in room.chests.values() for item in chest.holds)
+            for item in dict.fromkeys([*room.items, *held]):
+                found.setdefault(item, []).append(room.name)
+        return found
 
     def of(self, finding: Finding) -> str:
         """The part that a finding is about; its own name where it is about none."""

@@ -534,8 +534,11 @@ class OverSets(Questions):
 
     @unless_cut(_nothing)
     def way_round(self, door: Passage) -> tuple[str, Route] | None:  # noqa: D102
-        shut = self.undone(door.thing, self.can_finish)
-        sides = [(room, shut & self.at(room)) for room in dict.fromkeys(door.ends)]
+        self.space.limits.check()
+        sides = [
+            (room, self.undone(door.thing, self.can_finish & self.at(room)))
+            for room in dict.fromkeys(door.ends)
+        ]
         if not all(there for _, there in sides):
             return None
         routes = [(room, self._route_to(there, self.complete)) for room, there in sides]

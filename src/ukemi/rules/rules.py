@@ -104,7 +104,15 @@ class Rules:
 
     def carried(self, item: str) -> list[int]:
         """The variables that tell how many of an item the players carry, the first player's first."""
-        return [number for one, number in self.index.items() if one[:2] == ("carried", item)]
+        return self._carried.get(item, [])
+
+    @cached_property
+    def _carried(self) -> dict[str, list[int]]:
+        found: dict[str, list[int]] = {}
+        for variable, number in self.index.items():
+            if variable[0] == "carried":
+                found.setdefault(variable[1], []).append(number)
+        return found
 
     def carriers(self, players: Iterable[str], shared: bool) -> dict[str, int]:
         """The variable of each item that is carried; of several players, as ``ada: lantern``."""

@@ -13,6 +13,7 @@ from oxidd.bdd import BDDFunction, BDDManager
 
 from ...rules import END, PLACE, Position, Rules
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ..limits import Limits
 from .effects import Action, TooLargeError, implied, most_values
 from .order import force_directed
 
@@ -30,6 +31,7 @@ class Encoding:
         rules: The rules.
         actions: What their moves do.
         nodes: How many nodes the diagrams may have.
+        limits: Say when the time is over.
 
     Attributes:
         bits: For each variable that has any, the numbers of its bits, the lowest first.
@@ -39,8 +41,9 @@ class Encoding:
         TooLargeError: A variable has too many values.
     """
 
-    def __init__(self, rules: Rules, actions: Sequence[Action], nodes: int) -> None:
+    def __init__(self, rules: Rules, actions: Sequence[Action], nodes: int, limits: Limits) -> None:
         self.rules = rules
+        self._limits = limits
         self.start = rules.start()
         self.implied = implied(rules, actions)
         self.most = most_values(rules, actions)
@@ -97,6 +100,7 @@ class Encoding:
         return force_directed(
             [list(range(self.count)), [*walked, *(set(range(self.count)) - walked.keys())]],
             together,
+            self._limits,
         )
 
     def _by_distance(self, actions: Sequence[Action]) -> list[int]:

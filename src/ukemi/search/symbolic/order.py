@@ -5,12 +5,16 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Sequence
 
+from ..limits import Limits
+
 #: How often things are moved to the middle of what they go with, and how often in vain.
 ROUNDS, IN_VAIN = 60, 8
 
 
 def force_directed(
-    begins: Sequence[Sequence[int]], together: Sequence[Collection[int]]
+    begins: Sequence[Sequence[int]],
+    together: Sequence[Collection[int]],
+    limits: Limits | None = None,
 ) -> list[int]:
     """An order in which things that go together stand close.
 
@@ -20,6 +24,7 @@ def force_directed(
     Args:
         begins: Orders of the things, numbered from 0, to begin with.
         together: The groups of things that go together.
+        limits: Say when the time is over.
 
     Returns:
         The things in order; of the orders that come up, the one with the shortest span.
@@ -40,6 +45,8 @@ def force_directed(
         order = list(begin)
         mine_least, vain = math.inf, 0
         for _ in range(ROUNDS):
+            if limits is not None:
+                limits.check()
             span = _span(order, groups)
             if span < least:
                 best, least = order, span

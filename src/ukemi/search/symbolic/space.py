@@ -67,7 +67,7 @@ class SymbolicSpace:
         actions = actions_of(rules)
         memory = limits.memory or 4 << 30
         self.nodes = max(1 << 16, min(nodes, memory // 2 // BYTES_A_NODE))
-        self.encoding = Encoding(rules, actions, self.nodes)
+        self.encoding = Encoding(rules, actions, self.nodes, limits)
         self.out: dict[Key, list[Step]] = {}
         self.into: dict[Key, list[Step]] = {}
         self.steps: list[Step] = []
