@@ -62,7 +62,7 @@ def _walking(rules: Rules, ground: Ground, rooms: Collection[int], ends: Collect
     far: dict[int, int] = {start: 0}
     order = [start]
     for here in order:
-        for there, _, _ in ground.links[here]:
+        for there in ground.links[here]:
             if there not in came:
                 came[there] = here
                 far[there] = far[here] + costs.get((here, there), 0)
