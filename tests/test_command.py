@@ -158,3 +158,15 @@ def test_examples_run_as_they_stand(example: Path) -> None:
     assert any(
         said in done.stdout for said in ("can no longer be finished", "wrote", "stuck never")
     )
+
+
+def test_help_tells_each_command_in_a_whole_sentence() -> None:
+    told = run("--help").stdout
+    assert "..." not in told.partition("Begin:")[2]
+    groups = [
+        line[:-1] for line in told.splitlines() if line and line[0] != " " and line[-1] == ":"
+    ]
+    assert groups[1:] == [*COMMANDS]  # after the options
+    for group in COMMANDS.values():
+        for name in group:
+            assert re.search(rf"^  {name} +[A-Z]", told, re.MULTILINE), name

@@ -145,3 +145,19 @@ def test_the_site_is_built_strictly_with_what_commands_print(tmp_path: Path) -> 
     assert {f"findings/{code}.html" for code in codes()} <= {
         one["location"] for one in index["docs"]
     }
+
+
+def test_a_command_that_cannot_be_done_ends_the_build_of_the_site(tmp_path: Path) -> None:
+    found = importlib.util.spec_from_file_location("make_site", DOCS / "make_site.py")
+    assert found is not None and found.loader is not None
+    site = importlib.util.module_from_spec(found)
+    found.loader.exec_module(site)
+    shown = site.shown("ukemi explain\n", " 3", tmp_path)
+    assert shown.startswith("```console\n$ ukemi explain\naccepted-nothing")
+    assert shown.endswith("more lines\n```") and shown.count("\n") == 5
+    with pytest.raises(site.PluginError, match="ends with 2"):
+        site.shown("ukemi check nowhere.yaml", None, tmp_path)
+    moved = site.moved("docs/findings.md", ROOT / "README.md", "index.md")
+    assert moved == "findings.md"
+    page = site.moved("../src/ukemi/report/pages/can-die.md", DOCS / "findings.md", "findings.md")
+    assert page == "findings/can-die.md"

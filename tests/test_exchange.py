@@ -362,3 +362,39 @@ def test_a_net_is_finished_where_the_level_is(tmp_path: Path) -> None:
         assert marks_finished(tmp_path / "level.pnml") == finish, seed
         seen[finish] += 1
     assert min(seen.values()) > NETS // 6 and refused < 3 * NETS
+
+
+def test_a_net_that_would_be_too_large_is_refused() -> None:
+    pairs = [f"(key-{n} or tool-{n})" for n in range(16)]
+    names = [f"{kind}-{n}" for n in range(16) for kind in ("key", "tool")]
+    level = ukemi.loads(
+        json.dumps(
+            {
+                "start": "quay",
+                "goal": "mill",
+                "items": {name: {} for name in names},
+                "rooms": {"quay": {"items": names}, "mill": {}},
+                "passages": [{"quay <-> mill": {"gate": " and ".join(pairs)}}],
+            }
+        )
+    )
+    with pytest.raises(CannotBeSaidError, match="more than 20,000 transitions"):
+        petri_net(level)
+    few = {"gate": " and ".join(pairs[:5]), "name": "arch"}
+    level.passages[0].gate = ukemi.level.parse_condition(few["gate"])
+    walks = [one for one in petri_net(level).transitions if one.name.startswith("walk to mill")]
+    assert len(walks) == 2**5  # a transition for each way in which the gate can stand open
+
+
+def test_a_count_that_must_not_be_a_number_is_either_side_of_it(tmp_path: Path) -> None:
+    """What is asked is at most four of five keys, and then at least two: three ways lead on."""
+    level = ukemi.loads(
+        "{start: quay, goal: mill, items: {iron: {}}, rooms: {quay: {items: {iron: 5}}, yard: {}, mill: {}}, "
+        "passages: [quay -> yard: {gate: not 5 iron}, yard -> mill: {gate: 2 iron}]}"
+    )
+    (tmp_path / "level.pnml").write_text(pnml(petri_net(level)))
+    assert marks_finished(tmp_path / "level.pnml")
+    level.passages[1].gate = ukemi.level.parse_condition("5 iron")
+    (tmp_path / "level.pnml").write_text(pnml(petri_net(level)))
+    assert not marks_finished(tmp_path / "level.pnml")
+    assert str(ukemi.check(level).answers.finish) == "no"

@@ -16,20 +16,23 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from benchmarks.families import chain, designed, hands, late_choice
+from benchmarks.families import chain, designed, drops, hands, late_choice
 from hypothesis import HealthCheck, assume, given, settings
 
 import ukemi
 from ukemi.bulk import processes
 from ukemi.checks.answers import Answer
+from ukemi.checks.at_least import costs_at_least
+from ukemi.checks.over_sets import OverSets
 from ukemi.checks.result import RewardAnswer
 from ukemi.playing import Play
 from ukemi.report import report_dict
 from ukemi.report.as_text import verdict_lines
-from ukemi.rules import compile_level
+from ukemi.rules import FINISHED, compile_level
 from ukemi.rules.branches import TooManyBranchesError, move_branches
 from ukemi.rules.expressions import all_of
 from ukemi.search import Limits, explore
+from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.reduced.relaxed import Relaxed
 
 from .helpers import DEMO, ROOT, readable, run
@@ -128,6 +131,37 @@ def test_the_clock_is_kept_in_thousands_of_rooms_where_something_can_be_lost() -
     report = ukemi.check(level, max_seconds=0.5)
     assert time.perf_counter() - began < 3.5
     assert not report.search.complete and report.exit_code() == 3
+
+
+def test_a_question_that_memory_ends_is_asked_once_more(monkeypatch: pytest.MonkeyPatch) -> None:
+    level = ukemi.load(DEMO / "wasted-key.yaml")
+    rules = compile_level(level)
+    tidied: list[int] = []
+    asked = ExplicitSpace.before
+
+    def full(space: ExplicitSpace, *given: Any) -> Any:
+        if len(tidied) == times:
+            return asked(space, *given)
+        raise MemoryError
+
+    monkeypatch.setattr(ExplicitSpace, "before", full)
+    monkeypatch.setattr(ExplicitSpace, "tidy", lambda space: tidied.append(1))
+    times = 1
+    questions = OverSets(level, rules, ExplicitSpace(rules, Limits().begin()))
+    assert questions.stuck == "possible" and len(tidied) == 1
+    times = 9  # as where there is no room whatever is let go of
+    questions = OverSets(level, rules, ExplicitSpace(rules, Limits().begin()))
+    assert questions.stuck == "unknown" and len(tidied) == 2
+
+
+def test_what_must_be_done_tells_what_long_runs_cost() -> None:
+    for level, least in ((drops(4), 16), (chain(6), 15), (late_choice(12), None)):
+        rules = compile_level(level)
+        space = ExplicitSpace(rules, Limits().begin())
+        found = costs_at_least(level, rules, space, space.ended(FINISHED))
+        cheapest = space.run_to(space.ended(FINISHED)).cost
+        assert found <= cheapest
+        assert least is None or found == cheapest == least
 
 
 def test_little_memory_ends_in_unknown_and_never_in_a_guess() -> None:
