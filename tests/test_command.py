@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 import json
+import re
 import subprocess
 import sys
 from pathlib import Path
 
 import pytest
+
+from ukemi.cli.main import COMMANDS
 
 from .helpers import DEMO, ROOT, check_json, run
 
