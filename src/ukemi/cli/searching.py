@@ -32,7 +32,7 @@ _UNITS = {"": 1, "K": 1 << 10, "M": 1 << 20, "G": 1 << 30}
 
 
 def memory_limit(text: str | None) -> int:
-    """The bytes that a size such as ``2G`` stands for; half of what is free where none is given.
+    """The bytes that a size such as ``2G`` stands for; where none is given, half of what is free.
 
     Raises:
         ValueError: It is no size.
@@ -46,7 +46,7 @@ def memory_limit(text: str | None) -> int:
             free = os.sysconf("SC_AVPHYS_PAGES") * os.sysconf("SC_PAGE_SIZE")
         except (ValueError, OSError, AttributeError):  # a system that does not tell
             free = 2 * _UNITS["G"]
-        return free // 2
+        return _taken() + free // 2
     found = re.fullmatch(r"([0-9]{1,9}(?:\.[0-9]{1,9})?)([KMG]?)B?", text.strip().upper())
     if not found or not float(found[1]):
         raise ValueError(f"--max-memory {text}: write a size, such as 500M or 2G")
