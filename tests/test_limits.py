@@ -87,6 +87,17 @@ def test_what_is_relaxed_is_never_too_little(plain: dict[str, Any]) -> None:
             assert reach.low[variable] <= value <= reach.high[variable]
 
 
+@pytest.mark.parametrize("gate", ["not (iron and oak)", "not (iron or oak)", "iron or not oak"])
+def test_what_is_not_asked_for_may_be_lacking_for_good(gate: str) -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: mill, items: {iron: {}, oak: {}}, rooms: {quay: {}, mill: {items: [iron, oak]}}, "
+        f"passages: [quay -> mill: {{gate: {gate}}}]}}"
+    )
+    rules = compile_level(level)
+    assert Relaxed(rules).reach(rules.start()).finishes
+    assert ukemi.check(level).answers.finish == "yes"
+
+
 # -- ended early ----------------------------------------------------------------------------------
 
 
