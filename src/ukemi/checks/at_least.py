@@ -31,12 +31,11 @@ def costs_at_least(level: Level, rules: Rules, space: Any, positions: Any) -> in
         for variable in range(len(rules.variables))
         if variable not in by_itself and not space.having(variable, start[variable], positions)
     ]
-    ends = space.places(positions) if len(space.places(positions)) == 1 else set()
-    rooms = set(ends)
-    for variable in changed:
-        made_in = {
-            place for move in rules.moves if variable in move.changes for place in move.places
-        }
-        if len(made_in) == 1:
-            rooms |= made_in
+    made_in: dict[int, set[int]] = {variable: set() for variable in changed}
+    for move in rules.moves:
+        for variable in made_in.keys() & {*move.changes}:
+            made_in[variable].update(move.places)
+    places = space.places(positions)
+    ends = places if len(places) == 1 else set()
+    rooms = ends.union(*(some for some in made_in.values() if len(some) == 1))
     return takes_at_least(rules, Ground(rules), changed, rooms, ends)

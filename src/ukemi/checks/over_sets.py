@@ -187,7 +187,7 @@ class OverSets(Questions):
     ) -> Route | None:
         """A route into some positions; where asked, none cheaper than what it must do is looked for."""
         at_least = 0
-        if must_do and positions and not isinstance(self.space, ExplicitSpace):
+        if must_do and positions and self.complete and not isinstance(self.space, ExplicitSpace):
             at_least = costs_at_least(self.level, self.rules, self.space, positions)
         run = self._run_to(positions, at_least)
         return None if run is None else self._route(run, certain=certain)

@@ -6,7 +6,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import NamedTuple
 
-from ..rules import END, PLACE, PLAYING, Move, Rules
+from ..level import Level
+from ..level.joined import Joined
+from ..rules import END, PLACE, PLAYING, Move, Rules, compile_level
 from ..rules.branches import TooManyBranchesError, bounds, move_branches
 from ..rules.expressions import Expression
 
@@ -37,6 +39,24 @@ class Case:
     place: int
     holds: tuple[Expression, ...]
     changes: dict[int, Change]
+
+
+def rules_of(level: Level, form: str) -> Rules:
+    """The rules of a level whose moves can be told as cases.
+
+    Args:
+        level: The level.
+        form: What it is to become, as it is called.
+
+    Raises:
+        CannotBeSaidError: It is a campaign, or for several players.
+    """
+    if isinstance(level, Joined):
+        raise CannotBeSaidError("a campaign is several levels: convert each of them")
+    if level.several:
+        message = f"`players`: a level for several players cannot be said in {form} here"
+        raise CannotBeSaidError(message)
+    return compile_level(level)
 
 
 def cases(rules: Rules) -> Iterator[Case]:

@@ -14,11 +14,10 @@ from itertools import islice, product
 from xml.etree import ElementTree as Xml
 
 from ..level import Level
-from ..level.joined import Joined
-from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules, compile_level
+from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules
 from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
 from ..rules.words import move_words
-from .cases import CannotBeSaidError, Case, Change, cases
+from .cases import CannotBeSaidError, Case, Change, cases, rules_of
 
 _SPACE = "http://www.pnml.org/version-2009/grammar/pnml"
 _TYPE = "http://www.pnml.org/version-2009/grammar/ptnet"
@@ -77,13 +76,7 @@ def petri_net(level: Level) -> Net:
         >>> [one.name for one in petri_net(level).transitions]
         ['walk to mill, in quay', 'finish, in mill']
     """
-    if isinstance(level, Joined):
-        raise CannotBeSaidError("a campaign is several levels: convert each of them")
-    if level.several:
-        raise CannotBeSaidError(
-            "`players`: a level for several players cannot be said in PNML here"
-        )
-    return _Writer(level, compile_level(level)).net()
+    return _Writer(level, rules_of(level, "PNML")).net()
 
 
 class _Writer:
@@ -138,27 +131,23 @@ class _Writer:
         transitions = [*islice(every, MOST + 1)]
         if len(transitions) > MOST:
             raise CannotBeSaidError(f"the net would have more than {MOST:,} transitions")
-        places: dict[str, int] = {}
-        for one in transitions:
-            for place in (*one.takes, *one.gives):
-                places.setdefault(place, 0)
-        for place in [*places]:
-            places[place] = self._tokens(place)
-        places.setdefault(self._end(PLAYING), int(self.start[END] == PLAYING))
-        places.setdefault(self._end(FINISHED), int(self.start[END] == FINISHED))
+        named = dict.fromkeys(place for one in transitions for place in (*one.takes, *one.gives))
+        named |= dict.fromkeys((self._end(PLAYING), self._end(FINISHED)))
+        tokens = self._tokens()
+        places = {place: tokens[place] for place in named}
         return Net(self.level.name, places, transitions, self._end(FINISHED))
 
-    def _tokens(self, place: str) -> int:
-        for number in range(len(self.rules.variables)):
-            if number == PLACE and place in (self._at(n) for n in range(len(self.rules.places))):
-                return int(place == self._at(self.start[PLACE]))
-            if number == END and place in (self._end(n) for n in (PLAYING, FINISHED, DEAD)):
-                return int(place == self._end(self.start[END]))
-            if place == self._place(number):
-                return self.start[number]
-            if place == self._other(number):
-                return (self.most[number] or 0) - self.start[number]
-        raise KeyError(place)
+    def _tokens(self) -> dict[str, int]:
+        """The tokens that each place has at first."""
+        start = self.start
+        tokens = {
+            self._at(room): int(room == start[PLACE]) for room in range(len(self.rules.places))
+        }
+        tokens |= {self._end(end): int(end == start[END]) for end in (PLAYING, FINISHED, DEAD)}
+        for variable in range(END + 1, len(start)):
+            tokens[self._place(variable)] = start[variable]
+            tokens[self._other(variable)] = (self.most[variable] or 0) - start[variable]
+        return tokens
 
     def _at(self, room: int) -> str:
         return f"at {self.rules.places[room]}"

@@ -11,11 +11,10 @@ import re
 from collections.abc import Iterator
 
 from ..level import Level
-from ..level.joined import Joined
-from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules, compile_level
+from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules
 from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
 from ..rules.words import move_words
-from .cases import CannotBeSaidError, Case, Change, cases
+from .cases import Case, Change, cases, rules_of
 
 
 def pddl(level: Level) -> tuple[str, str]:
@@ -36,13 +35,7 @@ def pddl(level: Level) -> tuple[str, str]:
         >>> print(pddl(level)[1].splitlines()[-3].strip())
         (:goal (finished))
     """
-    if isinstance(level, Joined):
-        raise CannotBeSaidError("a campaign is several levels: convert each of them")
-    if level.several:
-        raise CannotBeSaidError(
-            "`players`: a level for several players cannot be said in PDDL here"
-        )
-    return _Writer(level, compile_level(level)).texts()
+    return _Writer(level, rules_of(level, "PDDL")).texts()
 
 
 class _Writer:

@@ -66,9 +66,8 @@ class Outlook:
             "expectation-failed",
         }
         self._finish = expected.finish == "possible" and _more_never_hurts(level, items, into_acts)
-        self._finish = (
-            self._finish and not meant
-        )  # what is meant as it is keeps nothing from holding
+        # What is meant as it is keeps nothing from holding.
+        self._finish = self._finish and not meant
         self._stuck = self._finish and expected.stuck == "never"
         #: To leave a thing lying helps nobody to finish: there are fewer positions without.
         self._quick = _more_never_hurts(level, set(level.items), into_acts)

@@ -39,7 +39,6 @@ class CheapestRuns:
         self._within = within
         self._from_start = Layers(space, space.start, space.forward, space.backward, within)
         self._seconds = 0.0
-        self._allowed = LAYERS_SECONDS
 
     def run_to(self, targets: Diagrams) -> tuple[Run | None, int]:
         """A cheapest run into a set, where it was found in time, and what every run costs at least."""
@@ -64,7 +63,7 @@ class CheapestRuns:
         return None, len(near.layers) + len(far.layers)
 
     def _extend(self, layers: Layers) -> None:
-        if self._seconds > self._allowed:
+        if self._seconds > LAYERS_SECONDS:
             raise CutShortError
         began = perf_counter()
         layers.extend()
