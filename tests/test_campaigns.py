@@ -468,6 +468,25 @@ passages: [quay <-> gate]
     )  # fmt: skip
 
 
+def test_a_reward_in_each_of_twelve_levels_is_settled(tmp_path: Path) -> None:
+    names = [f"mill-{number}" for number in range(12)]
+    mill = """
+start: hall
+goal: loft
+items: {{key: {{use: spent}}, {0}: {{kind: reward}}}}
+rooms: {{hall: {{items: key}}, store: {{items: {0}}}, loft: {{}}}}
+passages: [hall <-> store: {{lock: key}}, hall <-> loft, loft -> hall]
+"""
+    listed = ", ".join(f"{name}: {name}.yaml" for name in names)
+    levels = {name: mill.format(f"ledger-{name}") for name in names}
+    report = ukemi.check(year(tmp_path, f"campaign: Years\nlevels: {{{listed}}}\n", **levels))
+    assert report.search.complete
+    assert report.answers.all_rewards == "yes"
+    assert report.routes["all-rewards"].shortest
+    missed = [one.missable for one in report.answers.rewards.values()]
+    assert missed == [*["yes"] * 11, "no"]  # whoever finishes the last level is not playing on
+
+
 def test_a_level_may_lie_elsewhere_if_the_reader_says_so(tmp_path: Path) -> None:
     (tmp_path / "inner").mkdir()
     file = year(tmp_path / "inner", YEAR.replace("mill.yaml", "../mill.yaml"))

@@ -119,7 +119,8 @@ def shifted(
             if variable in becomes:
                 return becomes[variable] == value
             before = value - adds.get(variable, 0)
-            return False if before < 0 else Is(variable, before)
+            may_be = 0 <= before <= most.get(variable, before)
+            return Is(variable, before) if may_be else False
         case Within(terms, limit):
             limit -= sum(w * becomes[v] for v, w in terms if v in becomes)
             limit -= sum(w * adds.get(v, 0) for v, w in terms)

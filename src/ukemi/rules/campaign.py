@@ -12,6 +12,7 @@ from ..level.joined import Joined
 from .compile import Compiler
 from .expressions import TRUE, Expression, Is, Negated, all_of
 from .position import PLACE
+from .reads import changed
 from .steps import Set, Step, When
 
 
@@ -40,8 +41,11 @@ class CampaignCompiler(Compiler):
             self.names.add("changed", str(number))
 
     def _settling(self, goal: Expression) -> tuple[Step, ...]:
-        steps = super()._settling(goal)
-        for number in self.remembered:
+        return self._remembering(super()._settling(goal))
+
+    def _remembering(self, steps: tuple[Step, ...]) -> tuple[Step, ...]:
+        """Steps that also take down what is changed by them and to be remembered."""
+        for number in sorted({*self.remembered} & {*changed(steps)}):
             once = Set(self.names.index["changed", str(number)], 1)
             steps += (When(Negated(Is(number, self.names.initial[number])), (once,)),)
         return steps
@@ -69,7 +73,7 @@ class CampaignCompiler(Compiler):
     ) -> None:
         if what["do"] != "finish" and places:
             guard = all_of(guard, self._over.get(places[0], TRUE))
-        super()._move(what, places, guard, steps, cost)
+        super()._move(what, places, guard, self._remembering(steps), cost)
 
     def _fit_event(self, event: Event) -> None:
         stage = self.level.stage_of(event.name)
