@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Collection, Iterable, Iterator
-from functools import cached_property, wraps
+from functools import cached_property, partial, wraps
 from itertools import combinations
 from typing import Any, ParamSpec, TypeVar
 
@@ -20,7 +20,6 @@ from ..rules.expressions import Negated, Within
 from ..rules.names import Names
 from ..search import CutShortError, OutOfBudgetError, Route, find_finish, replay
 from ..search.alike import Alike
-from ..search.explicit import ExplicitSpace
 from ..search.space import Run
 from .answers import Answer, settled
 from .at_least import costs_at_least
@@ -175,7 +174,7 @@ class OverSets(Questions):
         """What tells players apart again, where one position stands for all that are alike."""
         return self.space.alike  # type: ignore[no-any-return]
 
-    def _run_to(self, positions: Any, at_least: int = 0) -> Any:
+    def _run_to(self, positions: Any, at_least: Callable[[], int] | None = None) -> Any:
         """A run into some positions; what can finish was never lost on the way."""
         if self.complete and positions <= self.can_finish:
             return self.space.run_to(positions, self.can_finish, at_least)
@@ -186,10 +185,8 @@ class OverSets(Questions):
         self, positions: Any, certain: bool = True, must_do: bool = False
     ) -> Route | None:
         """A route into some positions; where asked, none cheaper than what it must do is looked for."""
-        at_least = 0
-        if must_do and positions and self.complete and not isinstance(self.space, ExplicitSpace):
-            at_least = costs_at_least(self.level, self.rules, self.space, positions)
-        run = self._run_to(positions, at_least)
+        by_what_it_does = partial(costs_at_least, self.level, self.rules, self.space, positions)
+        run = self._run_to(positions, by_what_it_does if must_do else None)
         return None if run is None else self._route(run, certain=certain)
 
     def _quickest(self, leading: dict[Move, Any]) -> tuple[Run, Move] | None:
@@ -236,8 +233,7 @@ class OverSets(Questions):
 
     @cached_property
     def _reasons(self) -> Reasons:
-        # Asking a diagram of one position after another takes longer than it saves.
-        hopeless = self._hopeless if isinstance(self.space, ExplicitSpace) else never_hopeless
+        hopeless = self._hopeless if self.space.by_position else never_hopeless
         return Reasons(self.level, self.rules, self.space.limits, hopeless)
 
     def _hopeless(self, position: Position) -> bool:

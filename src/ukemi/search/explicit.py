@@ -5,7 +5,7 @@ The reference that the symbolic space is compared with, and the one for small le
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
 from functools import cached_property
 from itertools import compress, count
 
@@ -30,7 +30,10 @@ class ExplicitSpace:
         reachable: The positions that were reached.
         unexplored: Those of them whose moves were not followed; none where that is everything.
         start: The one the level begins in.
+        by_position: Whether it is quick to ask whether a set contains one position after another.
     """
+
+    by_position = True
 
     def __init__(self, rules: Rules, limits: Limits) -> None:
         self.rules = rules
@@ -201,14 +204,17 @@ class ExplicitSpace:
     # -- runs ---------------------------------------------------------------------------------
 
     def run_to(
-        self, targets: Numbers, within: Numbers | None = None, at_least: int = 0
+        self,
+        targets: Numbers,
+        within: Numbers | None = None,
+        at_least: Callable[[], int] | None = None,
     ) -> Run | None:
         """A run from the start into a set, a cheapest one as far as the search went.
 
         Args:
             targets: The set.
             within: Positions that every run into it stays in; all runs are at hand anyway.
-            at_least: What is known of its cost; here, it is known anyway.
+            at_least: Tells of its cost what is known here anyway.
 
         Returns:
             The run, with what any such run costs at least; ``None`` for an empty set.
@@ -217,5 +223,5 @@ class ExplicitSpace:
             return None
         costs = self.found.costs
         number = min(targets, key=lambda one: (costs[one], one))
-        at_least = max(at_least, int(min(costs[number], self.found.bound)))
-        return Run(tuple(self.found.route_to(number)), at_least)
+        known = int(min(costs[number], self.found.bound))
+        return Run(tuple(self.found.route_to(number)), known)

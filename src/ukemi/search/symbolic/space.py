@@ -55,11 +55,14 @@ class SymbolicSpace:
         nodes: How many they may have.
         reachable: The positions that were reached.
         unexplored: Those of them whose moves were not all followed; none where that is everything.
+        by_position: Whether it is quick to ask whether a set contains one position after another.
 
     Raises:
         TooLargeError: The level has values that diagrams are not good for.
         TooManyBranchesError: A move turns out in too many ways.
     """
+
+    by_position = False
 
     def __init__(self, rules: Rules, limits: Limits, nodes: int) -> None:
         self.rules = rules
@@ -342,7 +345,10 @@ class SymbolicSpace:
     # -- runs ---------------------------------------------------------------------------------
 
     def run_to(
-        self, targets: Diagrams, within: Diagrams | None = None, at_least: int = 0
+        self,
+        targets: Diagrams,
+        within: Diagrams | None = None,
+        at_least: Callable[[], int] | None = None,
     ) -> Run | None:
         """A run from the start into a set, a cheapest one as far as the limits allow.
 
@@ -350,7 +356,7 @@ class SymbolicSpace:
             targets: The set.
             within: Positions that every run into it stays in, the same at each call; ``None`` for
                 any. Those outside need not be looked at.
-            at_least: What is known to be the least that any run into it costs.
+            at_least: Tells what any run into it costs at least, if that is known.
 
         Returns:
             The run, with what any such run costs at least; ``None`` for an empty set.
@@ -359,14 +365,15 @@ class SymbolicSpace:
             return None
         if self.unexplored:
             return self._any_run(targets, 0)
-        if at_least and (run := self._any_run(targets, at_least)).cost <= at_least:
+        least = 0 if at_least is None else at_least()
+        if least and (run := self._any_run(targets, least)).shortest:
             return run
         if within is None:
             runs = self._runs = self._runs or CheapestRuns(self, self.reachable)
         else:
             runs = self._runs_within = self._runs_within or CheapestRuns(self, within)
         cheapest, bound = runs.run_to(targets)
-        return cheapest or self._any_run(targets, max(at_least, bound))
+        return cheapest or self._any_run(targets, max(least, bound))
 
     def _any_run(self, targets: Diagrams, bound: int) -> Run:
         """A run along which the positions were found."""
