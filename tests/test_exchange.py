@@ -18,11 +18,11 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import ukemi
-from ukemi.exchange.cases import CannotBeSaidError
 from ukemi.exchange.csv_folder import read_tables, write_tables
 from ukemi.exchange.graphs import dot, from_graphml, graphml
 from ukemi.exchange.petri import petri_net, pnml
 from ukemi.exchange.planning import pddl
+from ukemi.exchange.sayable import CannotBeSaidError
 from ukemi.exchange.tables import TableError, Tables, level_of, tables_of
 from ukemi.files.plain import level_dict
 

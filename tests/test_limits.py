@@ -29,11 +29,14 @@ from ukemi.playing import Play
 from ukemi.report import report_dict
 from ukemi.report.as_text import verdict_lines
 from ukemi.rules import FINISHED, compile_level
+from ukemi.rules.actions import actions_of
 from ukemi.rules.branches import TooManyBranchesError, move_branches
 from ukemi.rules.expressions import all_of
+from ukemi.rules.most import most_values
 from ukemi.search import Limits, explore
 from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.reduced.relaxed import Relaxed
+from ukemi.search.symbolic.implied import implied
 
 from .helpers import DEMO, ROOT, readable, run
 from .levels import plain_levels
@@ -85,6 +88,25 @@ def test_what_is_relaxed_is_never_too_little(plain: dict[str, Any]) -> None:
         assert position[1] in reach.ends
         for variable, value in enumerate(position[2:], start=2):
             assert reach.low[variable] <= value <= reach.high[variable]
+
+
+@given(plain_levels())
+@few
+def test_no_value_is_more_than_its_bound_or_other_than_what_implies_it(
+    plain: dict[str, Any],
+) -> None:
+    rules = compile_level(readable(plain))
+    try:
+        actions = actions_of(rules)
+    except TooManyBranchesError:
+        assume(False)
+    most, told = most_values(rules, actions), implied(rules, actions)
+    for position in explore(rules, Limits(1_500)).positions:
+        for variable, value in enumerate(position[2:], start=2):
+            assert value <= (value if (bound := most[variable]) is None else bound)
+            if variable in told:
+                terms = told[variable].terms.items()
+                assert value == told[variable].constant + sum(n * position[v] for v, n in terms)
 
 
 @pytest.mark.parametrize("gate", ["not (iron and oak)", "not (iron or oak)", "iron or not oak"])

@@ -14,10 +14,12 @@ from itertools import islice, product
 from xml.etree import ElementTree as Xml
 
 from ..level import Level
-from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules
+from ..rules import DEAD, END, FINISHED, PLACE, PLAYING
+from ..rules.actions import Action
 from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ..rules.most import most_values
 from ..rules.words import move_words
-from .cases import CannotBeSaidError, Case, Change, cases, rules_of
+from .sayable import CannotBeSaidError, sayable
 
 _SPACE = "http://www.pnml.org/version-2009/grammar/pnml"
 _TYPE = "http://www.pnml.org/version-2009/grammar/ptnet"
@@ -76,58 +78,22 @@ def petri_net(level: Level) -> Net:
         >>> [one.name for one in petri_net(level).transitions]
         ['walk to mill, in quay', 'finish, in mill']
     """
-    return _Writer(level, rules_of(level, "PNML")).net()
+    return _Writer(level).net()
 
 
 class _Writer:
     """Makes the net of one level."""
 
-    def __init__(self, level: Level, rules: Rules) -> None:
-        self.level = level
-        self.rules = rules
-        self.start = rules.start()
-        self.cases = list(cases(rules))
-        self.most = self._bounds()
+    def __init__(self, level: Level) -> None:
+        self.name = level.name
+        self.rules, self.actions = sayable(level, "PNML")
+        self.start = self.rules.start()
+        self.most = most_values(self.rules, self.actions)
         self.tries = 0
-
-    def _bounds(self) -> dict[int, int | None]:
-        """The most of each variable, where it has a bound that is seen at once."""
-        most: dict[int, int | None] = {}
-        for number, variable in enumerate(self.rules.variables):
-            kind = variable[0]
-            if kind in ("opened", "done", "flag", "collapsed", "happened"):
-                most[number] = 1
-            elif kind == "lying":
-                most[number] = self.rules.initial[number]
-            elif kind == "carried":
-                most[number] = self.level.items[variable[1]].max or self._units(variable[1])
-            else:
-                most[number] = None
-        return most
-
-    def _units(self, item: str) -> int | None:
-        """How many of an item there can ever be: what is placed, and what is handed out once."""
-        units = self.level.placed(item)
-        for case in self.cases:
-            move = case.move
-            for variable, change in case.changes.items():
-                if self.rules.variables[variable][:2] != ("carried", item) or change.value <= 0:
-                    continue
-                if move.what["do"] in ("take", "open"):
-                    continue
-                once = any(
-                    isinstance(one, Is) and one.value == 0
-                    and self.rules.variables[one.variable][0] in ("opened", "done", "collapsed")
-                    for one in case.holds
-                )  # fmt: skip
-                if not once:
-                    return None
-                units += change.value
-        return units
 
     def net(self) -> Net:
         """The net."""
-        every = (one for case in self.cases for one in self._of(case))
+        every = (one for action in self.actions for one in self._of(action))
         transitions = [*islice(every, MOST + 1)]
         if len(transitions) > MOST:
             raise CannotBeSaidError(f"the net would have more than {MOST:,} transitions")
@@ -135,7 +101,7 @@ class _Writer:
         named |= dict.fromkeys((self._end(PLAYING), self._end(FINISHED)))
         tokens = self._tokens()
         places = {place: tokens[place] for place in named}
-        return Net(self.level.name, places, transitions, self._end(FINISHED))
+        return Net(self.name, places, transitions, self._end(FINISHED))
 
     def _tokens(self) -> dict[str, int]:
         """The tokens that each place has at first."""
@@ -163,26 +129,26 @@ class _Writer:
 
     # -- transitions --------------------------------------------------------------------------
 
-    def _of(self, case: Case) -> Iterator[Transition]:
-        """The transitions of a case: for each way that what it asks can hold."""
+    def _of(self, action: Action) -> Iterator[Transition]:
+        """The transitions of an action: for each way that what it asks can hold."""
         seen = set()
-        for ranges in self._ways(case.place, list(case.holds), {}):
+        for ranges in self._ways(action.source[0], [*action.branch.conditions], {}):
             if (same := frozenset(ranges.items())) not in seen:
                 seen.add(same)
-                yield from self._transitions(case, ranges)
+                yield from self._transitions(action, ranges)
 
-    def _transitions(self, case: Case, ranges: _Ranges) -> Iterator[Transition]:
+    def _transitions(self, action: Action, ranges: _Ranges) -> Iterator[Transition]:
         # what is set to a number has to be taken away first: one transition for each that it can be
         split = []
-        for variable, change in case.changes.items():
-            if change.fixed and variable not in (PLACE, END):
+        for variable in action.branch.becomes:
+            if variable not in (PLACE, END):
                 low, high = ranges.get(variable, (0, self._bound(variable)))
                 split.append(
                     [(variable, value) for value in range(low, self._top(variable, high) + 1)]
                 )
         for chosen in product(*split):
             exact = {**ranges, **{variable: (value, value) for variable, value in chosen}}
-            made = self._transition(case, exact)
+            made = self._transition(action, exact)
             if made is not None:
                 yield made
 
@@ -263,21 +229,18 @@ class _Writer:
         bound = self._bound(variable)
         return bound if high is None else min(high, bound)
 
-    def _transition(self, case: Case, ranges: _Ranges) -> Transition | None:
-        takes: Counter[str] = Counter({self._at(case.place): 1, self._end(PLAYING): 1})
-        gives: Counter[str] = Counter()
-        to = case.changes.get(PLACE, Change(True, case.place))
-        gives[self._at(to.value)] += 1
-        gives[self._end(case.changes.get(END, Change(True, PLAYING)).value)] += 1
-        for variable in ranges.keys() | case.changes.keys():
-            if variable in (PLACE, END):
-                continue
+    def _transition(self, action: Action, ranges: _Ranges) -> Transition | None:
+        (here, _), (there, end), branch = action.source, action.target, action.branch
+        takes: Counter[str] = Counter({self._at(here): 1, self._end(PLAYING): 1})
+        gives: Counter[str] = Counter({self._at(there): 1, self._end(end): 1})
+        for variable in ranges.keys() | action.changed:
             low, high = ranges.get(variable, (0, None))
-            change = case.changes.get(variable, Change(False, 0))
-            more = change.value - low if change.fixed else change.value
+            more = branch.adds.get(variable, 0)
+            if variable in branch.becomes:
+                more = branch.becomes[variable] - low
             if not self._counted(variable, low, high, more, takes, gives):
                 return None
-        words = f"{move_words(case.move.what)}, in {self.rules.places[case.place]}"
+        words = f"{move_words(action.move.what)}, in {self.rules.places[here]}"
         return Transition(words, dict(takes), dict(gives))
 
     def _counted(

@@ -11,10 +11,12 @@ import re
 from collections.abc import Iterator
 
 from ..level import Level
-from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules
+from ..rules import DEAD, END, FINISHED, PLACE, PLAYING
+from ..rules.actions import Action
 from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ..rules.most import most_values
 from ..rules.words import move_words
-from .cases import Case, Change, cases, rules_of
+from .sayable import sayable
 
 
 def pddl(level: Level) -> tuple[str, str]:
@@ -35,55 +37,32 @@ def pddl(level: Level) -> tuple[str, str]:
         >>> print(pddl(level)[1].splitlines()[-3].strip())
         (:goal (finished))
     """
-    return _Writer(level, rules_of(level, "PDDL")).texts()
+    return _Writer(level).texts()
 
 
 class _Writer:
     """Writes one level."""
 
-    def __init__(self, level: Level, rules: Rules) -> None:
-        self.level = level
-        self.rules = rules
-        self.cases = list(cases(rules))
+    def __init__(self, level: Level) -> None:
+        self.title = _comment(level.name)
+        self.rules, self.actions = sayable(level, "PDDL")
         self.counted = set(self._counted())
         self._taken: set[str] = {"at", "playing", "finished", "dead", "room", "total-cost"}
-        self.rooms = [self._name(f"room {name}") for name in rules.places]
+        self.rooms = [self._name(f"room {name}") for name in self.rules.places]
         self.names = {
             number: self._name(" ".join(map(str, variable)))
-            for number, variable in enumerate(rules.variables)
+            for number, variable in enumerate(self.rules.variables)
             if number not in (PLACE, END)
         }
 
     def _counted(self) -> Iterator[int]:
         """The variables that may be more than one; all that are summed up, too."""
-        most = dict(enumerate(self.rules.initial))
-        by_move: dict[int, list[Case]] = {}
-        for case in self.cases:
-            by_move.setdefault(case.move.number, []).append(case)
-        for some in by_move.values():
-            for variable in {variable for one in some for variable in one.changes}:
-                gains = [one.changes[variable] for one in some if variable in one.changes]
-                add = max((gain.value for gain in gains if not gain.fixed), default=0)
-                fixed = max((gain.value for gain in gains if gain.fixed), default=0)
-                times = self._times(some) if add > 0 else 0
-                most[variable] = max(most[variable] + max(add, 0) * times, fixed)
-        yield from (one for one, value in most.items() if value > 1 and one not in (PLACE, END))
-        for case in self.cases:
-            for holds in case.holds:
-                yield from _summed(holds)
-
-    def _times(self, some: list[Case]) -> int:
-        """How often a move can be made: as often as what it uses up lets it, else more than once."""
-        least = 2
-        for one in some:
-            for variable, change in one.changes.items():
-                start = self.rules.initial[variable]
-                kind = self.rules.variables[variable][0]
-                if kind == "lying" and not change.fixed and change.value < 0:
-                    least = min(least, start)
-                if kind in ("opened", "done") and change.fixed and _asks_zero(one, variable):
-                    least = min(least, 1)
-        return least
+        for variable, most in enumerate(most_values(self.rules, self.actions)):
+            if most is None or most > 1:
+                yield variable
+        for action in self.actions:
+            for one in action.asked():
+                yield from _summed(one)
 
     def _name(self, words: str) -> str:
         """A name of PDDL, where letters are plain and their case does not count."""
@@ -98,14 +77,13 @@ class _Writer:
 
     def texts(self) -> tuple[str, str]:
         """The domain and the problem."""
-        title = _comment(self.level.name)
         predicates = ["(at ?room - room)", "(playing)", "(finished)", "(dead)"]
         predicates += [
             f"({name})" for number, name in self.names.items() if number not in self.counted
         ]
         functions = [f"({name})" for number, name in self.names.items() if number in self.counted]
         domain = [
-            f"; {title}: the rules, made by ukemi convert",
+            f"; {self.title}: the rules, made by ukemi convert",
             "(define (domain level)",
             "  (:requirements :typing :negative-preconditions :disjunctive-preconditions "
             + (":numeric-fluents " if functions else "") + ":action-costs)",
@@ -125,7 +103,7 @@ class _Writer:
             elif start[number]:
                 begin.append(f"({name})")
         problem = [
-            f"; {title}: where it begins, made by ukemi convert",
+            f"; {self.title}: where it begins, made by ukemi convert",
             "(define (problem run)",
             "  (:domain level)",
             f"  (:init {' '.join(begin)})",
@@ -137,10 +115,11 @@ class _Writer:
         return "\n".join(domain), "\n".join(problem)
 
     def _actions(self) -> Iterator[str]:
-        for case in self.cases:
-            words, room = move_words(case.move.what), self.rules.places[case.place]
-            holds = [f"(at {self.rooms[case.place]})", "(playing)", *map(self._holds, case.holds)]
-            changes = [*self._changes(case), f"(increase (total-cost) {case.move.cost})"]
+        for action in self.actions:
+            here, asked = action.source[0], action.branch.conditions
+            words, room = move_words(action.move.what), self.rules.places[here]
+            holds = [f"(at {self.rooms[here]})", "(playing)", *map(self._holds, asked)]
+            changes = [*self._changes(action), f"(increase (total-cost) {action.move.cost})"]
             yield f"  ; {_comment(words)}, in {_comment(room)}"
             yield f"  (:action {self._name(f'{words} {room}')}"
             yield "   :parameters ()"
@@ -175,29 +154,27 @@ class _Writer:
                 return f"(or {' '.join(map(self._holds, parts))})"
         raise TypeError(f"no way to write {expression!r}")
 
-    def _changes(self, case: Case) -> Iterator[str]:
-        for variable, change in case.changes.items():
-            if variable == PLACE:
-                yield f"(not (at {self.rooms[case.place]}))"
-                yield f"(at {self.rooms[change.value]})"
-            elif variable == END:
-                yield "(not (playing))"
-                yield f"({_ENDS[change.value]})"
-            elif variable in self.counted:
-                yield from self._counts(variable, change)
-            else:
-                there = change.value > 0
+    def _changes(self, action: Action) -> Iterator[str]:
+        (here, _), (there, end), branch = action.source, action.target, action.branch
+        if there != here:
+            yield f"(not (at {self.rooms[here]}))"
+            yield f"(at {self.rooms[there]})"
+        if end != PLAYING:
+            yield "(not (playing))"
+            yield f"({_ENDS[end]})"
+        for variable, value in branch.becomes.items():
+            if variable not in (PLACE, END):
                 said = f"({self.names[variable]})"
-                if change.fixed or change.value:
-                    yield said if there else f"(not {said})"
-
-    def _counts(self, variable: int, change: Change) -> Iterator[str]:
-        name = f"({self.names[variable]})"
-        if change.fixed:
-            yield f"(assign {name} {change.value})"
-        elif change.value:
-            word = "increase" if change.value > 0 else "decrease"
-            yield f"({word} {name} {abs(change.value)})"
+                if variable in self.counted:
+                    yield f"(assign {said} {value})"
+                else:
+                    yield said if value else f"(not {said})"
+        for variable, amount in branch.adds.items():
+            said = f"({self.names[variable]})"
+            if variable in self.counted:
+                yield f"({'increase' if amount > 0 else 'decrease'} {said} {abs(amount)})"
+            else:
+                yield said if amount > 0 else f"(not {said})"
 
 
 _ENDS = {PLAYING: "playing", FINISHED: "finished", DEAD: "dead"}
@@ -213,12 +190,6 @@ def _summed(expression: Expression) -> Iterator[int]:
         case AllOf(parts=parts) | AnyOf(parts=parts):
             for one in parts:
                 yield from _summed(one)
-
-
-def _asks_zero(case: Case, variable: int) -> bool:
-    return any(
-        isinstance(one, Is) and one.variable == variable and one.value == 0 for one in case.holds
-    )
 
 
 def _comment(text: str) -> str:

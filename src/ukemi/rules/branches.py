@@ -187,7 +187,11 @@ def move_branches(
     begun = here.given(here.where(move.guard))
     if begun is None:
         return []
-    return _run(rules.settling, _run(move.steps, [begun]))
+    try:
+        return _run(rules.settling, _run(move.steps, [begun]))
+    except TooManyBranchesError:
+        message = f"the move {move.what} turns out in too many ways"
+        raise TooManyBranchesError(message) from None
 
 
 def _run(steps: Sequence[Step], branches: Iterable[Branch]) -> list[Branch]:

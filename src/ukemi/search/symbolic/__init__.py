@@ -22,7 +22,7 @@ def symbolic_space(rules: Rules, limits: Limits) -> SymbolicSpace | None:
         limits: How far the search may go.
     """
     from ...rules.branches import TooManyBranchesError
-    from .effects import TooLargeError
+    from .encoding import TooLargeError
     from .space import SymbolicSpace
 
     try:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from oxidd.bdd import BDDFunction
 from oxidd.util import BooleanOperator
 
-from .effects import Action, Key
+from ...rules.actions import Action, Key
 
 
 class Diagrams:

@@ -12,10 +12,18 @@ from typing import Any
 from oxidd.bdd import BDDFunction, BDDManager
 
 from ...rules import END, PLACE, Position, Rules
+from ...rules.actions import Action
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ...rules.most import most_values
+from ...rules.reads import variables
 from ..limits import Limits
-from .effects import Action, TooLargeError, implied, most_values
+from .implied import implied
 from .order import force_directed
+
+
+class TooLargeError(ValueError):
+    """The level has values that are not worth a diagram."""
+
 
 #: More values of one variable than are worth telling apart bit by bit.
 MOST_OF_ONE = 255
@@ -46,15 +54,18 @@ class Encoding:
         self._limits = limits
         self.start = rules.start()
         self.implied = implied(rules, actions)
-        self.most = most_values(rules, actions)
+        most = most_values(rules, actions)
+        self.most: dict[int, int] = {}
         changing = {variable for action in actions for variable in action.changed}
         kept = sorted(changing - self.implied.keys())
         self.bits: dict[int, tuple[int, ...]] = {}
         count = 0
         for variable in kept:
-            if self.most[variable] > MOST_OF_ONE:
+            value = most[variable]
+            if value is None or value > MOST_OF_ONE:
                 raise TooLargeError(f"{rules.variables[variable]} has too many values")
-            width = max(1, self.most[variable].bit_length())
+            self.most[variable] = value
+            width = max(1, value.bit_length())
             self.bits[variable] = tuple(range(count, count + width))
             count += width
         self.count = count
@@ -120,9 +131,7 @@ class Encoding:
     def _bits_of(self, action: Action) -> set[int]:
         """The bits that an action looks at or changes."""
         seen = {
-            variable
-            for condition in action.branch.conditions
-            for variable in variables_of(condition)
+            variable for condition in action.branch.conditions for variable in variables(condition)
         }
         bits = {bit for variable in seen for bit in self._bits_behind(variable)}
         return bits | {bit for one in action.changed for bit in self.bits.get(one, ())}
@@ -282,10 +291,3 @@ class Encoding:
         for variable, told in self.implied.items():
             values[variable] = told.constant + sum(n * values[v] for v, n in told.terms.items())
         return tuple(values)
-
-
-def variables_of(expression: Expression) -> set[int]:
-    """The variables an expression looks at."""
-    from ...rules.reads import variables
-
-    return set(variables(expression))

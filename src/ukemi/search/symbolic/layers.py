@@ -13,10 +13,10 @@ from typing import TYPE_CHECKING
 from oxidd.bdd import BDDFunction
 from oxidd.util import DDMemoryError
 
+from ...rules.actions import Key
 from ..limits import CutShortError
 from ..space import Run
 from .diagrams import Diagrams, Step
-from .effects import Key
 from .zones import Onward
 
 if TYPE_CHECKING:

@@ -18,12 +18,12 @@ from oxidd.bdd import BDDFunction
 from oxidd.util import DDMemoryError
 
 from ...rules import END, PLACE, Move, Position, Rules
+from ...rules.actions import Action, Key, actions_of
 from ...rules.expressions import TRUE, Expression, all_of
 from ..limits import CutShortError, Limits
 from ..space import Run
 from .diagrams import Diagrams, Step
-from .effects import Action, Key, TooLargeError, actions_of
-from .encoding import Encoding
+from .encoding import Encoding, TooLargeError
 from .layers import CheapestRuns
 from .zones import Onward, zones_of
 

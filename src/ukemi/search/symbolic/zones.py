@@ -12,8 +12,8 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from oxidd.bdd import BDDFunction
 
 from ...rules import Move
+from ...rules.actions import Key
 from .diagrams import Diagrams, Step
-from .effects import Key
 
 #: A step out of a zone or within it, the zone it leads to, and what it makes of some positions.
 Lead = tuple[Step, Key, Callable[[BDDFunction], BDDFunction]]

@@ -1,0 +1,36 @@
+"""What of a level can be said in the forms of programs that know nothing of its rules."""
+
+from __future__ import annotations
+
+from ..level import Level
+from ..level.joined import Joined
+from ..rules import Rules, compile_level
+from ..rules.actions import Action, actions_of
+from ..rules.branches import TooManyBranchesError
+
+
+class CannotBeSaidError(ValueError):
+    """Something of a level that another form has no words for."""
+
+
+def sayable(level: Level, form: str) -> tuple[Rules, list[Action]]:
+    """The rules of a level, and what its moves do, what happens by itself after them with them.
+
+    Args:
+        level: The level.
+        form: What it is to become, as it is called.
+
+    Raises:
+        CannotBeSaidError: It is a campaign, or for several players, or a move turns out in too
+            many ways.
+    """
+    if isinstance(level, Joined):
+        raise CannotBeSaidError("a campaign is several levels: convert each of them")
+    if level.several:
+        message = f"`players`: a level for several players cannot be said in {form} here"
+        raise CannotBeSaidError(message)
+    rules = compile_level(level)
+    try:
+        return rules, actions_of(rules)
+    except TooManyBranchesError as error:
+        raise CannotBeSaidError(str(error)) from None

@@ -1,0 +1,86 @@
+"""Every way that the moves of a level turn out, room by room.
+
+Whoever has to know what moves do without playing them (diagrams, planners, nets) looks at these.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+from .branches import Branch, bounds, move_branches
+from .expressions import AllOf, Expression, Is
+from .position import END, PLACE, PLAYING
+from .rules import Move, Rules
+
+#: Where the player is, and whether and how the run has ended.
+Key = tuple[int, int]
+
+
+@dataclass(frozen=True, eq=False)
+class Action:
+    """One way for a move to turn out in one room.
+
+    Attributes:
+        move: The move.
+        source, target: Where it leads from, and to.
+        branch: What it asks for and changes.
+    """
+
+    move: Move
+    source: Key
+    target: Key
+    branch: Branch
+
+    @property
+    def changed(self) -> set[int]:
+        """The variables it changes, but for where the player is and how the run has ended."""
+        return {*self.branch.becomes, *self.branch.adds} - {PLACE, END}
+
+    def asked(self) -> Iterator[Expression]:
+        """What must hold before it, each by itself."""
+        return _parts(self.branch.conditions)
+
+    def difference(self, variable: int) -> int | None:
+        """By how much it changes a variable; ``None`` where that depends on its value."""
+        if variable in self.branch.adds:
+            return self.branch.adds[variable]
+        if variable not in self.branch.becomes:
+            return 0
+        for one in self.asked():
+            if isinstance(one, Is) and one.variable == variable:
+                return self.branch.becomes[variable] - one.value
+        return None
+
+
+def _parts(conditions: Sequence[Expression]) -> Iterator[Expression]:
+    for one in conditions:
+        if isinstance(one, AllOf):
+            yield from _parts(one.parts)
+        else:
+            yield one
+
+
+def actions_of(rules: Rules) -> list[Action]:
+    """Every action of a level.
+
+    Args:
+        rules: The rules.
+
+    Raises:
+        TooManyBranchesError: A move turns out in too many ways.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> from ukemi.rules import compile_level
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay <-> mill]}")
+        >>> [(one.move.what["do"], one.source, one.target) for one in actions_of(compile_level(level))]
+        [('walk', (0, 0), (1, 0)), ('walk', (1, 0), (0, 0)), ('finish', (1, 0), (1, 1))]
+    """
+    found, most = [], bounds(rules)
+    for move in rules.moves:
+        for place in move.places:
+            for branch in move_branches(rules, move, place, most):
+                target = (branch.becomes[PLACE], branch.becomes[END])
+                found.append(Action(move, (place, PLAYING), target, branch))
+    return found
