@@ -7,7 +7,7 @@ import signal
 from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import Future, ProcessPoolExecutor
 from concurrent.futures.process import BrokenProcessPool
-from contextlib import contextmanager
+from contextlib import AbstractContextManager, contextmanager
 from copy import copy
 from dataclasses import replace
 from functools import partial
@@ -20,12 +20,18 @@ from ..scattering import Draw, Scatterer
 from ..search import Limits
 from ..search.limits import Deadline
 from .checking import Asking, Checked, Given, check_file
+from .memory import memory_kept, taken
 
 Item = TypeVar("Item")
 Result = TypeVar("Result")
 
+#: So many bytes each of several processes may take at the least: enough for small levels.
+LITTLE = 4 << 20
+
 #: Set where Ctrl-C was pressed: every process ends its searches and tells what is proven.
 _stopped: Synchronized[int] | None = None
+#: The memory that this process took as it began, mostly shared with the one that began it.
+_begun_with = 0
 #: What this process draws levels from.
 _scatterer: Scatterer | None = None
 
@@ -82,8 +88,10 @@ def _processes(jobs: int, items: int) -> int:
 
 
 def _part(limits: Limits, jobs: int) -> Limits:
-    """The limits of one of several processes: they share the memory."""
-    return replace(limits, memory=None if limits.memory is None else limits.memory // jobs)
+    """The limits of one of several processes: they share the memory that is not taken already."""
+    if limits.memory is None:
+        return limits
+    return replace(limits, memory=max(limits.memory - taken(), jobs * LITTLE) // jobs)
 
 
 @contextmanager
@@ -105,8 +113,20 @@ def _stopping(also: Deadline | None = None) -> Iterator[Synchronized[int]]:
 
 
 def _check(file: Given, limits: Limits, asking: Asking) -> Checked:
-    limits = replace(limits, deadline=SharedDeadline(limits.seconds))
-    return check_file(file, limits, asking)
+    limits = _here(limits)
+    with _memory_kept(limits):
+        return check_file(file, limits, asking)
+
+
+def _here(limits: Limits) -> Limits:
+    """Limits that also end where the command is told to stop."""
+    return replace(limits, deadline=SharedDeadline(limits.seconds))
+
+
+def _memory_kept(limits: Limits) -> AbstractContextManager[None]:
+    assert limits.deadline is not None
+    most = None if limits.memory is None else _begun_with + limits.memory
+    return memory_kept(most, limits.deadline)
 
 
 def _died(given: Given) -> Checked:
@@ -118,15 +138,15 @@ def _draw(scatterer: Scatterer, number: int) -> Draw:
     global _scatterer
     if _scatterer is None:  # what is known of the level is kept for the next number
         _scatterer = scatterer
-        limits = scatterer.limits
-        scatterer.limits = replace(limits, deadline=SharedDeadline(limits.seconds))
-    return _scatterer.draw(number)
+        scatterer.limits = _here(scatterer.limits)
+    with _memory_kept(_scatterer.limits):
+        return _scatterer.draw(number)
 
 
 def _begin(stopped: Synchronized[int]) -> None:
     """Prepare a process: Ctrl-C goes to all of them, and the first one is told of it."""
-    global _stopped
-    _stopped = stopped
+    global _stopped, _begun_with
+    _stopped, _begun_with = stopped, taken()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
 

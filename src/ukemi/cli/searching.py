@@ -8,14 +8,13 @@ import signal
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
-from pathlib import Path
-from threading import Event, Thread
 from time import perf_counter
 from types import FrameType
 from typing import Annotated
 
 import typer
 
+from ..bulk.memory import memory_kept, taken
 from ..search import Limits
 from ..search.limits import Deadline
 from .output import fail
@@ -46,7 +45,7 @@ def memory_limit(text: str | None) -> int:
             free = os.sysconf("SC_AVPHYS_PAGES") * os.sysconf("SC_PAGE_SIZE")
         except (ValueError, OSError, AttributeError):  # a system that does not tell
             free = 2 * _UNITS["G"]
-        return _taken() + free // 2
+        return taken() + free // 2
     found = re.fullmatch(r"([0-9]{1,9}(?:\.[0-9]{1,9})?)([KMG]?)B?", text.strip().upper())
     if not found or not float(found[1]):
         raise ValueError(f"--max-memory {text}: write a size, such as 500M or 2G")
@@ -84,33 +83,12 @@ def searching(limits: Limits) -> Iterator[Limits]:
         signal.signal(signal.SIGINT, signal.default_int_handler)
 
     before = signal.signal(signal.SIGINT, stop)
-    over = Event()
-    if limits.memory is not None:
-        Thread(target=_watch_memory, args=(limits.memory, deadline, over), daemon=True).start()
     try:
-        yield Limits(limits.positions, limits.seconds, limits.memory, deadline, watch.show)
+        with memory_kept(limits.memory, deadline):
+            yield Limits(limits.positions, limits.seconds, limits.memory, deadline, watch.show)
     finally:
-        over.set()
         signal.signal(signal.SIGINT, before)
         watch.clear()
-
-
-def _watch_memory(most: int, deadline: Deadline, over: Event) -> None:
-    """End a search when the program takes more memory than it may."""
-    while not over.wait(0.1):
-        if _taken() > most:
-            print("the memory it may take is taken: what is proven so far is told", file=sys.stderr)
-            deadline.stop()
-            return
-
-
-def _taken() -> int:
-    """The bytes of memory that the program takes; 0 where the system does not tell."""
-    try:
-        pages = Path("/proc/self/statm").read_text(encoding="ascii").split()[1]
-        return int(pages) * os.sysconf("SC_PAGE_SIZE")
-    except (OSError, ValueError, AttributeError):
-        return 0
 
 
 class _Watch:

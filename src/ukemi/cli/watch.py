@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..bulk.checking import TOLD, Asking, Checked, check_file
+from ..bulk.memory import memory_kept
 from ..checks import Report
 from ..level import LevelError
 from ..level.joined import Joined
@@ -169,7 +170,9 @@ class _Watching:
             self.limits.memory,
             Deadline(self.limits.seconds, deadline),
         )
-        checked = await asyncio.to_thread(check_file, file, limits, Asking(mending=TOLD))
+        assert limits.deadline is not None
+        with memory_kept(limits.memory, limits.deadline):
+            checked = await asyncio.to_thread(check_file, file, limits, Asking(mending=TOLD))
         if deadline.over:
             return False
         self._tell(file, checked)
