@@ -347,6 +347,59 @@ class ChoiceDrawer:
         }  # fmt: skip
 
 
+class FreeDrawer:
+    """Draws levels in which nothing is ever lost: keys are kept, and all that is asked is to have more."""
+
+    def __init__(self, random: Random) -> None:
+        self.random = random
+        self.asked = ["iron", "oak", "low", "lit"]
+
+    def condition(self) -> str:
+        choice = self.random.choice
+        one, other, last = choice(self.asked), choice(self.asked), choice(self.asked)
+        return choice(
+            [one, one, f"{one} or {other}", f"{one} and {other}", f"({one} or {other}) and {last}"]
+        )
+
+    def level(self) -> dict[str, Any]:
+        chance, choice = self.random.random, self.random.choice
+        names = ["quay", "mill", "pit", "loft", "yard", "store"][: self.random.randint(3, 6)]
+        rooms: dict[str, Any] = {name: {} for name in names}
+        passages: list[dict[str, Any]] = []
+        for number, name in enumerate([*names[1:], *(names[1:] if chance() < 0.4 else [])], 1):
+            kind = choice(["lock", "gate", "open"])
+            way = {kind: self.condition(), "name": f"way-{number}"} if kind != "open" else {}
+            steps = {"steps": self.random.randint(0, 3)} if chance() < 0.2 else {}
+            others = [one for one in names[:number] if one != name] or [names[0]]
+            passages.append({f"{choice(others)} <-> {name}": {**way, **steps}})
+            if kind == "lock":
+                self.asked.append(f"opened way-{number}")
+        for name, room in rooms.items():
+            if chance() < 0.7:
+                some = self.random.sample(["iron", "oak", "grain"], 2)
+                room["items"] = some[: self.random.randint(1, 2)]
+            if chance() < 0.4:
+                locked = {"lock": self.condition()} if chance() < 0.7 else {}
+                chest = {"holds": choice(["iron", "oak", "grain"]), **locked}
+                room["chests"] = {f"bin-{name}": chest}
+                self.asked.append(f"opened bin-{name}")
+            if chance() < 0.4:
+                needs = {"needs": self.condition()} if chance() < 0.5 else {}
+                room["acts"] = {f"act-{name}": {"sets": choice(["low", "lit"]), **needs}}
+                self.asked.append(f"done act-{name}")
+        return {
+            "start": "quay", "goal": choice([names[-1], f"at {names[-1]} and grain", self.condition()]),
+            "items": {"iron": {}, "oak": {}, "grain": {"kind": "reward"}}, "flags": ["low", "lit"],
+            "rooms": rooms, "passages": passages,
+            "rules": {"finish": choice(["choice", "touch"])},
+        }  # fmt: skip
+
+
+def free_levels() -> st.SearchStrategy[dict[str, Any]]:
+    """Levels in which nothing is ever lost."""
+    return st.randoms(use_true_random=False).map(lambda random: FreeDrawer(random).level())
+
+
 def choice_levels() -> st.SearchStrategy[dict[str, Any]]:
     """Levels in which all there is to decide is what a spent key is spent on."""
     return st.randoms(use_true_random=False).map(lambda random: ChoiceDrawer(random).level())

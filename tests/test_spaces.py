@@ -27,7 +27,7 @@ from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.symbolic import symbolic_space
 
 from .helpers import DEMO, readable
-from .levels import alike_levels, choice_levels, map_levels, plain_levels
+from .levels import alike_levels, choice_levels, free_levels, map_levels, plain_levels
 from .test_against_naive import LEVELS, closure
 
 ANY = st.one_of(plain_levels(), map_levels(), alike_levels(), choice_levels())
@@ -132,8 +132,8 @@ def test_runs_to_any_positions_are_cheapest(plain: dict[str, Any], random: Rando
                 assert costs_at_least(level, rules, each, wanted) <= least
 
 
-@given(ANY)
-@settings(few, max_examples=max(LEVELS // 4, 10))
+@given(st.one_of(free_levels(), free_levels(), ANY))
+@few
 def test_regions_answer_as_positions_do(plain: dict[str, Any]) -> None:
     level = readable(plain)
     free = nothing_is_lost(level, compile_level(level), Limits().begin())
