@@ -370,8 +370,9 @@ class FreeDrawer:
             kind = choice(["lock", "gate", "open"])
             way = {kind: self.condition(), "name": f"way-{number}"} if kind != "open" else {}
             steps = {"steps": self.random.randint(0, 3)} if chance() < 0.2 else {}
+            gives = {"gives": "oak"} if chance() < 0.1 else {}
             others = [one for one in names[:number] if one != name] or [names[0]]
-            passages.append({f"{choice(others)} <-> {name}": {**way, **steps}})
+            passages.append({f"{choice(others)} <-> {name}": {**way, **steps, **gives}})
             if kind == "lock":
                 self.asked.append(f"opened way-{number}")
         for name, room in rooms.items():
@@ -387,10 +388,16 @@ class FreeDrawer:
                 needs = {"needs": self.condition()} if chance() < 0.5 else {}
                 room["acts"] = {f"act-{name}": {"sets": choice(["low", "lit"]), **needs}}
                 self.asked.append(f"done act-{name}")
+        events = {}
+        if chance() < 0.25:
+            effect = choice(
+                [{"sets": "lit"}, {"clears": "lit"}, {"gives": "oak"}, {"spends": "oak"}]
+            )
+            events["flood"] = {"when": choice([f"at {choice(names)}", self.condition()]), **effect}
         return {
             "start": "quay", "goal": choice([names[-1], f"at {names[-1]} and grain", self.condition()]),
-            "items": {"iron": {}, "oak": {}, "grain": {"kind": "reward"}}, "flags": ["low", "lit"],
-            "rooms": rooms, "passages": passages,
+            "items": {"iron": {}, "oak": {"max": self.random.randint(1, 3)}, "grain": {"kind": "reward"}},
+            "flags": ["low", "lit"], "rooms": rooms, "passages": passages, "events": events,
             "rules": {"finish": choice(["choice", "touch"])},
         }  # fmt: skip
 

@@ -12,6 +12,7 @@ from functools import cached_property
 from ..level import Condition, Level, Passage
 from ..rules import PLACE, Move, Position, Rules
 from ..rules.names import Names
+from ..rules.reads import looked_at
 from ..search import CutShortError, Limits, Route, replay
 from ..search.reduced.bounds import takes_at_least
 from ..search.reduced.ground import Ground
@@ -91,6 +92,9 @@ class OverRegions(Questions):
         last = [(move, after) for move, _, after in self.finder.ways_on(region)]
         if any(move.what["do"] not in ("walk", "finish") for move, _ in last):
             return None
+        asked = looked_at(self.rules.settling) - {PLACE}
+        if any(move.what["do"] == "walk" and asked & {*move.changes} for move, _ in last):
+            return None  # it is not the room alone that ends the run
         about = {move.number for move, _ in last if move.what["do"] == "walk"}
         about |= self.finder.ways_about(region)
         ending = frozenset(self.finder.ending_in(region))

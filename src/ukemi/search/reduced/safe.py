@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from ...rules import END, PLACE, Move, Rules
 from ...rules.expressions import AllOf, AtLeast, Expression, Is, Within
 from ...rules.reads import changed, each_step, leaves, looked_at, variables
-from ...rules.steps import Add, ByValue, Require, Set, Step, When
+from ...rules.steps import Add, ByValue, Require, Set, Step
 
 #: What a move gives: variables, with how many more there are of each, or that it is set.
 Gains = frozenset[tuple[int, int]]
@@ -27,7 +27,8 @@ class Safety:
         rules: The rules.
 
     Attributes:
-        able: Whether anything can be said at all: under ``pickup: touch`` walking takes things.
+        able: Whether anything can be said at all: not where walking takes things, as under
+            ``pickup: touch``, or lets something happen.
         safe: The numbers of the safe moves.
         giving: The numbers of the walks that, but for where the player is, only give.
         bad: The variables of which having more may hurt.
@@ -38,7 +39,7 @@ class Safety:
 
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
-        self.able = not any(isinstance(step, ByValue) for step in each_step(rules.settling))
+        self.able = not any(map(_hangs_on_the_room, each_step(rules.settling)))
         self.closers: dict[int, list[Move]] = {}
         self.bad: set[int] = set()
         self.once: set[int] = set()
@@ -68,10 +69,8 @@ class Safety:
                     if part.variable in move.changes:
                         self.once.add(move.number)
             self._look_at_steps(move.steps)
-        # Where the goal ends the run by itself, coming to hold what it asks for is not all gain.
-        for step in each_step(self.rules.settling):
-            if isinstance(step, When):
-                self.bad.update(variables(step.expression))
+        # Coming to hold what lets something happen by itself, such as the end, is not all gain.
+        self.bad |= looked_at(self.rules.settling) | changed(self.rules.settling)
         self._look_at(self.rules.goal)
 
     def _look_at_steps(self, steps: Iterable[Step]) -> None:
@@ -150,3 +149,9 @@ class Safety:
         if gain is None:
             gain = self._gains[move.number] = self._gains_of(move)
         return gain
+
+
+def _hangs_on_the_room(step: Step) -> bool:
+    """Whether something that happens by itself, other than the end, hangs on where the player is."""
+    by_event = isinstance(step, Require) and PLACE in variables(step.expression)
+    return by_event or isinstance(step, ByValue)
