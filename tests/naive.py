@@ -519,6 +519,21 @@ class Naive:
                     found[what] = min(found.get(what, 10**9), costs[spot] + steps)
         return found
 
+    def choices(self, moves: list[dict[str, Any]]) -> list[int]:
+        """At each move of a route that is no walk, how much there was to do after walking at will."""
+        found = []
+        for number, move in enumerate(moves):
+            if move["do"] != "walk":
+                things, about = set(), [*self.follow(moves[:number])]
+                for spot in about:  # grows as it is walked
+                    for what, _, after in self.spots[spot]:
+                        if json.loads(what)["do"] != "walk":
+                            things.add(what)
+                        elif after not in about:
+                            about.append(after)
+                found.append(len(things))
+        return found
+
     def follow(self, moves: list[dict[str, Any]]) -> set[Spot]:
         """The positions a route can end in; more than one where a move can be read two ways."""
         here = {self.start}

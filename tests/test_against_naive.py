@@ -74,6 +74,9 @@ def compare_level(level: ukemi.Level) -> None:
             assert report["routes"][route]["steps"] == min(costs[spot] for spot in runs)
             assert naive.follow(report["routes"][route]["moves"]) & set(runs)
             assert answers["measures"][route]["steps"] == report["routes"][route]["steps"]
+    if finished:
+        choices = naive.choices(report["routes"]["finish"]["moves"])
+        assert answers["measures"]["choices"] == choices
 
     order = naive.order()
     compare_order(answers["order"], order)
