@@ -367,16 +367,16 @@ class FreeDrawer:
         rooms: dict[str, Any] = {name: {} for name in names}
         passages: list[dict[str, Any]] = []
         for number, name in enumerate([*names[1:], *(names[1:] if chance() < 0.4 else [])], 1):
-            kind = choice(["lock", "gate", "open"])
+            kind = choice(["lock", "gate", "open", "open"])
             way = {kind: self.condition(), "name": f"way-{number}"} if kind != "open" else {}
             steps = {"steps": self.random.randint(0, 3)} if chance() < 0.2 else {}
-            gives = {"gives": "oak"} if chance() < 0.1 else {}
+            gives = {"gives": "oak"} if chance() < 0.04 else {}
             others = [one for one in names[:number] if one != name] or [names[0]]
             passages.append({f"{choice(others)} <-> {name}": {**way, **steps, **gives}})
             if kind == "lock":
                 self.asked.append(f"opened way-{number}")
         for name, room in rooms.items():
-            if chance() < 0.7:
+            if chance() < 0.85:
                 some = self.random.sample(["iron", "oak", "grain"], 2)
                 room["items"] = some[: self.random.randint(1, 2)]
             if chance() < 0.4:
@@ -389,17 +389,67 @@ class FreeDrawer:
                 room["acts"] = {f"act-{name}": {"sets": choice(["low", "lit"]), **needs}}
                 self.asked.append(f"done act-{name}")
         events = {}
-        if chance() < 0.25:
+        if chance() < 0.12:
             effect = choice(
                 [{"sets": "lit"}, {"clears": "lit"}, {"gives": "oak"}, {"spends": "oak"}]
             )
             events["flood"] = {"when": choice([f"at {choice(names)}", self.condition()]), **effect}
-        return {
+        oak = (
+            {"max": self.random.randint(1, 3)}
+            if "'gives': 'oak'" in str([passages, events])
+            else {}
+        )
+        plain = {
             "start": "quay", "goal": choice([names[-1], f"at {names[-1]} and grain", self.condition()]),
-            "items": {"iron": {}, "oak": {"max": self.random.randint(1, 3)}, "grain": {"kind": "reward"}},
-            "flags": ["low", "lit"], "rooms": rooms, "passages": passages, "events": events,
-            "rules": {"finish": choice(["choice", "touch"])},
+            "items": {"iron": {}, "oak": oak, "grain": {"kind": "reward"}}, "flags": ["low", "lit"],
+            "rooms": rooms, "passages": passages, "events": events,
+            "rules": {"finish": choice(["choice", "touch"])}, "inventory": {},
         }  # fmt: skip
+        for _ in range(choice([0, 0, 0, 1, 1, 2])):
+            self.add_something_else(plain)
+        return plain
+
+    def add_something_else(self, plain: dict[str, Any]) -> None:
+        """Something by which it may be that not all is free any more."""
+        choice = self.random.choice
+        effect = choice(
+            [{"sets": "lit"}, {"clears": "lit"}, {"flips": "low"}, {"gives": "oak"},
+             {"loses": "oak"}, {"spends": "oak"}, {"opens": "way-1"}]
+        )  # fmt: skip
+        lock = choice(
+            [{"relocks": True}, {"from": "quay"}, {"spends": "iron"}, {"steps": 2}, effect]
+        )
+        way = choice([{"once": True}, {"gate": f"not {self.condition()}"}, {"lock": None}, effect])
+        room = choice([*plain["rooms"].values()])
+        kinds = [one for one in ("items", "chests", "acts") if one in room]
+        match choice(["item", "inventory", "rules", "lock", "way", "turn", *kinds]):
+            case "item":
+                more = [{"on-pickup": effect}, {"use": "spent"}, {"slots": 2}, {"slots": 0}]
+                plain["items"][choice(["iron", "oak"])] |= choice(more)
+            case "inventory":
+                more = [{"slots": 2}, {"slots": 3}, {"drop": True}, {"start": ["iron"]}]
+                plain["inventory"] |= choice(more)
+            case "rules":
+                plain["rules"]["pickup"] = "touch"
+            case "lock":
+                for passage in plain["passages"]:
+                    for fields in passage.values():
+                        if isinstance(fields.get("lock"), str):
+                            fields["lock"] = {"needs": fields["lock"], **lock}
+                            return
+            case "way":
+                (fields,) = choice(plain["passages"]).values()
+                fields |= {"lock": self.condition(), "name": "way-x"} if "lock" in way else way
+            case "turn":
+                number = self.random.randrange(len(plain["passages"]))
+                ((ends, fields),) = plain["passages"][number].items()
+                plain["passages"][number] = {ends.replace("<->", "->"): fields}
+            case "items":
+                more = [{"count": 2}, {"count": 2, "pile": True}, {"needs": self.condition()}]
+                room["items"] = {next(iter(room["items"])): choice(more)}
+            case "chests" | "acts" as kind:
+                (thing,) = room[kind].values()
+                thing |= choice([effect, {"steps": 2}, effect])
 
 
 def free_levels() -> st.SearchStrategy[dict[str, Any]]:
