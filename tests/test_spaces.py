@@ -19,8 +19,9 @@ from ukemi.checks.at_least import costs_at_least
 from ukemi.checks.check import FIRST, answering, report_on
 from ukemi.checks.over_regions import nothing_is_lost
 from ukemi.checks.over_sets import OverSets
+from ukemi.checks.reason import Reasons
 from ukemi.report import report_dict
-from ukemi.rules import END, FINISHED, compile_level
+from ukemi.rules import DEAD, END, FINISHED, compile_level
 from ukemi.rules.expressions import Is, all_of
 from ukemi.search import Limits, replay
 from ukemi.search.explicit import ExplicitSpace
@@ -178,6 +179,22 @@ def regions_agree(level: ukemi.Level) -> bool:
         assert steps == least if shortest else steps >= least
     assert seen(found) == seen(expected)
     return True
+
+
+@given(st.one_of(ANY, free_levels()), st.randoms(use_true_random=False))
+@few
+def test_what_lies_ahead_is_the_same_by_regions(plain: dict[str, Any], random: Random) -> None:
+    """The rooms that can be come to from a position, and whether the player can die there."""
+    level = readable(plain)
+    rules = compile_level(level)
+    space = ExplicitSpace(rules, Limits(2_000).begin())
+    assume(space.complete and not level.several)
+    reasons = Reasons(level, rules, Limits().begin())
+    for number in random.sample(range(len(space.found.positions)), min(8, len(space.reachable))):
+        position = space.found.positions[number]
+        ahead = space.after(frozenset([number]))
+        rooms = {rules.places[place] for place in space.places(ahead)}
+        assert reasons.ahead(position) in (None, (rooms, bool(ahead & space.ended(DEAD))))
 
 
 def seen(said: dict[str, Any]) -> set[tuple[str, ...]]:
