@@ -109,6 +109,12 @@ def test_no_value_is_more_than_its_bound_or_other_than_what_implies_it(
                 assert value == told[variable].constant + sum(n * position[v] for v, n in terms)
 
 
+def test_what_is_carried_needs_no_bits_where_it_is_taken_and_spent_only() -> None:
+    rules = compile_level(designed(20, 1))
+    carried = {number for number, kind in enumerate(rules.variables) if kind[0] == "carried"}
+    assert carried <= implied(rules, actions_of(rules)).keys()
+
+
 @pytest.mark.parametrize("gate", ["not (iron and oak)", "not (iron or oak)", "iron or not oak"])
 def test_what_is_not_asked_for_may_be_lacking_for_good(gate: str) -> None:
     level = ukemi.loads(
@@ -188,7 +194,12 @@ def test_a_question_that_memory_ends_is_asked_once_more(monkeypatch: pytest.Monk
 
 
 def test_what_must_be_done_tells_what_long_runs_cost() -> None:
-    for level, least in ((drops(4), 16), (chain(6), 15), (late_choice(12), None)):
+    one_way = ukemi.loads(
+        "{start: quay, goal: loft, rooms: [quay, mill, loft, pit],"
+        " passages: [quay -> mill, mill -> loft: {steps: 3}, quay -> pit]}"
+    )
+    known = ((drops(4), 16), (chain(6), 15), (one_way, 4), (late_choice(12), None))
+    for level, least in known:
         rules = compile_level(level)
         space = ExplicitSpace(rules, Limits().begin())
         found = costs_at_least(level, rules, space, space.ended(FINISHED))
