@@ -6,6 +6,7 @@ from collections.abc import Set
 
 from ..level import Level
 from ..level.names import in_list
+from ..level.sources import sources
 from ..rules import Position, Rules
 from ..rules.words import move_words, subject_of
 from ..search import Route
@@ -75,14 +76,13 @@ def _where(
             add(last[rules.index["lying", room.name, item]], here)
         if ("put-down", room.name, item) in rules.index:
             add(last[rules.index["put-down", room.name, item]], here.replace("lying", "put down"))
-        for chest in room.chests.values():
-            if not last[rules.index["opened", chest.name]]:
-                inside = chest.holds.get(item, 0) + chest.effects.gives.get(item, 0)
-                add(inside, f"in {chest.name}, which is shut")
-        for act in room.all_acts():
-            if not act.repeat and not last[rules.index["done", act.name]]:
-                add(act.effects.gives.get(item, 0), f"to be had from {act.name}")
-    for event in level.events.values():
-        if not last[rules.index["done", event.name]]:
-            add(event.effects.gives.get(item, 0), f"to come from {event.name}")
+    for one in sources(level):
+        count = one.gives.get(item, 0)
+        match one.kind:
+            case "chest" if not last[rules.index["opened", one.name]]:
+                add(count, f"in {one.name}, which is shut")
+            case "act" if not one.again and not last[rules.index["done", one.name]]:
+                add(count, f"to be had from {one.name}")
+            case "event" if not last[rules.index["done", one.name]]:
+                add(count, f"to come from {one.name}")
     return total, parts

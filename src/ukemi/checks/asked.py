@@ -8,6 +8,7 @@ from typing import NamedTuple
 from ..level import Has, HasAll, Level, Place
 from ..level.asked import all_conditions, things_walked
 from ..level.conditions import atoms
+from ..level.sources import sources
 from ..rules.names import Names
 
 
@@ -69,46 +70,13 @@ def most_had(level: Level) -> dict[str, int | None]:
         nothing gives, ``None`` where no bound is known.
     """
     most: dict[str, int | None] = dict.fromkeys(level.items, 0)
-
-    def more(item: str, count: int, again: bool = False) -> None:
-        so_far = most[item]
-        most[item] = None if again or so_far is None else so_far + count
-
     anew = level.again()
-    for item, count in (one for start in level.starts() for one in start.items()):
-        more(item, count, anew)
-    for room in level.rooms.values():
-        for placement in room.items.values():
-            more(placement.item, placement.count, anew)
-        for chest in room.chests.values():
-            for item, count in chest.holds.items():
-                more(item, count, anew)
-    for gives, again in _gifts(level):
-        for item, count in gives.items():
-            more(item, count, again or anew)
+    for source in sources(level):
+        for item, count in source.gives.items():
+            so_far = most[item]
+            most[item] = None if source.again or anew or so_far is None else so_far + count
     for kind in level.items.values():
         bound = most[kind.name]
         if kind.max is not None:
             most[kind.name] = kind.max if bound is None else min(kind.max, bound)
     return most
-
-
-def _gifts(level: Level) -> Iterator[tuple[dict[str, int], bool]]:
-    """What effects give, and whether they can give it more than once."""
-    for item in level.items.values():
-        yield item.on_pickup.gives, True
-    for lock in level.locks.values():
-        yield lock.effects.gives, True
-    for room in level.rooms.values():
-        for chest in room.chests.values():
-            yield chest.effects.gives, False
-            if chest.lock is not None and not isinstance(chest.lock, str):
-                yield chest.lock.effects.gives, False
-        for act in room.all_acts():
-            yield act.effects.gives, act.repeat
-    for event in level.events.values():
-        yield event.effects.gives, False
-    for passage in level.passages:
-        yield passage.effects.gives, True
-        if passage.lock is not None and not isinstance(passage.lock, str):
-            yield passage.lock.effects.gives, True

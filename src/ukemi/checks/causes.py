@@ -19,6 +19,7 @@ from functools import cached_property
 
 from ..level import At, Has, Level
 from ..level.conditions import Condition, atoms
+from ..level.sources import sources
 from .result import Finding
 
 #: What may only follow from something else.
@@ -106,10 +107,9 @@ class _Parts:
     def _lies_in(self) -> dict[str, list[str]]:
         """For each item, the rooms it lies in, chests there included."""
         found: dict[str, list[str]] = {}
-        for room in self.level.rooms.values():
-            held = (item for chest in room.chests.values() for item in chest.holds)
-            for item in dict.fromkeys([*room.items, *held]):
-                found.setdefault(item, []).append(room.name)
+        for one in sources(self.level):
+            for item in one.gives if one.kind in ("item", "chest") else ():
+                found.setdefault(item, []).append(one.room)
         return found
 
     def of(self, finding: Finding) -> str:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ..level import Item, Level
+from ..level.sources import sources
 from ..rules import Rules
 from .result import KeyMeasure
 
@@ -38,13 +39,8 @@ def key_measures(questions: Questions) -> dict[str, KeyMeasure]:
 
 def _countable(level: Level, item: Item) -> bool:
     """Whether the units of an item are all in one place or another from the start."""
-    if item.kind == "supply":
-        return False
-    gifts = [kind.on_pickup for kind in level.items.values()]
-    gifts += [passage.effects for passage in level.passages]
-    gifts += [lock.effects for _, lock in level.doors()]
-    gifts += [act.effects for room in level.rooms.values() for act in room.all_acts() if act.repeat]
-    return not any(item.name in effects.gives for effects in gifts)
+    again = (one for one in sources(level) if one.again)
+    return item.kind != "supply" and not any(item.name in one.gives for one in again)
 
 
 def units_as_sum(level: Level, rules: Rules, item: str) -> tuple[int, list[tuple[int, int]]]:
@@ -60,26 +56,14 @@ def units_as_sum(level: Level, rules: Rules, item: str) -> tuple[int, list[tuple
     """
     index = rules.index
     constant, terms = 0, [(carried, 1) for carried in rules.carried(item)]
-    for room in level.rooms.values():
-        terms += [
-            (index[kind, room.name, item], 1)
-            for kind in ("lying", "put-down")
-            if (kind, room.name, item) in index
-        ]
-        held: dict[tuple[str, str], int] = {}
-        for chest in room.chests.values():
-            lock = level.lock_of(chest)
-            inside = chest.holds.get(item, 0) + chest.effects.gives.get(item, 0)
-            held["opened", chest.name] = inside + (lock.effects.gives.get(item, 0) if lock else 0)
-        for act in room.all_acts():
-            held["done", act.name] = act.effects.gives.get(item, 0)
-        for name, count in held.items():
-            if count:  # it is there until the chest was opened, or the act done
-                constant += count
-                terms.append((index[name], -count))
-    for event in level.events.values():
-        count = event.effects.gives.get(item, 0)
-        if count:
+    terms += [(number, 1) for kind, number in index.items() if _lies(kind, item)]
+    for one in sources(level):
+        if one.kind in ("chest", "act", "event") and (count := one.gives.get(item, 0)):
+            # it is there until the chest was opened, or the act done
             constant += count
-            terms.append((index["done", event.name], -count))
+            terms.append((index["opened" if one.kind == "chest" else "done", one.name], -count))
     return constant, terms
+
+
+def _lies(variable: tuple[str, ...], item: str) -> bool:
+    return variable[0] in ("lying", "put-down") and variable[2] == item

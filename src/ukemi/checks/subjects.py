@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..level import Level
+from ..level.sources import Source, sources
 from ..rules import Rules
 
 
@@ -68,39 +69,19 @@ def rewards(level: Level) -> dict[str, str]:
     """
     kinds = {item.name for item in level.items.values() if item.kind == "reward"}
     found: dict[str, str] = {}
-    for room in level.rooms.values():
-        for item in room.items:
-            if item in kinds:
-                found[f"{room.name}/{item}"] = f"{room.name}/{item}"
-        for chest in room.chests.values():
-            lock = level.lock_of(chest)
-            given = {*chest.holds, *chest.effects.gives, *(lock.effects.gives if lock else ())}
-            if given & kinds:
-                found[f"{room.name}/{_short(chest.name)}"] = chest.name
-        for act in room.all_acts():
-            if act.effects.gives.keys() & kinds:
-                found[f"{room.name}/{_short(act.name)}"] = act.name
-    for event in level.events.values():
-        if event.effects.gives.keys() & kinds:
-            found[event.name] = event.name
+    for one in _once_done(level):
+        if kinds & one.gives.keys():
+            short = one.name.rpartition("/")[2]  # without the name of its level, in a campaign
+            found[f"{one.room}/{short}" if one.room else one.name] = one.name
     return found
 
 
 def item_sources(level: Level, item: str) -> list[str]:
-    """The placed items, chests and acts that a unit of an item comes from."""
-    sources = []
-    for room in level.rooms.values():
-        if item in room.items:
-            sources.append(f"{room.name}/{item}")
-        for chest in room.chests.values():
-            lock = level.lock_of(chest)
-            given = {*chest.holds, *chest.effects.gives, *(lock.effects.gives if lock else ())}
-            sources += [chest.name] if item in given else []
-        sources += [act.name for act in room.all_acts() if item in act.effects.gives]
-    sources += [event.name for event in level.events.values() if item in event.effects.gives]
-    return sources
+    """The placed items, chests, acts and events that a unit of an item comes from."""
+    return [one.name for one in _once_done(level) if item in one.gives]
 
 
-def _short(name: str) -> str:
-    """A name without that of its level, in a campaign."""
-    return name.rpartition("/")[2]
+def _once_done(level: Level) -> list[Source]:
+    """The sources that are subjects, those in rooms first."""
+    found = [one for one in sources(level) if one.kind in ("item", "chest", "act", "event")]
+    return sorted(found, key=lambda one: one.kind == "event")

@@ -10,6 +10,7 @@ from matplotlib.figure import Figure
 from ..checks import Report
 from ..level import ALWAYS, Has, HasAll, Level, Lock
 from ..level.conditions import Condition, Not, atoms
+from ..level.sources import sources
 from ..rules.names import Names
 from .labels import letters_of
 from .style import item_colors, theme
@@ -97,16 +98,9 @@ def _needed(condition: Condition) -> dict[str, int]:
 
 
 def _where(level: Level, key: str) -> str:
-    found = [f"{n} at the start" for item, n in level.inventory.start.items() if item == key]
-    for room in level.rooms.values():
-        if key in room.items:
-            found.append(f"{room.items[key].count} in {room.name}")
-        found += [
-            f"{one.holds[key]} in {one.name}" for one in room.chests.values() if key in one.holds
-        ]
-        found += [
-            f"{act.effects.gives[key]} from {act.name}"
-            for act in room.all_acts()
-            if key in act.effects.gives
-        ]
+    found = []
+    for one in sources(level):
+        if key in one.gives and one.kind != "way":
+            where = {"start": "at the start", "item": f"in {one.room}", "chest": f"in {one.name}"}
+            found.append(f"{one.gives[key]} {where.get(one.kind, f'from {one.name}')}")
     return ", ".join(found) or "nowhere"

@@ -8,6 +8,7 @@ from ..checks import Report
 from ..level import ALWAYS, Act, Chest, Condition, Level, Lock, Passage
 from ..level.asked import all_conditions, items_in
 from ..level.names import in_list
+from ..level.sources import sources
 from .document import Named
 
 
@@ -102,12 +103,12 @@ def _needs(level: Level, condition: Condition) -> Iterator[str]:
 
 
 def _where(level: Level, item: str) -> Iterator[str]:
-    places = [room.name for room in level.rooms.values() if item in room.items]
-    for room in level.rooms.values():
-        places += [f"{one.name} ({room.name})" for one in room.chests.values() if item in one.holds]
-        acts = (act for act in room.all_acts() if item in act.effects.gives)
-        places += [f"{act.name} ({room.name})" for act in acts]
-    places += ["what is carried at the start"] if any(item in one for one in level.starts()) else []
+    words = {"item": "{room}", "chest": "{name} ({room})", "act": "{name} ({room})"}
+    words |= {"event": "{name}", "start": "what is carried at the start"}
+    given = [one for one in sources(level) if item in one.gives and one.kind in words]
+    given.sort(key=lambda one: [*words].index(one.kind))
+    said = (words[one.kind].format(name=one.name, room=one.room) for one in given)
+    places = [*dict.fromkeys(said)]
     yield f"lies in {in_list(places)}" if places else "lies nowhere"
 
 

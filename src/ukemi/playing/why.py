@@ -8,6 +8,7 @@ from ..level import ALWAYS, Condition, Has, HasAll, Level, Not
 from ..level.conditions import Done, Opened, atoms
 from ..level.event import Event
 from ..level.names import in_list, nearest
+from ..level.sources import sources
 from ..rules import PLACE
 from ..rules.words import counted
 from .commands import NotUnderstoodError
@@ -112,19 +113,12 @@ def _where(play: Play, name: str) -> str:
 
 def _sources(level: Level, item: str, play: Play) -> Iterator[str]:
     index, position = play.rules.index, play.position
-    for room in level.rooms.values():
-        for chest in room.chests.values():
-            if not position[index["opened", chest.name]] and item in {
-                **chest.holds, **chest.effects.gives,
-            }:  # fmt: skip
-                yield f"{chest.holds.get(item, 0) + chest.effects.gives.get(item, 0)} in {chest.name} ({room.name})"
-        for act in room.all_acts():
-            left = act.repeat or not position[index["done", act.name]]
-            if left and item in act.effects.gives:
-                yield f"{act.effects.gives[item]} from {act.name} ({room.name})"
-    for event in level.events.values():
-        if not position[index["done", event.name]] and item in event.effects.gives:
-            yield f"{event.effects.gives[item]} from {event.name}"
+    for one in sources(level):
+        kind = {"chest": "opened", "act": "done", "event": "done"}.get(one.kind)
+        if kind and item in one.gives and (one.again or not position[index[kind, one.name]]):
+            where = f" ({one.room})" if one.room else ""
+            word = "in" if one.kind == "chest" else "from"
+            yield f"{one.gives[item]} {word} {one.name}{where}"
 
 
 def _turners(level: Level, flag: str) -> list[str]:
