@@ -14,6 +14,7 @@ from ..rules import PLACE, Move, Position, Rules
 from ..rules.names import Names
 from ..rules.reads import looked_at
 from ..search import CutShortError, Limits, Route, replay
+from ..search.reduced import nothing_lost
 from ..search.reduced.bounds import takes_at_least
 from ..search.reduced.ground import Ground
 from ..search.reduced.landmarks import Landmarks, UncountedError
@@ -44,7 +45,7 @@ def nothing_is_lost(level: Level, rules: Rules, limits: Limits) -> OverRegions |
         The answers; ``None`` where that is not plain.
     """
     finder = Regions(rules)
-    if not finder.nothing_is_lost(rules.start()):
+    if not nothing_lost.nothing_is_lost(finder, rules.start()):
         return None
     found = OverRegions(level, rules, finder, limits)
     return found if found.able else None

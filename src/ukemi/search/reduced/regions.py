@@ -15,7 +15,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from itertools import repeat
 
-from ...rules import END, FINISHED, PLACE, PLAYING, Move, Position, Rules
+from ...rules import END, PLACE, PLAYING, Move, Position, Rules
 from ...rules.expressions import AllOf, Expression, Is
 from ...rules.steps import Set, run
 from .safe import Safety
@@ -176,7 +176,7 @@ class Regions:
         return True
 
     def _way_back(self, values: list[int], here: int, room: int) -> bool:
-        for back in self._back.get((here, room), ()):
+        for back in self.ways_back(here, room):
             if back.number in self.without or back.number not in self.safety.giving:
                 continue
             if back.number in self._plain and not self.rules.settling:
@@ -231,18 +231,6 @@ class Regions:
             and (part.value, values[part.variable]) == (0, 1)
         )
 
-    def nothing_is_lost(self, position: Position) -> bool:
-        """Whether it is plain that whatever is done from a position, nothing is lost by it.
-
-        That is so where one region is all there is ahead, apart from finished positions, and no
-        move that is not free was passed over on the way.
-        """
-        region = self.region(position)
-        if region.over or not self.safety.able:
-            return False
-        ends = all(after[END] == FINISHED for _, _, after in self.ways_on(region))
-        return ends and not self.passed_over(region)
-
     def ways_about(self, region: Region) -> set[int]:
         """The walks within a region that change nothing but where the player is, free or not."""
         found = set()
@@ -270,6 +258,10 @@ class Regions:
             run(self.rules.settling, values)
             if values[END] != PLAYING:
                 yield room
+
+    def ways_back(self, here: int, room: int) -> list[Move]:
+        """The walks from a room to another, whatever they ask for."""
+        return self._back.get((here, room), [])
 
     def leads(self, move: Move) -> int | None:
         """The room that a move leads to, if it is a walk."""
