@@ -375,6 +375,8 @@ class FreeDrawer:
             passages.append({f"{choice(others)} <-> {name}": {**way, **steps, **gives}})
             if kind == "lock":
                 self.asked.append(f"opened way-{number}")
+        if chance() < 0.3:
+            passages.append({f"{choice(names)} -> {choice(names)}": {}})
         for name, room in rooms.items():
             if chance() < 0.85:
                 some = self.random.sample(["iron", "oak", "grain"], 2)
