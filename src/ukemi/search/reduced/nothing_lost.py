@@ -1,7 +1,8 @@
-"""Whether nothing is ever lost: all that can be done is free, and each walk can be undone from the start.
+"""Whether nothing is ever lost: all that can be done is free, and each walk can be walked back.
 
 A region holds the rooms that lie open once all that is free was done. Whoever walks before that may
-come into one of them from which there is no way back yet: then something can be lost after all.
+come into one of them from which there is no way back yet: then something can be lost after all. And
+where the way back leads by other rooms, a run has to enter those, too.
 """
 
 from __future__ import annotations
@@ -30,26 +31,18 @@ def nothing_is_lost(regions: Regions, position: Position) -> bool:
     if region.over or not regions.safety.able:
         return False
     ends = all(after[END] == FINISHED for _, _, after in regions.ways_on(region))
-    return ends and not regions.passed_over(region) and always_returns(regions, region, position)
+    return ends and not regions.passed_over(region) and _always_returns(regions, region, position)
 
 
-def always_returns(regions: Regions, region: Region, start: Position) -> bool:
-    """Whether the way back is open whenever a walk can be made, whatever was done by then.
+def _always_returns(regions: Regions, region: Region, start: Position) -> bool:
+    """Whether each walk can be walked back at once whenever it can be made, whatever was done by then.
 
-    It is where the way back asks for nothing but what the walk asks for, or whoever is there had to
+    It can where the way back asks for nothing but what the walk asks for, or whoever is there had to
     do before, or what holds from the start: nothing is lost within a region, so that it holds
-    throughout. Or else there is a way back by other rooms that is open from the start: both are in
-    one strongly connected component (R. E. Tarjan, "Depth-first search and linear graph algorithms",
-    SIAM Journal on Computing 1, 1972).
-
-    Args:
-        regions: What found the region.
-        region: The region.
-        start: The position it was found from.
+    throughout.
     """
     walks = list(_walks(regions, region))
     known = _known_inside(walks, start[PLACE])
-    unsure = []
     first, last = list(start), list(region.position)
     for move, here, there in walks:
         last[PLACE], first[PLACE] = here, there
@@ -57,16 +50,8 @@ def always_returns(regions: Regions, region: Region, start: Position) -> bool:
             asked = _asked(move) | known.get(here, frozenset())
             backs = regions.ways_back(there, here)
             if not any(_can_be_made(regions, back, first, asked) for back in backs):
-                unsure.append((here, there))
-    if not unsure:
-        return True
-    open_ways = []
-    for move, here, there in walks:
-        first[PLACE] = here
-        if _can_be_made(regions, move, first, frozenset()):
-            open_ways.append((here, there))
-    parts = _components(len(regions.rules.places), open_ways)
-    return all(parts[here] == parts[there] for here, there in unsure)
+                return False
+    return True
 
 
 def _walks(regions: Regions, region: Region) -> Iterator[tuple[Move, int, int]]:
@@ -111,16 +96,3 @@ def _named(part: Expression) -> Hashable:
         case AtLeast(variable, least):
             return "at least", variable, least
     return id(part)
-
-
-def _components(rooms: int, ways: list[tuple[int, int]]) -> list[int]:
-    """For each room, the number of its strongly connected component."""
-    if not ways:
-        return list(range(rooms))
-    from scipy.sparse import coo_matrix  # loaded for few levels only
-    from scipy.sparse.csgraph import connected_components
-
-    sources, targets = zip(*ways, strict=True)
-    graph = coo_matrix(([1] * len(ways), (sources, targets)), shape=(rooms, rooms))
-    found: list[int] = connected_components(graph, connection="strong")[1].tolist()
-    return found
