@@ -468,6 +468,28 @@ passages: [quay <-> gate]
     )  # fmt: skip
 
 
+def test_a_level_that_keeps_gives_what_one_starts_with_once(tmp_path: Path) -> None:
+    oar = "items: {oar: {use: spent}}\n"
+    report = ukemi.check(
+        year(
+            tmp_path,
+            "campaign: Oar\nlevels: {landing: landing.yaml, mill: {file: mill.yaml, keeps: true, brings: all},"
+            " bell: {file: bell.yaml, brings: all}}\n"
+            "ways: [landing -> mill, mill -> landing, mill -> bell]\ngoal: bell\n",
+            landing="start: quay\ngoal: at quay\nrooms: [quay]\n",
+            mill=f"{oar}start: hall\ngoal: at hall\ninventory: {{start: oar}}\nrooms: [hall, store]\n"
+            "passages: [hall <-> store: {lock: oar, name: store-door}]\n",
+            bell=f"{oar}start: base\ngoal: at top\nrooms: [base, top]\n"
+            "passages: [base <-> top: {lock: oar, name: stair-door}]\n",
+        )
+    )
+    assert (report.answers.finish, report.answers.stuck) == ("yes", "possible")
+    assert report.answers.doors == {
+        "mill/store-door": "only-when-stuck", "bell/stair-door": "required",
+    }  # fmt: skip
+    assert report.answers.levels["bell"].enters == {"oar": (0, 1)}
+
+
 def test_a_reward_in_each_of_twelve_levels_is_settled(tmp_path: Path) -> None:
     names = [f"mill-{number}" for number in range(12)]
     mill = """

@@ -160,6 +160,8 @@ DROP = (
         " inventory: {start: [iron, oak]}, rooms: {yard: {items: {iron: 1, oak: 1}}}, passages: [far <-> yard],"
         " events: {flood: {when: 2 iron, spends: iron, sets: lit, clears: low}},"
         " legend: {G: {gate: 2 iron}, z: {room: far}}, maps: {ground: ['@zG', '...']}}",
+        "{start: quay, goal: loft, items: {iron: {}, oak: {use: spent}}, rooms: {loft: {}, quay: {items: [iron, oak],"
+        " chests: {bin: {holds: iron, lock: iron or oak}}}}, passages: [quay <-> loft: {gate: oak}]}",
         f"{{goal: loft, {DROP}, quay <-> mill: {{lock: iron, name: door}}]}}",
         f"{{goal: loft, {DROP}, mill <-> pit, pit -> quay: {{gate: iron}}]}}",
         f"{{goal: at loft and grain, {DROP}, mill <-> pit, pit <-> quay]}}",  # back by the pit
