@@ -97,7 +97,6 @@ class OverRegions(Questions):
         if any(move.what["do"] == "walk" and asked & {*move.changes} for move, _ in last):
             return None  # it is not the room alone that ends the run
         about = {move.number for move, _ in last if move.what["do"] == "walk"}
-        about |= self.finder.ways_about(region)
         ending = frozenset(self.finder.ending_in(region))
         free = self.finder.safety.safe | self.finder.safety.giving
         try:

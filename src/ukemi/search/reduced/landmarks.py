@@ -32,7 +32,7 @@ class Landmarks:
         rules: The rules; everything that can be done in them is free.
         watched: Variables that show that something was done, with its bit.
         free: The numbers of the moves that are free.
-        about: The numbers of walks that change nothing but the room, or end the run.
+        about: The numbers of walks that end the run.
         ending: The rooms in which the run ends by itself.
         marked: Moves that are told by themselves, by number, with their bit.
 

@@ -35,7 +35,7 @@ def nothing_is_lost(regions: Regions, position: Position) -> bool:
 
 
 def _always_returns(regions: Regions, region: Region, start: Position) -> bool:
-    """Whether each walk can be walked back at once whenever it can be made, whatever was done by then.
+    """Whether each walk only gives, and can be walked back at once whenever it can be made.
 
     It can where the way back asks for nothing but what the walk asks for, or whoever is there had to
     do before, or what holds from the start: nothing is lost within a region, so that it holds
@@ -50,6 +50,8 @@ def _always_returns(regions: Regions, region: Region, start: Position) -> bool:
             asked = _asked(move) | known.get(here, frozenset())
             backs = regions.ways_back(there, here)
             if not any(_can_be_made(regions, back, first, asked) for back in backs):
+                return False
+            if move.number not in regions.safety.giving:
                 return False
     return True
 

@@ -231,17 +231,6 @@ class Regions:
             and (part.value, values[part.variable]) == (0, 1)
         )
 
-    def ways_about(self, region: Region) -> set[int]:
-        """The walks within a region that change nothing but where the player is, free or not."""
-        found = set()
-        values = list(region.position)
-        inside = set(region.rooms)
-        for room in region.rooms:
-            for move in self.rules.moves_at(room):
-                if self._leads.get(move.number) in inside and self._only_walks(values, move, room):
-                    found.add(move.number)
-        return found
-
     def _only_walks(self, values: list[int], move: Move, room: int) -> bool:
         """Whether a walk can be made in a room and changes nothing but where the player is."""
         if move.number in self._plain and not self.rules.settling:
