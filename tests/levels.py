@@ -403,7 +403,7 @@ class FreeDrawer:
         )
         plain = {
             "start": "quay", "goal": choice([names[-1], f"at {names[-1]} and grain", self.condition()]),
-            "items": {"iron": {}, "oak": oak, "grain": {"kind": "reward"}}, "flags": ["low", "lit"],
+            "items": {"iron": {"use": choice(["kept", "kept", "spent"])}, "oak": oak, "grain": {"kind": "reward"}}, "flags": ["low", "lit"],
             "rooms": rooms, "passages": passages, "events": events,
             "rules": {"finish": choice(["choice", "touch"])}, "inventory": {},
         }  # fmt: skip
