@@ -371,6 +371,7 @@ class FreeDrawer:
             way = {kind: self.condition(), "name": f"way-{number}"} if kind != "open" else {}
             steps = {"steps": self.random.randint(0, 3)} if chance() < 0.2 else {}
             gives = {"gives": "oak"} if chance() < 0.04 else {}
+            gives = {"sets": choice(["low", "lit"])} if chance() < 0.08 else gives
             others = [one for one in names[:number] if one != name] or [names[0]]
             passages.append({f"{choice(others)} <-> {name}": {**way, **steps, **gives}})
             if kind == "lock":

@@ -24,6 +24,7 @@ from ukemi.bulk import processes
 from ukemi.checks.answers import Answer
 from ukemi.checks.at_least import costs_at_least
 from ukemi.checks.over_sets import OverSets
+from ukemi.checks.reason import Reasons
 from ukemi.checks.result import RewardAnswer
 from ukemi.playing import Play
 from ukemi.report import report_dict
@@ -33,7 +34,7 @@ from ukemi.rules.actions import actions_of
 from ukemi.rules.branches import TooManyBranchesError, move_branches
 from ukemi.rules.expressions import all_of
 from ukemi.rules.most import most_values
-from ukemi.search import Limits, explore
+from ukemi.search import Limits, explore, replay
 from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.reduced.relaxed import Relaxed
 from ukemi.search.symbolic.implied import implied
@@ -213,6 +214,21 @@ def test_little_memory_ends_in_unknown_and_never_in_a_guess() -> None:
     assert not report.search.complete
     assert report.answers.stuck == "unknown"
     assert report.exit_code() in (1, 3)
+
+
+def test_what_lies_ahead_is_told_only_where_it_is_settled() -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: loft, items: {iron: {}, oak: {}}, rooms: [quay, mill, loft],"
+        " passages: [quay <-> mill: {lock: iron}, mill <-> loft: {lock: oak}]}"
+    )
+    rules = compile_level(level)
+    reasons = Reasons(level, rules, Limits().begin())
+    start = replay(rules, [])
+    at_start = start.positions[0]
+    assert reasons.explain(at_start, start, {"quay"}, False).why.startswith("From there only quay")
+    unsettled = reasons.explain(at_start, start, None, False)
+    assert unsettled.why.endswith("is not settled: the search was cut short")
+    assert "raise --max-positions" in unsettled.mend
 
 
 def test_a_late_choice_is_told_with_its_mistake() -> None:

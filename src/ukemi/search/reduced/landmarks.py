@@ -166,8 +166,6 @@ class Landmarks:
                 return self._have.get(variable)
             case Is(variable, 1) if variable > END:
                 return 0 if initial[variable] == 1 else self._have.get(variable)
-            case Is(variable, 0) if variable > END:
-                return 0 if initial[variable] == 0 else None
         values = list(initial)
         values[PLACE] = place
         return 0 if expression.holds(values) else None
