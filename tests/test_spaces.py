@@ -171,6 +171,15 @@ def test_what_can_lose_something_is_not_taken_for_free(text: str) -> None:
     regions_agree(ukemi.loads(text))
 
 
+def test_what_a_walk_gives_is_had_where_it_leads() -> None:
+    assert regions_agree(
+        ukemi.loads(
+            "{start: quay, goal: loft, flags: [wet], rooms: [quay, mill, loft],"
+            " passages: [quay <-> mill: {sets: wet}, quay <-> loft: {gate: wet}]}"
+        )
+    )
+
+
 def test_two_one_way_passages_are_as_good_as_one_that_is_not() -> None:
     assert regions_agree(ukemi.loads(f"{{goal: loft, {DROP}, mill -> quay: {{gate: oak}}]}}"))
 

@@ -108,19 +108,21 @@ class Landmarks:
             if mark := self.marked.get(move.number):
                 self.before_marked[mark] = self.before_marked.get(mark, -1) & needed
                 after |= mark
+            to = next(
+                (s.value for s in move.steps if isinstance(s, Set) and s.variable == PLACE), None
+            )
+            if to is not None:  # whatever else a walk gives is had where it leads
+                after |= self.rooms[to]
             for variable in changes[move.number]:
                 after |= self.watched.get(variable, 0)
             for variable in changes[move.number]:
                 if variable in self.watched:
                     self.before[variable] = self.before.get(variable, -1) & needed
-                if variable == PLACE:
-                    to = next(
-                        s.value for s in move.steps if isinstance(s, Set) and s.variable == PLACE
-                    )
+                if variable == PLACE and to is not None:
                     if to == self._start[PLACE]:
                         continue
                     self.before_room[to] = self.before_room.get(to, -1) & needed
-                    if _narrow(self._at, to, after | self.rooms[to]):
+                    if _narrow(self._at, to, after):
                         woken += waiting_at.get(to, ())
                 elif move.number in free and _narrow(self._have, variable, after):
                     woken += waiting.get(variable, ())
