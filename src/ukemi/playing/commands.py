@@ -98,6 +98,8 @@ def find_option(play: Play, verb: str, name: str, whole: bool = False) -> Option
     # A name that is one, though not to be had now, is not taken for the beginning of another.
     found = _matching(names, name, whole or name in _all_names(play, verb))
     unlike = {option.asked: option for option in found}
+    if (said := f"{verb} {name}") in unlike:
+        return unlike[said]  # as it is offered, whatever else has the name
     if len(unlike) == 1:
         return next(iter(unlike.values()))
     if unlike:
