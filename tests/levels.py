@@ -348,7 +348,7 @@ class ChoiceDrawer:
 
 
 class FreeDrawer:
-    """Draws levels in which nothing is ever lost: keys are kept, and all that is asked is to have more."""
+    """Draws levels in which nearly nothing is lost: most keys are kept, and most asked is to have more."""
 
     def __init__(self, random: Random) -> None:
         self.random = random
@@ -456,7 +456,7 @@ class FreeDrawer:
 
 
 def free_levels() -> st.SearchStrategy[dict[str, Any]]:
-    """Levels in which nothing is ever lost."""
+    """Levels in which nearly nothing is lost."""
     return st.randoms(use_true_random=False).map(lambda random: FreeDrawer(random).level())
 
 

@@ -88,6 +88,11 @@ class AnyOf(Expression):
 TRUE = AllOf(())
 
 
+def conjuncts(guard: Expression) -> tuple[Expression, ...]:
+    """The expressions all of which must hold for a guard to hold."""
+    return guard.parts if isinstance(guard, AllOf) else (guard,)
+
+
 def all_of(*parts: Expression) -> Expression:
     """The conjunction of some expressions, without the ones that always hold."""
     needed = tuple(part for part in parts if part is not TRUE) if TRUE in parts else parts

@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Hashable, Iterator
 
 from ...rules import END, FINISHED, PLACE, Move, Position
-from ...rules.expressions import AllOf, AtLeast, Expression, Is
+from ...rules.expressions import AtLeast, Expression, Is, conjuncts
 from .regions import Region, Regions
 
 #: What a walk asks for, all of it.
@@ -78,16 +78,12 @@ def _known_inside(walks: list[tuple[Move, int, int]], start: int) -> dict[int, A
 def _can_be_made(regions: Regions, walk: Move, values: list[int], known: Asked) -> bool:
     """Whether a walk that only gives asks for nothing but what holds or is known."""
     return walk.number in regions.safety.giving and all(
-        part.holds(values) or _named(part) in known for part in _parts(walk.guard)
+        part.holds(values) or _named(part) in known for part in conjuncts(walk.guard)
     )
 
 
-def _parts(guard: Expression) -> tuple[Expression, ...]:
-    return guard.parts if isinstance(guard, AllOf) else (guard,)
-
-
 def _asked(move: Move) -> Asked:
-    return frozenset(map(_named, _parts(move.guard)))
+    return frozenset(map(_named, conjuncts(move.guard)))
 
 
 def _named(part: Expression) -> Hashable:

@@ -16,7 +16,7 @@ from functools import cached_property
 from itertools import repeat
 
 from ...rules import END, PLACE, PLAYING, Move, Position, Rules
-from ...rules.expressions import AllOf, Expression, Is
+from ...rules.expressions import Expression, Is, conjuncts
 from ...rules.steps import Set, run
 from .safe import Safety
 
@@ -212,8 +212,10 @@ class Regions:
                 values[PLACE] = room
                 if move.guard.holds(values):
                     continue
-                parts = move.guard.parts if isinstance(move.guard, AllOf) else (move.guard,)
-                if all(part.holds(values) or self._is_done(part, values) for part in parts):
+                if all(
+                    part.holds(values) or self._is_done(part, values)
+                    for part in conjuncts(move.guard)
+                ):
                     return True
         return False
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from ...rules import END, PLACE, Move, Rules
-from ...rules.expressions import AllOf, AtLeast, Expression, Is, Within
+from ...rules.expressions import AtLeast, Expression, Is, Within, conjuncts
 from ...rules.reads import changed, each_step, leaves, looked_at, variables
 from ...rules.steps import Add, ByValue, Require, Set, Step
 
@@ -55,8 +55,7 @@ class Safety:
 
     def _look(self) -> None:
         for move in self.rules.moves:
-            guard = move.guard
-            for part in guard.parts if isinstance(guard, AllOf) else (guard,):
+            for part in conjuncts(move.guard):
                 if isinstance(part, AtLeast):
                     continue  # having more never hurts it
                 if not isinstance(part, Is) or part.variable <= END or part.value not in (0, 1):
