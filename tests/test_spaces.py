@@ -17,7 +17,7 @@ from hypothesis import strategies as st
 import ukemi
 from ukemi.checks.at_least import costs_at_least
 from ukemi.checks.check import FIRST, answering, report_on
-from ukemi.checks.over_regions import nothing_is_lost
+from ukemi.checks.over_landmarks import nothing_is_lost
 from ukemi.checks.over_sets import OverSets
 from ukemi.checks.reason import Reasons
 from ukemi.report import report_dict

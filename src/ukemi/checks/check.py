@@ -81,7 +81,7 @@ def _answering(level: Level, rules: Rules, limits: Limits) -> Questions:
     few = ExplicitSpace(rules, limits.at_most(FIRST, len(rules.variables)))
     if few.complete or limits.over or limits.positions <= FIRST:
         return over(few)
-    from .over_regions import nothing_is_lost  # loaded for large levels only
+    from .over_landmarks import nothing_is_lost  # loaded for large levels only
 
     alone = not isinstance(level, Joined) and not level.several
     free = None if not alone else nothing_is_lost(level, rules, limits)

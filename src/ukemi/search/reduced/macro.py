@@ -2,36 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from ...rules import END, FINISHED, Move, Position
 from ..limits import Limits
 from .regions import Region, Regions
-
-
-def marked_back(before: Sequence[Iterable[int]], targets: Iterable[int]) -> bytearray:
-    """Mark what leads to targets, by breadth-first search.
-
-    Args:
-        before: For each number, those that lead to it at once.
-        targets: Numbers; each leads to itself.
-
-    Returns:
-        A byte for each number: 1 where it leads to a target.
-    """
-    marked = bytearray(len(before))
-    ahead = []
-    for target in targets:
-        if not marked[target]:
-            marked[target] = 1
-            ahead.append(target)
-    while ahead:
-        for earlier in before[ahead.pop()]:
-            if not marked[earlier]:
-                marked[earlier] = 1
-                ahead.append(earlier)
-    return marked
 
 
 @dataclass(eq=False)
@@ -41,23 +17,17 @@ class Explored:
     Attributes:
         regions: The regions; the first is where the search began.
         came: For each but the first, the region it was come to from, with the move and its room.
-        before: For each, the regions that a move leads from to it.
         complete: Whether those are all.
     """
 
     regions: list[Region] = field(default_factory=list)
     came: list[tuple[int, Move, int] | None] = field(default_factory=list)
-    before: list[list[int]] = field(default_factory=list)
     complete: bool = False
 
     @property
     def finished(self) -> list[int]:
         """The numbers of the finished regions."""
         return [n for n, one in enumerate(self.regions) if one.position[END] == FINISHED]
-
-    def reaching(self, targets: list[int]) -> bytearray:
-        """Mark the regions from which a target can be come to."""
-        return marked_back(self.before, targets)
 
 
 def explore_regions(
@@ -89,10 +59,7 @@ def explore_regions(
             number = numbers[region.position] = len(found.regions)
             found.regions.append(region)
             found.came.append(came)
-            found.before.append([])
             ahead.append(number)
-        if came is not None:
-            found.before[number].append(came[0])
         return number
 
     ahead: list[int] = []

@@ -9,14 +9,11 @@ the real choices of a level.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
-from copy import copy
+from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import cached_property
 from itertools import repeat
 
 from ...rules import END, PLACE, PLAYING, Move, Position, Rules
-from ...rules.expressions import Expression, Is, conjuncts
 from ...rules.steps import Set, run
 from .safe import Safety
 
@@ -49,17 +46,11 @@ class Regions:
 
     Args:
         rules: The rules.
-
-    Attributes:
-        without: Moves that must not be made, by number.
-        closed: Rooms that must not be entered.
     """
 
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
         self.safety = Safety(rules)
-        self.without: frozenset[int] = frozenset()
-        self.closed: frozenset[int] = frozenset()
         self._leads: dict[int, int] = {}
         self._plain: set[int] = set()
         self._back: dict[tuple[int, int], list[Move]] = {}
@@ -78,17 +69,6 @@ class Regions:
             if len(move.steps) == 1:
                 self._plain.add(number)
 
-    def but(self, without: Iterable[int] = (), closed: Iterable[int] = ()) -> Regions:
-        """The same, where some moves must not be made and some rooms not be entered.
-
-        Args:
-            without: The moves, by number.
-            closed: The rooms.
-        """
-        other = copy(self)
-        other.without, other.closed = frozenset(without), frozenset(closed)
-        return other
-
     def region(self, position: Position) -> Region:
         """The region of a position."""
         values = list(position)
@@ -99,7 +79,7 @@ class Regions:
             return Region(position, rooms, done, entered)
         inside = set(rooms)
         safe, once, moves_at = self.safety.safe, self.safety.once, self.rules.moves_at
-        over = set(self.without)
+        over: set[int] = set()
         ahead = list(zip(moves_at(rooms[0]), repeat(rooms[0])))
         for move, room in ahead:  # grows as it is walked
             number = move.number
@@ -160,7 +140,7 @@ class Regions:
 
     def _walk(self, values: list[int], move: Move, room: int, leads: int) -> bool:
         """Walk, where that can be walked back at once; the values keep what it gives."""
-        if move.number not in self.safety.giving or leads in self.closed:
+        if move.number not in self.safety.giving:
             return False
         values[PLACE] = room
         if not move.guard.holds(values):
@@ -176,8 +156,8 @@ class Regions:
         return True
 
     def _way_back(self, values: list[int], here: int, room: int) -> bool:
-        for back in self.ways_back(here, room):
-            if back.number in self.without or back.number not in self.safety.giving:
+        for back in self._back.get((here, room), ()):
+            if back.number not in self.safety.giving:
                 continue
             if back.number in self._plain and not self.rules.settling:
                 if back.guard.holds(values):
@@ -199,40 +179,6 @@ class Regions:
         run(self.rules.settling, tried)
         return tried
 
-    def passed_over(self, region: Region) -> bool:
-        """Whether some move that is not free could have been made before something free was done.
-
-        Where doing something free shuts out another way of doing the same, that other way is not
-        among the ways on; but a player may well have taken it.
-        """
-        values = list(region.position)
-        inside = set(region.rooms)
-        for move in self._choices:
-            for room in inside.intersection(move.places):
-                values[PLACE] = room
-                if move.guard.holds(values):
-                    continue
-                if all(
-                    part.holds(values) or self._is_done(part, values)
-                    for part in conjuncts(move.guard)
-                ):
-                    return True
-        return False
-
-    @cached_property
-    def _choices(self) -> list[Move]:
-        """The moves that are never free."""
-        free = self.safety.safe | self.safety.giving | self._plain
-        return [move for move in self.rules.moves if move.number not in free]
-
-    @staticmethod
-    def _is_done(part: Expression, values: list[int]) -> bool:
-        return (
-            isinstance(part, Is)
-            and part.variable > END
-            and (part.value, values[part.variable]) == (0, 1)
-        )
-
     def _only_walks(self, values: list[int], move: Move, room: int) -> bool:
         """Whether a walk can be made in a room and changes nothing but where the player is."""
         if move.number in self._plain and not self.rules.settling:
@@ -240,23 +186,6 @@ class Regions:
             return move.guard.holds(values)
         after = self.after(values, move, room)
         return after is not None and after[PLACE + 1 :] == values[PLACE + 1 :]
-
-    def ending_in(self, region: Region) -> Iterator[int]:
-        """The rooms in which a run from a region ends by itself, as soon as they are entered."""
-        for room in range(len(self.rules.places)):
-            values = list(region.position)
-            values[PLACE] = room
-            run(self.rules.settling, values)
-            if values[END] != PLAYING:
-                yield room
-
-    def ways_back(self, here: int, room: int) -> list[Move]:
-        """The walks from a room to another, whatever they ask for."""
-        return self._back.get((here, room), [])
-
-    def leads(self, move: Move) -> int | None:
-        """The room that a move leads to, if it is a walk."""
-        return self._leads.get(move.number)
 
     def is_plain_walk(self, move: Move) -> bool:
         """Whether a move changes nothing but where the player is."""
@@ -274,7 +203,7 @@ class Regions:
         """
         for move in self.rules.moves_at(room):
             leads = self._leads.get(move.number)
-            if leads is None or move.number in self.without:
+            if leads is None:
                 continue
             if self._only_walks(values, move, room) and self._walk(values, move, room, leads):
                 yield move, leads
@@ -289,11 +218,11 @@ class Regions:
         for room in region.rooms:
             for move in self.rules.moves_at(room):
                 number = move.number
-                if number in self.without or (number in self.safety.safe and self.safety.able):
+                if number in self.safety.safe and self.safety.able:
                     continue
                 leads = self._leads.get(number)
                 about = leads is not None and leads in inside and self.safety.able
-                if leads in self.closed or (about and number in self._plain and not settling):
+                if about and number in self._plain and not settling:
                     continue
                 after = self.after(values, move, room)
                 if after is None:

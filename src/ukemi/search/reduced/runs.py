@@ -50,31 +50,6 @@ def run_to(
     return moves
 
 
-def run_into(regions: Regions, found: Explored, room: int, start: Position) -> list[Move] | None:
-    """The moves of a run into a room from which the level can still be finished.
-
-    Args:
-        regions: What found the regions.
-        found: The regions; all of them.
-        room: The room.
-        start: Where the search began.
-
-    Returns:
-        The moves; ``None`` where no region that can finish has the room.
-    """
-    able = found.reaching(found.finished)
-    for number, region in enumerate(found.regions):
-        if not able[number] or room not in region.rooms:
-            continue
-        walk, came = region.entered.get(room), found.came[number]
-        if walk is not None:
-            return run_to(regions, found, number, start, (), walk[:2])
-        if came is not None:
-            return run_to(regions, found, came[0], start, (), came[1:])
-        return []
-    return None
-
-
 def _played(
     regions: Regions, start: Position, legs: Iterable[Iterable[tuple[Move, int]]]
 ) -> list[Move] | None:

@@ -1,7 +1,7 @@
 """Every question of a level in which nothing is ever lost, whatever its size.
 
-All that can be done in such a level is free: one region holds it all (:mod:`ukemi.search.reduced`).
-Nobody gets stuck, no reward can be missed, and what every run must do is told by landmarks.
+All that can be done in such a level is free (:mod:`ukemi.search.reduced.nothing_lost`): nobody gets
+stuck, no reward can be missed, and what every run must do is told by landmarks.
 """
 
 from __future__ import annotations
@@ -11,16 +11,12 @@ from functools import cached_property
 
 from ..level import Condition, Level, Passage
 from ..rules import PLACE, Move, Position, Rules
-from ..rules.names import Names
-from ..rules.reads import looked_at
-from ..search import CutShortError, Limits, Route, replay
-from ..search.reduced import nothing_lost
+from ..search import Limits, Route, replay
 from ..search.reduced.bounds import takes_at_least
 from ..search.reduced.ground import Ground
-from ..search.reduced.landmarks import Landmarks, UncountedError
-from ..search.reduced.macro import Explored, explore_regions
-from ..search.reduced.regions import Regions
-from ..search.reduced.runs import run_into, run_to
+from ..search.reduced.landmarks import Landmarks, leads_to
+from ..search.reduced.nothing_lost import nothing_lost
+from ..search.reduced.plans import finishing_plan, plan_into
 from .answers import Answer, settled
 from .keys import units_as_sum
 from .order import GATE, ROOM, Pairs, ordered
@@ -29,11 +25,8 @@ from .reason import Reason, Reasons
 from .result import Mistake
 from .statuses import counts_as_room
 
-#: Regions to look at for a run: the one that holds all, and finished ones.
-MOST_REGIONS = 3_000
 
-
-def nothing_is_lost(level: Level, rules: Rules, limits: Limits) -> OverRegions | None:
+def nothing_is_lost(level: Level, rules: Rules, limits: Limits) -> OverLandmarks | None:
     """What answers the questions of a level where one look tells that nothing is ever lost.
 
     Args:
@@ -42,84 +35,64 @@ def nothing_is_lost(level: Level, rules: Rules, limits: Limits) -> OverRegions |
         limits: How far the search may go.
 
     Returns:
-        The answers; ``None`` where that is not plain.
+        The answers; ``None`` where that is not plain, or where claims ask for more than landmarks tell.
     """
-    finder = Regions(rules)
-    if not nothing_lost.nothing_is_lost(finder, rules.start()):
+    expected = level.expected
+    if expected.never or expected.possible or expected.always_possible:
         return None
-    found = OverRegions(level, rules, finder, limits)
-    return found if found.able else None
+    questions = OverLandmarks(level, rules, limits)
+    return questions if questions.able else None
 
 
-class OverRegions(Questions):
-    """Answers questions from the one region there is, and the finished ones beyond it.
+class OverLandmarks(Questions):
+    """Answers questions from what can be done, and what must be done before it.
 
     Args:
-        level: The level; nothing in it is ever lost.
+        level: The level.
         rules: Its rules.
-        finder: What finds its regions.
         limits: How far the search may go.
     """
 
     all_seen = False
 
-    def __init__(self, level: Level, rules: Rules, finder: Regions, limits: Limits) -> None:
+    def __init__(self, level: Level, rules: Rules, limits: Limits) -> None:
         super().__init__(level, rules)
-        self.finder = finder
         self.limits = limits
-        self.found = self._explore(finder)
         self._bits = {subject.name: 1 << n for n, subject in enumerate(self.subjects)}
         self._watched = {one.variable: self._bits[one.name] for one in self.subjects}
         self._walked = {name: 1 << len(self._bits) + n for n, name in enumerate(self.gates)}
+        marked = {
+            number: self._walked[name] for name, walks in self.gates.items() for number in walks
+        }
+        self._found = nothing_lost(rules, self._watched, marked)
 
-    def _explore(self, finder: Regions) -> Explored:
-        return explore_regions(finder, self.rules.start(), MOST_REGIONS, self.limits)
-
-    @cached_property
+    @property
     def able(self) -> bool:
-        """Whether landmarks tell what runs must do, and no claim asks for more than that."""
-        expected = self.level.expected
-        claims = (*expected.never, *expected.possible, *expected.always_possible)
-        return self.found.complete and not claims and self._marks is not None
+        """Whether nothing is ever lost; else nothing may be asked."""
+        return self._found is not None
 
-    @cached_property
-    def _region(self) -> int:
-        """The number of the region in which the run goes on."""
-        return next(n for n, one in enumerate(self.found.regions) if not one.over)
-
-    @cached_property
-    def _marks(self) -> Landmarks | None:
-        region = self.found.regions[self._region]
-        last = [(move, after) for move, _, after in self.finder.ways_on(region)]
-        if any(move.what["do"] not in ("walk", "finish") for move, _ in last):
-            return None
-        asked = looked_at(self.rules.settling) - {PLACE}
-        if any(move.what["do"] == "walk" and asked & {*move.changes} for move, _ in last):
-            return None  # it is not the room alone that ends the run
-        about = {move.number for move, _ in last if move.what["do"] == "walk"}
-        ending = frozenset(self.finder.ending_in(region))
-        free = self.finder.safety.safe | self.finder.safety.giving
-        try:
-            marked = {
-                number: self._walked[name] for name, walks in self.gates.items() for number in walks
-            }
-            return Landmarks(self.rules, self._watched, free, about - free, ending, marked)
-        except UncountedError:
-            return None
+    @property
+    def _marks(self) -> Landmarks:
+        assert self._found is not None
+        return self._found
 
     # -- finishing ----------------------------------------------------------------------------
 
     @property
     def positions(self) -> int:  # noqa: D102
-        return len(self.found.regions)
+        return len(self._marks.before_room)
+
+    @property
+    def _can_finish(self) -> bool:
+        return self._marks.finish is not None
 
     @property
     def finish(self) -> Answer:  # noqa: D102
-        return settled(bool(self.found.finished), True)
+        return settled(self._can_finish, True)
 
     @property
     def stuck(self) -> Answer:  # noqa: D102
-        return Answer.NEVER if self.found.finished else Answer.POSSIBLE
+        return Answer.NEVER if self._can_finish else Answer.POSSIBLE
 
     @property
     def deadly(self) -> Answer:  # noqa: D102
@@ -134,19 +107,13 @@ class OverRegions(Questions):
 
     def _finishing(self, names: list[str]) -> Route | None:
         """A finishing run that does some things, without what is of no use to it."""
-        wanted = [one for one in self.subjects if one.name in names]
-        for number in self.found.finished:
-            position = self.found.regions[number].position
-            if all(position[one.variable] != one.before for one in wanted):
-                asked = [one.variable for one in wanted]
-                moves = run_to(self.finder, self.found, number, self.rules.start(), asked)
-                return replay(self.rules, moves, at_least=self._at_least(set(asked)))
-        return None
+        asked = {one.variable for one in self.subjects if one.name in names}
+        moves = finishing_plan(self._marks, asked)
+        return None if moves is None else replay(self.rules, moves, at_least=self._at_least(asked))
 
     def _at_least(self, asked: set[int]) -> int:
         """The steps that a finishing run which changes some variables takes at least."""
         marks = self._marks
-        assert marks is not None
         done = marks.finish or 0
         for variable in asked:
             done |= marks.before.get(variable, 0)
@@ -163,25 +130,28 @@ class OverRegions(Questions):
         return settled(route is not None, True), route
 
     def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
-        return self._run_within(self._without(names))
-
-    def _without(self, names: Collection[str]) -> Regions:
-        """The finder of regions in which some things are never done."""
-        variables = {one.variable for one in self.subjects if one.name in names}
-        doing = [m.number for m in self.rules.moves if not variables.isdisjoint(m.changes)]
-        return self.finder.but(without=doing)
+        return self._plain_run(self._without(names))
 
     def finishing_around(self, room: str) -> Route | None:  # noqa: D102
         place = self.rules.places.index(room)
         if place == self.rules.start()[PLACE]:
             return None
-        return self._run_within(self.finder.but(closed=[place]))
+        there = [move.number for move in self.rules.moves if leads_to(move) == place]
+        return self._plain_run(self._but(there))
 
-    def _run_within(self, finder: Regions) -> Route | None:
-        found = self._explore(finder)
-        for number in found.finished:
-            return replay(self.rules, run_to(finder, found, number, self.rules.start(), []))
-        return None
+    def _plain_run(self, marks: Landmarks) -> Route | None:
+        moves = finishing_plan(marks)
+        return None if moves is None else replay(self.rules, moves)
+
+    def _without(self, names: Collection[str]) -> Landmarks:
+        """What can be done where some things are never done."""
+        variables = {one.variable for one in self.subjects if one.name in names}
+        doing = [m.number for m in self.rules.moves if not variables.isdisjoint(m.changes)]
+        return self._but(doing)
+
+    def _but(self, moves: Collection[int]) -> Landmarks:
+        """What can be done where some moves are not made."""
+        return Landmarks(self.rules, self._marks.safety, without=moves)
 
     # -- getting stuck: never, but where nothing finishes at all ------------------------------
 
@@ -199,7 +169,7 @@ class OverRegions(Questions):
         return self.finish
 
     def explain(self, route: Route) -> Reason:  # noqa: D102
-        rooms = {self.rules.places[one] for one in self.found.regions[self._region].rooms}
+        rooms = self.level.rooms.keys() - self.never_entered()
         reasons = Reasons(self.level, self.rules, self.limits)
         return reasons.explain(route.positions[-1], route, rooms, False)
 
@@ -222,9 +192,7 @@ class OverRegions(Questions):
 
     def _status(self, variable: int, before: int) -> Answer:
         marks = self._marks
-        assert marks is not None
-        reached = any(one.position[variable] != before for one in self.found.regions)
-        if not reached:
+        if variable not in marks.before and marks.start[variable] == before:
             return Answer.NEVER
         if marks.finish is None:
             return Answer.ONLY_WHEN_STUCK
@@ -243,14 +211,11 @@ class OverRegions(Questions):
 
     def room_statuses(self) -> dict[str, Answer]:  # noqa: D102
         marks = self._marks
-        assert marks is not None
-        inside = {room for one in self.found.regions for room in one.rooms}
-        inside |= {one.position[PLACE] for one in self.found.regions}
         found = {}
         for place, room in enumerate(self.rules.places):
             if not counts_as_room(self.level, room):
                 continue
-            if place not in inside:
+            if place not in marks.before_room:
                 found[room] = Answer.NEVER
             elif marks.finish is None:
                 found[room] = Answer.ONLY_WHEN_STUCK
@@ -261,7 +226,6 @@ class OverRegions(Questions):
 
     def required_gates(self) -> list[str] | None:  # noqa: D102
         marks = self._marks
-        assert marks is not None
         done = marks.finish or 0
         return [name for name, bit in self._walked.items() if done & bit]
 
@@ -269,7 +233,6 @@ class OverRegions(Questions):
         self, required: list[str], rooms: list[str], gates: list[str]
     ) -> Pairs | None:
         marks = self._marks
-        assert marks is not None
         variables = {one.name: one.variable for one in self.subjects}
         bits, before = {}, {}
         for name in required:
@@ -285,7 +248,7 @@ class OverRegions(Questions):
     def missable(self, subject: str) -> tuple[Answer, Route | None]:  # noqa: D102
         # What nobody can have is missed from the start; whatever can be had stays to be had.
         can_be_had = self.status_of_any([subject]) in (Answer.REQUIRED, Answer.OPTIONAL)
-        missed = not can_be_had and bool(self.found.finished)
+        missed = not can_be_had and self._can_finish
         return (Answer.YES if missed else Answer.NO), None
 
     def taking(self, subject: str) -> tuple[Reason | None, Route | None]:  # noqa: D102
@@ -300,52 +263,34 @@ class OverRegions(Questions):
         parts = self._ground.parts
         if len({parts[self.rules.places.index(room)] for room in door.ends}) > 1:
             return None
-        finder = self._without([door.thing])
-        found = self._explore(finder)
+        marks = self._without([door.thing])
         sides = []
         for room in door.ends:
-            place = self.rules.places.index(room)
-            moves = run_into(finder, found, place, self.rules.start()) if found.complete else None
+            moves = plan_into(marks, self.rules.places.index(room)) if self._can_finish else None
             if moves is None:
                 return None
             sides.append((room, replay(self.rules, moves)))
         return max(sides, key=lambda side: side[1].steps)
 
     def comes_without(self, room: str, names: Collection[str]) -> bool:  # noqa: D102
-        place = self.rules.places.index(room)
-        found = self._explore(self._without(names))
-        if any(place in one.rooms for one in found.regions):
-            return True
-        if not found.complete:
-            raise CutShortError
-        return False
+        return self.rules.places.index(room) in self._without(names).before_room
 
     def holding(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
-        asked = Names(self.level).guard(condition)
-        held = any(asked.holds(one.position) for one in self.found.regions)
-        return (Answer.YES if held else Answer.UNKNOWN), None
+        return Answer.UNKNOWN, None
 
     def losing(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
         return Answer.UNKNOWN, None
 
     def most_left(self, item: str) -> tuple[int, int] | None:  # noqa: D102
-        ends = [self.found.regions[number].position for number in self.found.finished]
-        if not ends:
+        if not self._can_finish:
             return None
         constant, terms = units_as_sum(self.level, self.rules, item)
-
-        def units(position: tuple[int, ...] | list[int]) -> int:
-            return constant + sum(n * position[variable] for variable, n in terms)
-
-        # Whoever does as little as possible uses up least: what every run must use up counts.
-        marks = self._marks
-        assert marks is not None and marks.finish is not None
-        initial = units(self.rules.initial)
-        if all(units(end) == initial for end in ends):
-            return initial, initial
-        return None
+        before, after = (
+            constant + sum(n * values[variable] for variable, n in terms)
+            for values in (self.rules.initial, self._marks.start)
+        )
+        return before, after  # no move uses any up, or something could be lost by it
 
     def never_entered(self) -> frozenset[str]:  # noqa: D102
-        inside = {room for one in self.found.regions for room in one.rooms}
-        inside |= {one.position[PLACE] for one in self.found.regions}
-        return frozenset(self.level.rooms.keys() - {self.rules.places[place] for place in inside})
+        inside = {self.rules.places[place] for place in self._marks.before_room}
+        return frozenset(self.level.rooms.keys() - inside)
