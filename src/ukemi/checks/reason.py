@@ -16,11 +16,10 @@ from ..level.conditions import atoms
 from ..level.names import in_list
 from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules, compile_level
 from ..rules.words import counted, move_words, some
-from ..search import Limits, OutOfBudgetError, Route, find_finish
+from ..search import Limits, OutOfBudgetError, Route, find_finish, replay
 from ..search.reduced.macro import explore_regions
-from ..search.reduced.regions import Regions
+from ..search.reduced.regions import Done, Regions
 from ..search.reduced.relaxed import Reach, Relaxed
-from ..search.reduced.runs import run_to
 from .accounts import account, used_up
 from .answers import LOOK_FURTHER
 from .asked import most_asked
@@ -175,8 +174,8 @@ class Reasons:
 
     # -- trying one change --------------------------------------------------------------------
 
-    def _finishes(self, values: Sequence[int]) -> list[Move] | None:
-        """The moves that finish from given values; None if none were found."""
+    def _finishes(self, values: Sequence[int]) -> list[Done] | None:
+        """What finishes from given values; None if nothing was found."""
         if self.left <= 0 or self.limits.over or self._changes_nothing(values):
             return None
         for search in self._searches:
@@ -191,17 +190,29 @@ class Reasons:
         assert self._reach is not None
         return not self._relaxed.with_more(self._reach, values).finishes
 
-    def _nearby(self, values: Sequence[int]) -> list[Move] | None:
+    def _nearby(self, values: Sequence[int]) -> list[Done] | None:
         """A finishing run, where few positions have to be looked at for it."""
         self.left -= NEARBY  # a small search costs little, but not nothing
-        return find_finish(self.rules, values, NEARBY, self._hopeless)
+        return self._one_by_one(values, NEARBY)
 
-    def _through_regions(self, values: Sequence[int]) -> list[Move] | None:
+    def _far(self, values: Sequence[int]) -> list[Done] | None:
+        """A finishing run, looked for as far as the budget allows."""
+        self.left -= BUDGET
+        return self._one_by_one(values, BUDGET)
+
+    def _one_by_one(self, values: Sequence[int], budget: int) -> list[Done] | None:
+        moves = find_finish(self.rules, values, budget, self._hopeless)
+        if moves is None:
+            return None
+        positions = replay(self.rules, moves, self.rules.settle(list(values))).positions
+        return [(move, positions[n][PLACE]) for n, move in enumerate(moves)]
+
+    def _through_regions(self, values: Sequence[int]) -> list[Done] | None:
         """A finishing run in which all that is free is done at once."""
         start = self.rules.settle(list(values))
         found = explore_regions(self._regions, start, MOST_REGIONS, self.limits, _is_finished)
         if found.finished:
-            return run_to(self._regions, found, found.finished[0], start, ())
+            return found.done(found.finished[0])
         if found.complete and self._regions.safety.able:
             return None
         raise OutOfBudgetError
@@ -210,21 +221,23 @@ class Reasons:
     def _regions(self) -> Regions:
         return Regions(self.rules)
 
-    def _far(self, values: Sequence[int]) -> list[Move] | None:
-        """A finishing run, looked for as far as the budget allows."""
-        self.left -= BUDGET
-        return find_finish(self.rules, values, BUDGET, self._hopeless)
+    def _purpose(self, position: Position, more: Sequence[int], made: list[Done]) -> str:
+        """What the first move is for that a position with more allows and another does not, in words.
 
-    def _first_impossible(self, position: Position, moves: list[Move]) -> str:
-        """The first of some moves that the position does not allow, in words."""
-        for move in moves:
-            after = self.rules.after(position, move)
+        Of several such moves, the first without which nothing would finish even with more.
+        """
+        values = list(position)
+        impossible = []
+        for move, place in made:
+            after = self.rules.after((place, *values[1:]), move)
             if after is None:
-                what = {key: one for key, one in move.what.items() if key not in ("by", "with")}
-                who = f"for {move.what['by']} " if "by" in move.what else ""
-                return f"{who}to {move_words(what)}"
-            position = after
-        return "to finish"
+                impossible.append(move)
+            else:
+                values = list(after)
+        for move in impossible:
+            if not self._relaxed.reach(more, move.number).finishes:
+                return _in_words(move)
+        return _in_words(impossible[0]) if impossible else "to finish"
 
     # -- the candidates -----------------------------------------------------------------------
 
@@ -236,11 +249,11 @@ class Reasons:
             found_ones = [
                 one
                 for carried in self.rules.carried(item)
-                if (one := self._extra(position, item, carried, most)) is not None
+                if (one := self._extra(position, carried, most)) is not None
             ]
             if found_ones:  # of several players, the one to whom it would be of most use
-                _, extra, moves = min(found_ones, key=lambda one: (one[1], len(one[2])))
-                missing.append((item, extra, self._first_impossible(position, moves)))
+                extra, values, made = min(found_ones, key=lambda one: (one[0], len(one[2])))
+                missing.append((item, extra, self._purpose(position, values, made)))
         if not missing:
             return
         gone = [one for one in missing if used_up(self.rules, one[0], route)]
@@ -259,15 +272,15 @@ class Reasons:
         )
 
     def _extra(
-        self, position: Position, item: str, carried: int, most: int
-    ) -> tuple[str, int, list[Move]] | None:
-        """How many more of an item would do, and the moves that finish then."""
+        self, position: Position, carried: int, most: int
+    ) -> tuple[int, list[int], list[Done]] | None:
+        """How many more of an item would do, the values with those, and what finishes then."""
         for extra in range(1, min(most, MOST_EXTRA) + 1):
             values = list(position)
             values[carried] += extra
-            moves = self._finishes(values)
-            if moves is not None:
-                return item, extra, moves
+            made = self._finishes(values)
+            if made is not None:
+                return extra, values, made
         return None
 
     def _mend_item(self, item: str, route: Route) -> str:
@@ -400,6 +413,12 @@ class Reasons:
             why += f"; still shut: {some(shut)}"
         why += f". The goal asks for `{self.level.goal}`"
         found.add("rest:" + in_list(sorted(within)), why, "open a way from there to the goal")
+
+
+def _in_words(move: Move) -> str:
+    what = {key: one for key, one in move.what.items() if key not in ("by", "with")}
+    who = f"for {move.what['by']} " if "by" in move.what else ""
+    return f"{who}to {move_words(what)}"
 
 
 def _of_one_tile(one: Passage, other: Passage) -> bool:

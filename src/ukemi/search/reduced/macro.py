@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from ...rules import END, FINISHED, Move, Position
 from ..limits import Limits
-from .regions import Region, Regions
+from .regions import Done, Region, Regions
 
 
 @dataclass(eq=False)
@@ -28,6 +28,14 @@ class Explored:
     def finished(self) -> list[int]:
         """The numbers of the finished regions."""
         return [n for n, one in enumerate(self.regions) if one.position[END] == FINISHED]
+
+    def done(self, number: int) -> list[Done]:
+        """All that is done on the way to a region, but for walks about a region."""
+        done = list(self.regions[number].done)
+        while (came := self.came[number]) is not None:
+            number, move, room = came
+            done = [*self.regions[number].done, (move, room), *done]
+        return done
 
 
 def explore_regions(

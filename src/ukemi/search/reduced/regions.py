@@ -17,6 +17,9 @@ from ...rules import END, PLACE, PLAYING, Move, Position, Rules
 from ...rules.steps import Set, run
 from .safe import Safety
 
+#: A move and the room it was made in.
+Done = tuple[Move, int]
+
 
 @dataclass(eq=False, slots=True)
 class Region:
@@ -25,15 +28,13 @@ class Region:
     Attributes:
         position: The position after everything free has been done, in the first of its rooms.
         rooms: The rooms that lie open, in the order they were come to.
-        done: What was done, in order: a move and the room it was made in.
-        entered: For each room but the first, the walk it was come to by, the room that leads from,
-            and how much had been done by then.
+        done: What was done, in order: a move and the room it was made in. Of walks that give nothing,
+            just those by which a room was first entered.
     """
 
     position: Position
     rooms: list[int]
-    done: list[tuple[Move, int]]
-    entered: dict[int, tuple[Move, int, int]]
+    done: list[Done]
 
     @property
     def over(self) -> bool:
@@ -73,10 +74,9 @@ class Regions:
         """The region of a position."""
         values = list(position)
         rooms = [values[PLACE]]
-        done: list[tuple[Move, int]] = []
-        entered: dict[int, tuple[Move, int, int]] = {}
+        done: list[Done] = []
         if values[END] != PLAYING or not self.safety.able:
-            return Region(position, rooms, done, entered)
+            return Region(position, rooms, done)
         inside = set(rooms)
         safe, once, moves_at = self.safety.safe, self.safety.once, self.rules.moves_at
         over: set[int] = set()
@@ -102,12 +102,13 @@ class Regions:
                 before = () if plain else [values[v] for v in move.changes if v != PLACE]
                 if not self._walk(values, move, room, leads):
                     continue
+                gave = not plain and before != [values[v] for v in move.changes if v != PLACE]
                 if leads not in inside:
                     inside.add(leads)
                     rooms.append(leads)
-                    entered[leads] = move, room, len(done)
                     ahead.extend(zip(moves_at(leads), repeat(leads)))
-                if plain or before == [values[v] for v in move.changes if v != PLACE]:
+                    done += [] if gave else [(move, room)]
+                if not gave:
                     continue
             done.append((move, room))
             # What can be done more than once looks at what it changes, and is tried again with it.
@@ -118,7 +119,7 @@ class Regions:
                             if place in inside and one.number not in over:
                                 ahead.append((one, place))
         values[PLACE] = min(rooms)
-        return Region(tuple(values), rooms, done, entered)
+        return Region(tuple(values), rooms, done)
 
     def _make(self, values: list[int], move: Move) -> bool:
         """Make a safe move that can be made; what it gives ends no run.
@@ -178,35 +179,6 @@ class Regions:
             return None
         run(self.rules.settling, tried)
         return tried
-
-    def _only_walks(self, values: list[int], move: Move, room: int) -> bool:
-        """Whether a walk can be made in a room and changes nothing but where the player is."""
-        if move.number in self._plain and not self.rules.settling:
-            values[PLACE] = room
-            return move.guard.holds(values)
-        after = self.after(values, move, room)
-        return after is not None and after[PLACE + 1 :] == values[PLACE + 1 :]
-
-    def is_plain_walk(self, move: Move) -> bool:
-        """Whether a move changes nothing but where the player is."""
-        return move.number in self._plain
-
-    def free_walks(self, values: list[int], room: int) -> Iterator[tuple[Move, int]]:
-        """The walks from a room that change nothing else and can be walked back.
-
-        Args:
-            values: The values of the other variables; where the player is may be changed.
-            room: The room.
-
-        Yields:
-            Each walk, with the room it leads to.
-        """
-        for move in self.rules.moves_at(room):
-            leads = self._leads.get(move.number)
-            if leads is None:
-                continue
-            if self._only_walks(values, move, room) and self._walk(values, move, room, leads):
-                yield move, leads
 
     def ways_on(self, region: Region) -> Iterator[tuple[Move, int, Position]]:
         """The moves that lead out of a region, with the room each is made in and what follows."""

@@ -70,6 +70,7 @@ class _Happening:
     place: int
     guard: Expression
     steps: tuple[Step, ...]
+    move: int | None
 
 
 class Relaxed:
@@ -86,28 +87,35 @@ class Relaxed:
         self._at: list[list[int]] = [[] for _ in rules.places]
         for move in rules.moves:
             for place in move.places:
-                self._add(place, move.guard, move.steps)
+                self._add(place, move.guard, move.steps, move.number)
         if rules.settling:
             for place in range(len(rules.places)):
-                self._add(place, TRUE, rules.settling)
+                self._add(place, TRUE, rules.settling, None)
 
-    def _add(self, place: int, asked: Expression, steps: tuple[Step, ...]) -> None:
+    def _add(
+        self, place: int, asked: Expression, steps: tuple[Step, ...], move: int | None
+    ) -> None:
         guard = shifted(asked, {PLACE: place}, {})
         if guard is False:
             return
         guard = TRUE if isinstance(guard, bool) else guard
         number = len(self._all)
-        self._all.append(_Happening(place, guard, steps))
+        self._all.append(_Happening(place, guard, steps, move))
         self._at[place].append(number)
         for variable in {*variables(guard), *looked_at(steps)} - {PLACE}:
             self._watching.setdefault(variable, []).append(number)
 
-    def reach(self, values: Sequence[int]) -> Reach:
-        """What can come to pass at most from some values."""
+    def reach(self, values: Sequence[int], without: int | None = None) -> Reach:
+        """What can come to pass at most from some values.
+
+        Args:
+            values: The values.
+            without: A move that is not made, by number.
+        """
         found = Reach(list(values), list(values), set(), {values[END]})
         ahead: list[int] = []
         self._enter(found, values[PLACE], ahead)
-        self._widen(found, ahead)
+        self._widen(found, ahead, without)
         return found
 
     def with_more(self, known: Reach, values: Sequence[int]) -> Reach:
@@ -135,14 +143,16 @@ class Relaxed:
         self._widen(found, ahead)
         return found
 
-    def _widen(self, found: Reach, ahead: list[int]) -> None:
+    def _widen(self, found: Reach, ahead: list[int], without: int | None = None) -> None:
         """Let happen what can, until that changes nothing."""
         queued = set(ahead)
         while ahead:
             number = ahead.pop()
             queued.discard(number)
             one = self._all[number]
-            if one.place not in found.rooms or not _may(one.guard, found, one.place):
+            if one.place not in found.rooms or (one.move == without and without is not None):
+                continue
+            if not _may(one.guard, found, one.place):
                 continue
             woken: list[int] = []
             self._apply(one.steps, found, one.place, woken)
