@@ -11,7 +11,6 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from itertools import repeat
 
 from ...rules import END, PLACE, PLAYING, Move, Position, Rules
 from ...rules.steps import Set, run
@@ -73,101 +72,49 @@ class Regions:
     def region(self, position: Position) -> Region:
         """The region of a position."""
         values = list(position)
-        rooms = [values[PLACE]]
+        rooms = dict.fromkeys([values[PLACE]])  # in the order they are come to
         done: list[Done] = []
         if values[END] != PLAYING or not self.safety.able:
-            return Region(position, rooms, done)
-        inside = set(rooms)
-        safe, once, moves_at = self.safety.safe, self.safety.once, self.rules.moves_at
+            return Region(position, [*rooms], done)
+        safe, giving, once = self.safety.safe, self.safety.giving, self.safety.once
         over: set[int] = set()
-        ahead = list(zip(moves_at(rooms[0]), repeat(rooms[0])))
+        ahead = [(move, position[PLACE]) for move in self.rules.moves_at(position[PLACE])]
         for move, room in ahead:  # grows as it is walked
             number = move.number
-            if number in over:
-                continue
             leads = self._leads.get(number)
-            if leads is None:
-                if number not in safe:
-                    over.add(number)
-                    continue
-                values[PLACE] = room
-                if not move.guard.holds(values) or not self._make(values, move):
-                    continue
-                if number in once:
-                    over.add(number)
-            else:
-                plain = number in self._plain
-                if plain and leads in inside:
-                    continue
-                before = () if plain else [values[v] for v in move.changes if v != PLACE]
-                if not self._walk(values, move, room, leads):
-                    continue
-                gave = not plain and before != [values[v] for v in move.changes if v != PLACE]
-                if leads not in inside:
-                    inside.add(leads)
-                    rooms.append(leads)
-                    ahead.extend(zip(moves_at(leads), repeat(leads)))
-                    done += [] if gave else [(move, room)]
-                if not gave:
-                    continue
+            if number in over or (leads in rooms and number in self._plain):
+                continue
+            if number not in safe and number not in giving:
+                over.add(number)
+                continue
+            after = self.after(values, move, room)
+            if after is None or (leads is not None and not self._returns(after, leads, room)):
+                continue
+            if number in once:
+                over.add(number)
+            news = [one for one in move.changes if one != PLACE and values[one] != after[one]]
+            values = after
+            if leads is not None and leads not in rooms:
+                rooms[leads] = None
+                ahead += [(one, leads) for one in self.rules.moves_at(leads)]
+            elif not news:
+                continue
             done.append((move, room))
             # What can be done more than once looks at what it changes, and is tried again with it.
-            for variable in move.changes:
-                if variable != PLACE:
-                    for one in self._watching[variable]:
-                        for place in one.places:
-                            if place in inside and one.number not in over:
-                                ahead.append((one, place))
+            for variable in news:
+                for one in self._watching[variable]:
+                    ahead += [(one, place) for place in one.places if place in rooms]
         values[PLACE] = min(rooms)
-        return Region(tuple(values), rooms, done)
+        return Region(tuple(values), [*rooms], done)
 
-    def _make(self, values: list[int], move: Move) -> bool:
-        """Make a safe move that can be made; what it gives ends no run.
-
-        Returns:
-            Whether it gave anything: what can be done again and again may give nothing more.
-        """
-        (step, *more) = move.steps
-        if not more and isinstance(step, Set):  # most are
-            before, values[step.variable] = values[step.variable], step.value
-            return before != step.value
-        changes = move.changes
-        all_before = [values[variable] for variable in changes]
-        if run(move.steps, values):
-            return all_before != [values[variable] for variable in changes]
-        for variable, value in zip(changes, all_before, strict=True):
-            values[variable] = value
-        return False
-
-    def _walk(self, values: list[int], move: Move, room: int, leads: int) -> bool:
-        """Walk, where that can be walked back at once; the values keep what it gives."""
-        if move.number not in self.safety.giving:
-            return False
-        values[PLACE] = room
-        if not move.guard.holds(values):
-            return False
-        quiet = not self.rules.settling
-        if move.number in self._plain and quiet:
-            values[PLACE] = leads
-            return self._way_back(values, leads, room)
-        after = self.after(values, move, room)
-        if after is None or after[END] != PLAYING or not self._way_back(after, leads, room):
-            return False
-        values[:] = after
-        return True
-
-    def _way_back(self, values: list[int], here: int, room: int) -> bool:
-        for back in self._back.get((here, room), ()):
-            if back.number not in self.safety.giving:
-                continue
-            if back.number in self._plain and not self.rules.settling:
-                if back.guard.holds(values):
-                    return True
-                continue
-            returned = self.after(values, back, here)
-            if returned is not None and returned[END] == PLAYING:
-                return True
-        return False
+    def _returns(self, values: list[int], here: int, room: int) -> bool:
+        """Whether a run goes on in a room and can be walked back from there at once."""
+        return values[END] == PLAYING and any(
+            back.number in self.safety.giving
+            and (returned := self.after(values, back, here)) is not None
+            and returned[END] == PLAYING
+            for back in self._back.get((here, room), ())
+        )
 
     def after(self, values: list[int], move: Move, room: int) -> list[int] | None:
         """The values after a move in a room; ``None`` where it cannot be made."""
