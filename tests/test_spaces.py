@@ -1,4 +1,4 @@
-"""Every space answers alike: symbolic ones, regions, and searches cut short, against all positions.
+"""Every space answers alike: symbolic ones, landmarks, and searches cut short, against all positions.
 
 ``UKEMI_LEVELS=5000 pytest tests/test_spaces.py`` compares that many levels.
 """
@@ -47,10 +47,13 @@ def explicit(level: ukemi.Level, most: int = 3_000) -> ukemi.Report:
 def symbolic(level: ukemi.Level, limits: Limits | None = None) -> ukemi.Report:
     """The report from decision diagrams; levels they are not good for are drawn again."""
     rules = compile_level(level)
-    space = symbolic_space(rules, limits or Limits(memory=1 << 26).begin())
+    limits = limits or Limits(seconds=20, memory=1 << 26).begin()
+    space = symbolic_space(rules, limits)
     if space is None:
         assume(False)
-    return report_on(OverSets(level, rules, space))
+    report = report_on(OverSets(level, rules, space))
+    assume(not limits.over)
+    return report
 
 
 def told(report: ukemi.Report) -> dict[str, Any]:
@@ -135,8 +138,8 @@ def test_runs_to_any_positions_are_cheapest(plain: dict[str, Any], random: Rando
 
 @given(st.one_of(free_levels(), ANY))
 @few
-def test_regions_answer_as_positions_do(plain: dict[str, Any]) -> None:
-    assume(regions_agree(readable(plain)))
+def test_landmarks_answer_as_positions_do(plain: dict[str, Any]) -> None:
+    assume(landmarks_agree(readable(plain)))
 
 
 KEYS = "start: quay, items: {iron: {}, oak: {max: 1}}, inventory: {start: iron}, flags: [lit]"
@@ -168,11 +171,11 @@ DROP = (
     ],
 )
 def test_what_can_lose_something_is_not_taken_for_free(text: str) -> None:
-    regions_agree(ukemi.loads(text))
+    landmarks_agree(ukemi.loads(text))
 
 
 def test_what_a_walk_gives_is_had_where_it_leads() -> None:
-    assert regions_agree(
+    assert landmarks_agree(
         ukemi.loads(
             "{start: quay, goal: loft, flags: [wet], rooms: [quay, mill, loft],"
             " passages: [quay <-> mill: {sets: wet}, quay <-> loft: {gate: wet}]}"
@@ -181,11 +184,11 @@ def test_what_a_walk_gives_is_had_where_it_leads() -> None:
 
 
 def test_two_one_way_passages_are_as_good_as_one_that_is_not() -> None:
-    assert regions_agree(ukemi.loads(f"{{goal: loft, {DROP}, mill -> quay: {{gate: oak}}]}}"))
+    assert landmarks_agree(ukemi.loads(f"{{goal: loft, {DROP}, mill -> quay: {{gate: oak}}]}}"))
 
 
-def regions_agree(level: ukemi.Level) -> bool:
-    """Whether regions answer for a level at all; where they do, as positions do."""
+def landmarks_agree(level: ukemi.Level) -> bool:
+    """Whether landmarks answer for a level at all; where they do, as positions do."""
     free = nothing_is_lost(level, compile_level(level), Limits().begin())
     if free is None:
         return False

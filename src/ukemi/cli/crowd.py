@@ -9,6 +9,7 @@ import typer
 
 from ..files import load
 from ..files.json_text import json_text
+from ..files.writing import PICTURES, must_be_writable
 from ..level import LevelError
 from ..search import PLAYED
 from .check import MaxPositions, MaxSeconds
@@ -58,11 +59,15 @@ def crowd(
             hint = f"; did you mean {near!r}?" if near else f"; there are {', '.join(PLAYERS)}"
             fail(f"--player {name}: there is no such player{hint}")
     try:
+        if output is not None:
+            must_be_writable(output, endings=PICTURES, inputs=[level])
         loaded = load(level)
         with searching(limits_of(max_positions, max_seconds, max_memory)) as limits:
             outcomes = play_crowd(loaded, runs, seed, player or tuple(PLAYERS), patience, limits)
     except LevelError as error:
         fail_reading(error)
+    except OSError as error:
+        fail(str(error))
     if json:
         document = {
             "ukemi": 1, "level": loaded.name, "seed": seed, "sampled": True,

@@ -13,6 +13,7 @@ import typer
 from ..checks import Report, check_level
 from ..checks.check import answering, unreached_rooms
 from ..files import load
+from ..files.writing import PICTURES, must_be_writable
 from ..level import Level, LevelError
 from ..level.joined import Joined
 from ..search import MAX_POSITIONS, Limits, Route
@@ -69,10 +70,11 @@ def draw(
     """Draw a level, with a route on it if you like."""
     if route is not None and view in (View.ORDER, View.LOCKS):
         fail(f"--view {view} shows no route; leave --route out")
+    limits = limits_of(max_positions, max_seconds, max_memory)
     try:
+        must_be_writable(output, endings=PICTURES, inputs=[level])
         from ..draw import drawn_dark, save
 
-        limits = limits_of(max_positions, max_seconds, max_memory)
         with drawn_dark(dark), searching(limits) as watched:
             figure = _figure(load(level), view, route, watched)
             save(figure, output, size, inputs=[level])

@@ -8,13 +8,16 @@ from typing import Annotated
 import typer
 
 from ..bulk.checking import ALL, Asking, check_and_mend
-from ..files.writing import write_file
+from ..files.writing import must_be_writable, write_file
 from ..level import LevelError
 from ..search import MAX_POSITIONS
 from .check import Levels, MaxPositions, MaxSeconds
 from .level_files import level_files
 from .output import fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching
+
+#: What the name of a page ends in.
+PAGES = (".html", ".htm")
 
 
 def report(
@@ -28,16 +31,17 @@ def report(
 
     The page needs nothing but itself: it can be sent, kept and opened without a network.
     """
-    from ..draw.svg import svg_map
-    from ..report.page import html_page
-
     limits = limits_of(max_positions, max_seconds, max_memory)
     levels = level_files(levels)
     try:
+        must_be_writable(output, endings=PAGES, inputs=levels)
+        from ..draw.svg import svg_map
+        from ..report.page import html_page
+
         with searching(limits) as watched:
             reports = [check_and_mend(file, watched, Asking(mending=ALL)) for file in levels]
         page = html_page(reports, {n: svg_map(one.level) for n, one in enumerate(reports)})
-        write_file(output, page, endings=(".html", ".htm"), inputs=levels)
+        write_file(output, page, endings=PAGES, inputs=levels)
     except LevelError as error:
         fail_reading(error)
     except OSError as error:

@@ -15,7 +15,7 @@ from matplotlib.colors import to_rgba
 from matplotlib.figure import Figure
 from matplotlib.patches import FancyArrowPatch, FancyBboxPatch, Rectangle
 
-from ..files.writing import write_file
+from ..files.writing import PICTURES, write_file
 from ..level import At, Level, LevelError, Problem
 from ..search import Route
 from .labels import MARK_WIDTH, Written, event_text, passage_lines, room_lines, size_of
@@ -28,7 +28,6 @@ from .ways import Way, place_label, ways
 _MARGIN, _LEGEND, _EVENT = 30.0, 30.0, 14.0
 _KINDS = {"start": "start", "goal": "goal", "item": "key or tool", "reward": "reward", "supply": "supply", "door": "door",
           "gate": "gate", "chest": "chest", "act": "switch (!), act (?)"}  # fmt: skip
-_ENDINGS = (".png", ".svg", ".pdf")
 
 
 def draw_map(
@@ -147,7 +146,7 @@ def save(
         OSError: The file cannot be written, or ends in something else.
     """
     kind = Path(path).suffix.lower()
-    kind = kind if kind in _ENDINGS else ".png"  # a pipe may be called anything
+    kind = kind if kind in PICTURES else ".png"  # a pipe may be called anything
     # Without its date, the same level gives the same file, byte for byte.
     metadata: dict[str, Any] = {".svg": {"Date": None}, ".pdf": {"CreationDate": None}}.get(
         kind, {}
@@ -156,7 +155,7 @@ def save(
     with rc_context({"svg.hashsalt": "ukemi"}):
         dpi = width / figure.get_figwidth() if width else figure.dpi
         figure.savefig(drawn, format=kind[1:], metadata=metadata, dpi=dpi)
-    write_file(path, drawn.getvalue(), endings=_ENDINGS, inputs=inputs)
+    write_file(path, drawn.getvalue(), endings=PICTURES, inputs=inputs)
 
 
 def _room_size(lines: list[Written]) -> tuple[float, float]:

@@ -10,6 +10,9 @@ from pathlib import Path
 
 from ..level.visible import visible
 
+#: What the name of a picture ends in.
+PICTURES = (".png", ".svg", ".pdf")
+
 
 class WriteError(OSError, ValueError):
     """A file that cannot be written; the message names it and says why."""
@@ -45,9 +48,7 @@ def write_file(
     data = content.encode("utf-8", "replace") if isinstance(content, str) else content
     name = os.fspath(path)
     try:
-        target = _target(name)
-        mode = target.stat().st_mode if target.exists() else None
-        _refuse(name, target, mode, endings, inputs, over)
+        target, mode = must_be_writable(path, endings=endings, inputs=inputs, over=over)
         if mode is not None and not stat.S_ISREG(mode):
             target.write_bytes(data)
         else:
@@ -56,6 +57,44 @@ def write_file(
         raise
     except (OSError, RuntimeError, ValueError) as error:
         raise _error(name, getattr(error, "strerror", None) or str(error)) from None
+
+
+def must_be_writable(
+    path: str | os.PathLike[str],
+    *,
+    endings: Collection[str] = (),
+    inputs: Iterable[str | os.PathLike[str]] = (),
+    over: bool = True,
+) -> tuple[Path, int | None]:
+    """Refuse a file that cannot be written, before the work that is to fill it.
+
+    Args:
+        path: The file.
+        endings: As of :func:`write_file`.
+        inputs: As of :func:`write_file`.
+        over: As of :func:`write_file`.
+
+    Returns:
+        What is written in the end, where a link leads to, and its mode; ``None`` where there is nothing yet.
+
+    Raises:
+        WriteError: It cannot be written, as far as can be told before.
+
+    Example:
+        >>> must_be_writable("nowhere/mill.txt")
+        Traceback (most recent call last):
+        ukemi.files.writing.WriteError: nowhere/mill.txt: cannot write this file: there is no folder nowhere
+    """
+    name = os.fspath(path)
+    try:
+        target = _target(name)
+        mode = target.stat().st_mode if target.exists() else None
+        _refuse(name, target, mode, endings, inputs, over)
+    except WriteError:
+        raise
+    except (OSError, RuntimeError, ValueError) as error:
+        raise _error(name, getattr(error, "strerror", None) or str(error)) from None
+    return target, mode
 
 
 def _error(name: str, why: str) -> WriteError:
