@@ -397,11 +397,9 @@ class FreeDrawer:
                 [{"sets": "lit"}, {"clears": "lit"}, {"gives": "oak"}, {"spends": "oak"}]
             )
             events["flood"] = {"when": choice([f"at {choice(names)}", self.condition()]), **effect}
-        oak = (
-            {"max": self.random.randint(1, 3)}
-            if "'gives': 'oak'" in str([passages, events])
-            else {}
-        )
+        ways = [fields for passage in passages for fields in passage.values()]
+        again = any("gives" in one for one in (*ways, *events.values()))
+        oak = {"max": self.random.randint(1, 3)} if again else {}
         plain = {
             "start": "quay", "goal": choice([names[-1], f"at {names[-1]} and grain", self.condition()]),
             "items": {"iron": {"use": choice(["kept", "kept", "spent"])}, "oak": oak, "grain": {"kind": "reward"}}, "flags": ["low", "lit"],

@@ -5,11 +5,10 @@ Whoever has to know what moves do without playing them (diagrams, planners, nets
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from .branches import Branch, bounds, move_branches
-from .expressions import AllOf, Expression, Is
+from .expressions import AllOf, Expression, Is, conjuncts
 from .position import END, PLACE, PLAYING
 from .rules import Move, Rules
 
@@ -37,9 +36,9 @@ class Action:
         """The variables it changes, but for where the player is and how the run has ended."""
         return {*self.branch.becomes, *self.branch.adds} - {PLACE, END}
 
-    def asked(self) -> Iterator[Expression]:
+    def asked(self) -> tuple[Expression, ...]:
         """What must hold before it, each by itself."""
-        return _parts(self.branch.conditions)
+        return conjuncts(AllOf(tuple(self.branch.conditions)))
 
     def difference(self, variable: int) -> int | None:
         """By how much it changes a variable; ``None`` where that depends on its value."""
@@ -51,14 +50,6 @@ class Action:
             if isinstance(one, Is) and one.variable == variable:
                 return self.branch.becomes[variable] - one.value
         return None
-
-
-def _parts(conditions: Sequence[Expression]) -> Iterator[Expression]:
-    for one in conditions:
-        if isinstance(one, AllOf):
-            yield from _parts(one.parts)
-        else:
-            yield one
 
 
 def actions_of(rules: Rules) -> list[Action]:

@@ -90,7 +90,9 @@ TRUE = AllOf(())
 
 def conjuncts(guard: Expression) -> tuple[Expression, ...]:
     """The expressions all of which must hold for a guard to hold."""
-    return guard.parts if isinstance(guard, AllOf) else (guard,)
+    if not isinstance(guard, AllOf):
+        return (guard,)
+    return tuple(one for part in guard.parts for one in conjuncts(part))
 
 
 def all_of(*parts: Expression) -> Expression:
