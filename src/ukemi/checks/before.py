@@ -54,7 +54,7 @@ class Before:
                     name.endswith((ROOM, GATE)) and sets.done_in_all(other, self._first(name))
                 ):
                     before[name] |= bits[other] | before[other]
-        return ordered(before, bits)
+        return ordered(before, bits, self.sets.limits)
 
     def _first_done(self, names: list[str]) -> dict[str, int]:
         """When the run first does, enters or walks through each of some things."""

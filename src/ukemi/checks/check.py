@@ -85,8 +85,8 @@ def _answering(level: Level, rules: Rules, limits: Limits) -> Questions:
 
     alone = not isinstance(level, Joined) and not level.several
     free = None if not alone else nothing_is_lost(level, rules, limits)
-    if free is not None:
-        return free
+    if free is not None or limits.over:
+        return free or over(few)
     from ..search.symbolic import symbolic_space
 
     space = symbolic_space(rules, limits)

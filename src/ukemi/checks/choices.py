@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from ..rules import PLACE, Move, Position, Rules
 from ..rules.steps import Set, run
-from ..search import Route
+from ..search import Limits, Route
 
 #: The rooms to walk to, at the most, to count the choices along one run.
 MOST_WALKED = 3_000_000
@@ -15,7 +15,7 @@ MOST_WALKED = 3_000_000
 Watching = Sequence[Sequence[Move]]
 
 
-def choices(rules: Rules, route: Route) -> tuple[int, ...]:
+def choices(rules: Rules, route: Route, limits: Limits) -> tuple[int, ...]:
     """At each point of a run, how many different things could be done next.
 
     Walking is not counted: what counts is each other move that can be made after walking at will.
@@ -23,10 +23,11 @@ def choices(rules: Rules, route: Route) -> tuple[int, ...]:
     Args:
         rules: The rules of the level.
         route: The run.
+        limits: How long it may take.
 
     Returns:
         A number for each position before a move that is not a walk; nothing where walking at will
-        leads to more than can be counted.
+        leads to more than can be counted, or the time is over first.
     """
     watching: list[list[Move]] = [[] for _ in rules.variables]
     for one in rules.moves:
@@ -46,7 +47,7 @@ def choices(rules: Rules, route: Route) -> tuple[int, ...]:
         if not around.plain:
             seen, count = _by_walking(rules, route.positions[number], MOST_WALKED - walked)
             walked += seen
-        if walked >= MOST_WALKED:
+        if walked >= MOST_WALKED or limits.over:
             return ()
         counts.append(count)
         around = around if around.make(move) else None

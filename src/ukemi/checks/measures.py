@@ -26,7 +26,7 @@ def measure(questions: Questions, finish: Route | None, all_rewards: Route | Non
         _run(finish),
         _run(all_rewards) if all_rewards is not None and all_rewards.shortest else None,
         walked_again(finish),
-        choices(questions.rules, finish),
+        choices(questions.rules, finish, questions.limits),
         key_measures(questions),
     )
 

@@ -4,30 +4,40 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from ..search import Limits
+
 #: What the names of rooms and of gates end in here, so that they are told from other things.
 ROOM, GATE = "\0", "\1"
 
 Pairs = tuple[tuple[str, str], ...]
 
 
-def ordered(before: Mapping[str, int], bits: Mapping[str, int]) -> Pairs:
+def ordered(before: Mapping[str, int], bits: Mapping[str, int], limits: Limits) -> Pairs:
     """The pairs of names of an order, reduced; they lose the marks that tell rooms and gates.
 
     Args:
         before: For each name, what comes before it, as bits; others than those named are left out.
         bits: The bit of each name.
+        limits: How long it may take.
 
     Returns:
         The pairs, the earlier first.
+
+    Raises:
+        CutShortError: The time was over first.
     """
     named = 0
     for bit in bits.values():
         named |= bit
     mine = {name: before[name] & named & ~bit for name, bit in bits.items()}
-    return tuple((a.strip(ROOM + GATE), b.strip(ROOM + GATE)) for a, b in reduced(mine, bits))
+    return tuple(
+        (a.strip(ROOM + GATE), b.strip(ROOM + GATE)) for a, b in reduced(mine, bits, limits)
+    )
 
 
-def reduced(before: Mapping[str, int], bits: Mapping[str, int]) -> Pairs:
+def reduced(
+    before: Mapping[str, int], bits: Mapping[str, int], limits: Limits | None = None
+) -> Pairs:
     """The pairs of an order from which all others follow.
 
     The transitive reduction: A. V. Aho, M. R. Garey and J. D. Ullman, "The transitive reduction of
@@ -36,9 +46,13 @@ def reduced(before: Mapping[str, int], bits: Mapping[str, int]) -> Pairs:
     Args:
         before: For each name, all that come before it, as bits.
         bits: The bit of each name.
+        limits: How long it may take; ``None`` for as long as it takes.
 
     Returns:
         The pairs, the earlier first.
+
+    Raises:
+        CutShortError: The time was over first.
 
     Example:
         >>> reduced({"a": 0, "b": 1, "c": 3}, {"a": 1, "b": 2, "c": 4})
@@ -50,6 +64,8 @@ def reduced(before: Mapping[str, int], bits: Mapping[str, int]) -> Pairs:
     pairs = []
     direct: dict[str, list[str]] = {}
     for rank, name in enumerate(ranked):
+        if limits is not None:
+            limits.check()
         left = before[name]
         found = []
         for earlier in reversed(ranked[:rank]) if left else ():

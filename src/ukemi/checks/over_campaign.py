@@ -18,11 +18,12 @@ from ..rules.expressions import AtLeast
 from ..search import CutShortError, Route, replay
 from .answers import Answer
 from .order import GATE, ROOM
-from .over_sets import OverSets, unless_cut
+from .over_sets import OverSets
 from .questions import Questions
 from .result import LevelAnswer
 from .statuses import status
 from .subjects import Subject
+from .unless_cut import unless_cut
 
 #: What answers the questions of rules.
 Answering = Callable[[Rules], Questions]
@@ -55,7 +56,7 @@ class OverCampaign(OverSets):
             done = done | self.done(name)
         return self._status_of(done, lambda: self._never_in(done))
 
-    @unless_cut(lambda: Answer.UNKNOWN)
+    @unless_cut(Answer.UNKNOWN)
     def _status_of(self, done: Any, undone: Callable[[], Any]) -> Answer:
         self.space.limits.check()
         some = bool(done & self.can_finish)
@@ -141,7 +142,7 @@ class OverCampaign(OverSets):
         answer = self._status_of(inside, lambda: self._never_in(inside))
         return LevelAnswer(answer, self._enters(stage) if self.complete else None)
 
-    @unless_cut(lambda: None)
+    @unless_cut(None)
     def _enters(self, stage: str) -> dict[str, tuple[int, int]]:
         entering = self._entering(stage)
         return {item: self._range(item, entering) for item in self.level.items} if entering else {}

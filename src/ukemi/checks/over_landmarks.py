@@ -23,7 +23,9 @@ from .order import GATE, ROOM, Pairs, ordered
 from .questions import Questions, Statuses
 from .reason import Reason, Reasons
 from .result import Mistake
-from .statuses import counts_as_room
+from .statuses import counts_as_room, status
+from .subjects import Subject
+from .unless_cut import unless_cut
 
 
 def nothing_is_lost(level: Level, rules: Rules, limits: Limits) -> OverLandmarks | None:
@@ -57,14 +59,23 @@ class OverLandmarks(Questions):
 
     def __init__(self, level: Level, rules: Rules, limits: Limits) -> None:
         super().__init__(level, rules)
-        self.limits = limits
+        self._limits = limits
         self._bits = {subject.name: 1 << n for n, subject in enumerate(self.subjects)}
         self._watched = {one.variable: self._bits[one.name] for one in self.subjects}
+        self._places = {room: place for place, room in enumerate(rules.places)}
         self._walked = {name: 1 << len(self._bits) + n for n, name in enumerate(self.gates)}
         marked = {
             number: self._walked[name] for name, walks in self.gates.items() for number in walks
         }
-        self._found = nothing_lost(rules, self._watched, marked)
+        self._found = self._if_free(marked)
+
+    @unless_cut(None)
+    def _if_free(self, marked: dict[int, int]) -> Landmarks | None:
+        return nothing_lost(self.rules, self.limits, self._watched, marked)
+
+    @property
+    def limits(self) -> Limits:  # noqa: D102
+        return self._limits
 
     @property
     def able(self) -> bool:
@@ -105,6 +116,7 @@ class OverLandmarks(Questions):
     def finishing(self) -> Route | None:  # noqa: D102
         return self._plain
 
+    @unless_cut(None)
     def _finishing(self, names: list[str]) -> Route | None:
         """A finishing run that does some things, without what is of no use to it."""
         asked = {one.variable for one in self.subjects if one.name in names}
@@ -127,31 +139,33 @@ class OverLandmarks(Questions):
 
     def with_every_reward(self) -> tuple[Answer, Route | None]:  # noqa: D102
         route = self._finishing(list(self.rewards.values())) if self.rewards else self._plain
-        return settled(route is not None, True), route
+        rewards = [one for one in self.subjects if one.name in self.rewards.values()]
+        every = all(map(self._reached, rewards))
+        return settled(self._can_finish and every, True), route
 
     def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
-        return self._plain_run(self._without(names))
+        return self._plain_run(self._doing(names))
 
     def finishing_around(self, room: str) -> Route | None:  # noqa: D102
-        place = self.rules.places.index(room)
+        place = self._places[room]
         if place == self.rules.start()[PLACE]:
             return None
         there = [move.number for move in self.rules.moves if leads_to(move) == place]
-        return self._plain_run(self._but(there))
+        return self._plain_run(there)
 
-    def _plain_run(self, marks: Landmarks) -> Route | None:
-        moves = finishing_plan(marks)
+    @unless_cut(None)
+    def _plain_run(self, without: Collection[int]) -> Route | None:
+        moves = finishing_plan(self._but(without))
         return None if moves is None else replay(self.rules, moves)
 
-    def _without(self, names: Collection[str]) -> Landmarks:
-        """What can be done where some things are never done."""
+    def _doing(self, names: Collection[str]) -> list[int]:
+        """The moves that do one of some things."""
         variables = {one.variable for one in self.subjects if one.name in names}
-        doing = [m.number for m in self.rules.moves if not variables.isdisjoint(m.changes)]
-        return self._but(doing)
+        return [m.number for m in self.rules.moves if not variables.isdisjoint(m.changes)]
 
     def _but(self, moves: Collection[int]) -> Landmarks:
         """What can be done where some moves are not made."""
-        return Landmarks(self.rules, self._marks.safety, without=moves)
+        return Landmarks(self.rules, self._marks.safety, self.limits, without=moves)
 
     # -- getting stuck: never, but where nothing finishes at all ------------------------------
 
@@ -187,48 +201,39 @@ class OverLandmarks(Questions):
     def statuses(self) -> Statuses:  # noqa: D102
         found: Statuses = {"door": {}, "chest": {}, "act": {}, "item": {}, "event": {}}
         for subject in self.subjects:
-            found[subject.kind][subject.name] = self._status(subject.variable, subject.before)
+            found[subject.kind][subject.name] = self._status(
+                self._reached(subject), self._bits[subject.name]
+            )
         return found
 
-    def _status(self, variable: int, before: int) -> Answer:
-        marks = self._marks
-        if variable not in marks.before and marks.start[variable] == before:
-            return Answer.NEVER
-        if marks.finish is None:
-            return Answer.ONLY_WHEN_STUCK
-        return Answer.REQUIRED if marks.finish & self._watched[variable] else Answer.OPTIONAL
+    def _reached(self, subject: Subject) -> bool:
+        """Whether something can be done, or has been before the first move."""
+        marks, variable = self._marks, subject.variable
+        return variable in marks.before or marks.start[variable] != subject.before
 
+    def _status(self, reached: bool, bit: int) -> Answer:
+        required = bool((self._marks.finish or 0) & bit)
+        return status(reached and self._can_finish, not required, reached, True)
+
+    @unless_cut(Answer.UNKNOWN)
     def status_of_any(self, names: list[str]) -> Answer:  # noqa: D102
-        some = [one for one in self.subjects if one.name in names]
-        statuses = {self._status(one.variable, one.before) for one in some}
-        if Answer.REQUIRED in statuses:
-            return Answer.REQUIRED
-        if Answer.OPTIONAL in statuses:
-            if len(some) == 1:
-                return Answer.OPTIONAL
-            return Answer.OPTIONAL if self.finishing_without(names) else Answer.REQUIRED
-        return Answer.ONLY_WHEN_STUCK if Answer.ONLY_WHEN_STUCK in statuses else Answer.NEVER
+        reached = any(self._reached(one) for one in self.subjects if one.name in names)
+        without = self._but(self._doing(names)).finish is not None
+        return status(reached and self._can_finish, without, reached, True)
 
     def room_statuses(self) -> dict[str, Answer]:  # noqa: D102
-        marks = self._marks
-        found = {}
-        for place, room in enumerate(self.rules.places):
-            if not counts_as_room(self.level, room):
-                continue
-            if place not in marks.before_room:
-                found[room] = Answer.NEVER
-            elif marks.finish is None:
-                found[room] = Answer.ONLY_WHEN_STUCK
-            else:
-                needed = marks.finish & marks.rooms[place]
-                found[room] = Answer.REQUIRED if needed else Answer.OPTIONAL
-        return found
+        reached, bits = self._marks.before_room, self._marks.rooms
+        return {
+            room: self._status(place in reached, bits[place])
+            for room, place in self._places.items()
+            if counts_as_room(self.level, room)
+        }
 
     def required_gates(self) -> list[str] | None:  # noqa: D102
-        marks = self._marks
-        done = marks.finish or 0
+        done = self._marks.finish or 0
         return [name for name, bit in self._walked.items() if done & bit]
 
+    @unless_cut(None)
     def order(  # noqa: D102
         self, required: list[str], rooms: list[str], gates: list[str]
     ) -> Pairs | None:
@@ -238,17 +243,17 @@ class OverLandmarks(Questions):
         for name in required:
             bits[name], before[name] = self._bits[name], marks.before.get(variables[name], 0)
         for room in rooms:
-            place = self.rules.places.index(room)
+            place = self._places[room]
             bits[room + ROOM], before[room + ROOM] = marks.rooms[place], marks.before_room[place]
         for gate in gates:
             bit = self._walked[gate]
             bits[gate + GATE], before[gate + GATE] = bit, marks.before_marked[bit]
-        return ordered(before, bits)
+        return ordered(before, bits, self.limits)
 
     def missable(self, subject: str) -> tuple[Answer, Route | None]:  # noqa: D102
         # What nobody can have is missed from the start; whatever can be had stays to be had.
-        can_be_had = self.status_of_any([subject]) in (Answer.REQUIRED, Answer.OPTIONAL)
-        missed = not can_be_had and self._can_finish
+        had = any(self._reached(one) for one in self.subjects if one.name == subject)
+        missed = self._can_finish and not had
         return (Answer.YES if missed else Answer.NO), None
 
     def taking(self, subject: str) -> tuple[Reason | None, Route | None]:  # noqa: D102
@@ -259,21 +264,22 @@ class OverLandmarks(Questions):
 
     # -- doors, claims, keys ------------------------------------------------------------------
 
+    @unless_cut(None)
     def way_round(self, door: Passage) -> tuple[str, Route] | None:  # noqa: D102
         parts = self._ground.parts
-        if len({parts[self.rules.places.index(room)] for room in door.ends}) > 1:
+        if len({parts[self._places[room]] for room in door.ends}) > 1:
             return None
-        marks = self._without([door.thing])
+        marks = self._but(self._doing([door.thing]))
         sides = []
         for room in door.ends:
-            moves = plan_into(marks, self.rules.places.index(room)) if self._can_finish else None
+            moves = plan_into(marks, self._places[room]) if self._can_finish else None
             if moves is None:
                 return None
             sides.append((room, replay(self.rules, moves)))
         return max(sides, key=lambda side: side[1].steps)
 
     def comes_without(self, room: str, names: Collection[str]) -> bool:  # noqa: D102
-        return self.rules.places.index(room) in self._without(names).before_room
+        return self._places[room] in self._but(self._doing(names)).before_room
 
     def holding(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
         return Answer.UNKNOWN, None

@@ -9,16 +9,16 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Collection, Iterable, Iterator
-from functools import cached_property, partial, wraps
+from functools import cached_property, partial
 from itertools import combinations
-from typing import Any, ParamSpec, TypeVar
+from typing import Any
 
 from ..level import Condition, Level, Passage
 from ..level.conditions import SomeoneAt
 from ..rules import DEAD, FINISHED, PLAYING, Move, Position, Rules
 from ..rules.expressions import Negated, Within
 from ..rules.names import Names
-from ..search import CutShortError, OutOfBudgetError, Route, find_finish, replay
+from ..search import CutShortError, Limits, OutOfBudgetError, Route, find_finish, replay
 from ..search.alike import Alike
 from ..search.space import Run
 from .answers import Answer, settled
@@ -31,54 +31,14 @@ from .reason import Reason, Reasons, never_hopeless
 from .result import Mistake
 from .statuses import counts_as_room, status
 from .subjects import Subject
+from .unless_cut import unless_cut
 from .ways import Ways
-
-Asked = TypeVar("Asked")
-Given = ParamSpec("Given")
 
 #: Sets of rewards to try, at the most, for a smallest one that no run has together.
 MOST_SETS = 20_000
 
 #: Positions to look at for a finishing run that keeps out of a room.
 AROUND = 50_000
-
-
-def unless_cut(
-    default: Callable[[], Any],
-) -> Callable[[Callable[Given, Asked]], Callable[Given, Asked]]:
-    """Let a question be answered otherwise where time or memory is over before it is settled.
-
-    Args:
-        default: Gives what is said then, which claims nothing.
-    """
-
-    def decorate(ask: Callable[Given, Asked]) -> Callable[Given, Asked]:
-        @wraps(ask)
-        def asked(*args: Given.args, **kwargs: Given.kwargs) -> Asked:
-            try:
-                try:
-                    return ask(*args, **kwargs)
-                except MemoryError:  # once more, without what nobody needs any longer
-                    args[0].space.tidy()  # type: ignore[attr-defined]
-                    return ask(*args, **kwargs)
-            except (CutShortError, MemoryError):
-                return default()  # type: ignore[no-any-return]
-
-        return asked
-
-    return decorate
-
-
-def _unknown() -> Answer:
-    return Answer.UNKNOWN
-
-
-def _unknown_and_no_route() -> tuple[Answer, None]:
-    return Answer.UNKNOWN, None
-
-
-def _nothing() -> None:
-    return None
 
 
 class OverSets(Questions):
@@ -159,6 +119,13 @@ class OverSets(Questions):
         """Some positions, and those that were not looked into."""
         return positions if self.complete else positions | self.space.unexplored
 
+    @property
+    def limits(self) -> Limits:  # noqa: D102
+        return self.space.limits  # type: ignore[no-any-return]
+
+    def tidy(self) -> None:  # noqa: D102
+        self.space.tidy()
+
     # -- runs ---------------------------------------------------------------------------------
 
     def _route(self, run: Run, *more: Move, certain: bool = True) -> Route:
@@ -180,7 +147,7 @@ class OverSets(Questions):
             return self.space.run_to(positions, self.can_finish, at_least)
         return self.space.run_to(positions)
 
-    @unless_cut(_nothing)
+    @unless_cut(None)
     def _route_to(
         self, positions: Any, certain: bool = True, must_do: bool = False
     ) -> Route | None:
@@ -208,7 +175,7 @@ class OverSets(Questions):
     def stuck(self) -> Answer:  # noqa: D102
         return self._stuck()
 
-    @unless_cut(_unknown)
+    @unless_cut(Answer.UNKNOWN)
     def _stuck(self) -> Answer:
         if self.lost:
             return Answer.POSSIBLE
@@ -227,14 +194,14 @@ class OverSets(Questions):
     def finishing(self) -> Route | None:  # noqa: D102
         return self._finishing
 
-    @unless_cut(_nothing)
+    @unless_cut(None)
     def dying(self) -> Route | None:  # noqa: D102
         return self._route_to(self.space.ended(DEAD))
 
     @cached_property
     def _reasons(self) -> Reasons:
         hopeless = self._hopeless if self.space.by_position else never_hopeless
-        return Reasons(self.level, self.rules, self.space.limits, hopeless)
+        return Reasons(self.level, self.rules, self.limits, hopeless)
 
     def _hopeless(self, position: Position) -> bool:
         """Whether it is proven that nothing finishes from a position, as far as that is at hand."""
@@ -252,7 +219,7 @@ class OverSets(Questions):
         """The positions that can finish, and those that cannot; ``None`` where time was over first."""
         return self._if_in_time(lambda: self.can_finish), self._if_in_time(lambda: self.lost)
 
-    @unless_cut(_nothing)
+    @unless_cut(None)
     def _if_in_time(self, ask: Callable[[], Any]) -> Any:
         return ask()
 
@@ -261,7 +228,7 @@ class OverSets(Questions):
         rooms, dies = self._ahead(position) or (None, False)
         return self._reasons.explain(position, route, rooms, dies)
 
-    @unless_cut(_nothing)
+    @unless_cut(None)
     def _ahead(self, position: Position) -> tuple[set[str], bool] | None:
         """The rooms that can be come to from a position, and whether the player can die there."""
         few = None if self.level.several else self._reasons.ahead(position)
@@ -302,7 +269,7 @@ class OverSets(Questions):
                 seen.add(what)
                 yield replay(self.rules, moves, at_least=route.at_least)
 
-    @unless_cut(list)
+    @unless_cut([])
     def _quickest_mistakes(self) -> list[tuple[Run, Move]]:
         kinds: dict[str, dict[Move, Any]] = {}
         for move, sources in self._losing_moves().items():
@@ -321,7 +288,7 @@ class OverSets(Questions):
     def knows_mistakes(self) -> bool:  # noqa: D102
         return self.complete and self.stuck.proven
 
-    @unless_cut(_nothing)
+    @unless_cut(None)
     def stuck_somewhere(self) -> tuple[Reason, Route] | None:  # noqa: D102
         route = self._route_to(self.lost, certain=self.complete)
         return None if route is None else (self.explain(route), route)
@@ -334,17 +301,17 @@ class OverSets(Questions):
             found[subject.kind][subject.name] = self._status(subject)
         return found
 
-    @unless_cut(_unknown)
+    @unless_cut(Answer.UNKNOWN)
     def _status(self, subject: Subject) -> Answer:
-        self.space.limits.check()
+        self.limits.check()
         without = self.undone(subject.name, self.finished)
         some = bool(self.finished - without)
         reached = some or bool(self.done(subject.name))
         return status(some, bool(without), reached, self.complete)
 
-    @unless_cut(_unknown)
+    @unless_cut(Answer.UNKNOWN)
     def status_of_any(self, names: list[str]) -> Answer:  # noqa: D102
-        self.space.limits.check()
+        self.limits.check()
         done = self.done(names[0]) if names else self.finished - self.finished
         for name in names[1:]:
             done = done | self.done(name)
@@ -355,9 +322,9 @@ class OverSets(Questions):
         rooms = [room for room in self.level.rooms if counts_as_room(self.level, room)]
         return {room: self._room_status(room) for room in rooms}
 
-    @unless_cut(_unknown)
+    @unless_cut(Answer.UNKNOWN)
     def _room_status(self, room: str) -> Answer:
-        self.space.limits.check()
+        self.limits.check()
         here = self.at(room)
         some = bool(here & self.can_finish)
         around = some and self._can_be_left_out(room)
@@ -406,7 +373,7 @@ class OverSets(Questions):
         start = self.space.start - positions
         return self.space.after(start, avoiding=positions) if start else start
 
-    @unless_cut(_nothing)
+    @unless_cut(None)
     def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
         left = self.finished
         for name in names:
@@ -446,7 +413,7 @@ class OverSets(Questions):
         names = [*required, *(room + ROOM for room in rooms), *(gate + GATE for gate in gates)]
         return self._order(names) if self.complete else None
 
-    @unless_cut(_nothing)
+    @unless_cut(None)
     def _order(self, names: list[str]) -> Pairs | None:
         if self._finishing is None:
             return () if not names else None
@@ -465,18 +432,18 @@ class OverSets(Questions):
 
     # -- rewards ------------------------------------------------------------------------------
 
-    @unless_cut(_unknown_and_no_route)
+    @unless_cut((Answer.UNKNOWN, None))
     def with_every_reward(self) -> tuple[Answer, Route | None]:  # noqa: D102
-        self.space.limits.check()
+        self.limits.check()
         every = self.finished
         for subject in self.rewards.values():
             every = self.done(subject, every)
         route = self._route_to(every, must_do=True)
         return settled(bool(every), self.complete), route
 
-    @unless_cut(_unknown_and_no_route)
+    @unless_cut((Answer.UNKNOWN, None))
     def missable(self, subject: str) -> tuple[Answer, Route | None]:  # noqa: D102
-        self.space.limits.check()
+        self.limits.check()
         left = self.undone(subject, self.can_finish & self.playing)
         taken = self.done(subject, self.finished)
         in_reach = self.space.before(self._open(taken))
@@ -493,7 +460,7 @@ class OverSets(Questions):
         run, move = found
         return Answer.YES, self._route(run, move, certain=self.complete)
 
-    @unless_cut(lambda: (None, None))
+    @unless_cut((None, None))
     def taking(self, subject: str) -> tuple[Reason | None, Route | None]:  # noqa: D102
         route = self._route_to(self.done(subject))
         if route is None:
@@ -501,7 +468,7 @@ class OverSets(Questions):
         stuck = self.space.contains(self.lost, route.positions[-1])
         return (self.explain(route) if stuck else None), route
 
-    @unless_cut(list)
+    @unless_cut([])
     def excluding(self) -> list[str]:  # noqa: D102
         if not self.complete:
             return []
@@ -522,15 +489,15 @@ class OverSets(Questions):
                 tried += 1
                 if not together(some):
                     return list(some)
-                if tried > MOST_SETS or self.space.limits.over:
+                if tried > MOST_SETS or self.limits.over:
                     return _thinned(tuple(names), together)
         return []
 
     # -- doors, claims, keys ------------------------------------------------------------------
 
-    @unless_cut(_nothing)
+    @unless_cut(None)
     def way_round(self, door: Passage) -> tuple[str, Route] | None:  # noqa: D102
-        self.space.limits.check()
+        self.limits.check()
         sides = [
             (room, self.undone(door.thing, self.can_finish & self.at(room)))
             for room in dict.fromkeys(door.ends)
@@ -542,7 +509,7 @@ class OverSets(Questions):
         return None if route is None else (room, route)
 
     def comes_without(self, room: str, names: Collection[str]) -> bool:  # noqa: D102
-        self.space.limits.check()
+        self.limits.check()
         if self._coming_without(room, names):
             return True
         if not self.complete:
@@ -556,18 +523,18 @@ class OverSets(Questions):
             left = self.undone(name, left)
         return left
 
-    @unless_cut(_unknown_and_no_route)
+    @unless_cut((Answer.UNKNOWN, None))
     def holding(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
         found = self.space.where(self._names.guard(condition))
         return settled(bool(found), self.complete), self._route_to(found)
 
-    @unless_cut(_unknown_and_no_route)
+    @unless_cut((Answer.UNKNOWN, None))
     def losing(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
         holds = self.space.where(self._names.guard(condition))
         lost = self.playing - self.space.before(self._open(holds))
         return settled(bool(lost), self.complete), self._route_to(lost, certain=self.complete)
 
-    @unless_cut(_nothing)
+    @unless_cut(None)
     def most_left(self, item: str) -> tuple[int, int] | None:  # noqa: D102
         if not self.complete or not self.finished:
             return None

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import gc
 from abc import ABC, abstractmethod
 from collections.abc import Collection, Iterable, Iterator
 
 from ..level import Condition, Level, Passage
 from ..rules import Move, Position, Rules
-from ..search import Route
+from ..search import Limits, Route
 from .answers import Answer
 from .gates import gates
 from .order import Pairs
@@ -169,6 +170,15 @@ class Questions(ABC):
     @abstractmethod
     def most_left(self, item: str) -> tuple[int, int] | None:
         """The units of an item at the start, and the most that a finishing run leaves of them."""
+
+    @property
+    @abstractmethod
+    def limits(self) -> Limits:
+        """How far the search may go."""
+
+    def tidy(self) -> None:
+        """Let go of what nobody needs any longer, where memory is short."""
+        gc.collect()
 
     def levels(self) -> dict[str, LevelAnswer]:
         """The levels of a campaign: whether each is entered, and with what."""

@@ -19,6 +19,7 @@ from ...rules import END, FINISHED, PLACE, PLAYING, Move, Rules
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, all_of
 from ...rules.reads import changed, variables
 from ...rules.steps import Add, Require, Set
+from ..limits import Limits
 from .safe import Safety
 
 #: Sets of things done, as bits.
@@ -47,6 +48,7 @@ class Landmarks:
     Args:
         rules: The rules.
         safety: Tells the moves that only help.
+        limits: How long it may take.
         watched: Variables that show that something was done, with its bit.
         marked: Moves that are told by themselves, by number, with their bit.
         without: Moves that must not be made, by number.
@@ -67,18 +69,21 @@ class Landmarks:
         UncountedError: Something is asked for in a number that takes several moves to reach, or of what
             the move itself has changed.
         MayLoseError: A move can be made that does not only help.
+        CutShortError: The time was over first.
     """
 
     def __init__(
         self,
         rules: Rules,
         safety: Safety,
+        limits: Limits,
         watched: Mapping[int, Bits] | None = None,
         marked: Mapping[int, Bits] | None = None,
         without: Collection[int] = (),
     ) -> None:
         self.rules = rules
         self.safety = safety
+        self.limits = limits
         self.watched = watched or {}
         self.marked = marked or {}
         known = (*self.watched.values(), *self.marked.values())
@@ -129,6 +134,7 @@ class Landmarks:
         ahead = deque(waiting_at.get(self.start[PLACE], ()))
         queued = {move.number for move in ahead}
         while ahead:
+            self.limits.check()
             move = ahead.popleft()
             queued.discard(move.number)
             ways = dict(self._ways(move))

@@ -12,28 +12,33 @@ from collections.abc import Hashable, Mapping
 
 from ...rules import END, PLACE, PLAYING, Rules
 from ...rules.expressions import AtLeast, Expression, Is, conjuncts
+from ..limits import Limits
 from .landmarks import Bits, Landmarks, MayLoseError, UncountedError, leads_to
 from .safe import Safety
 
 
 def nothing_lost(
-    rules: Rules, watched: Mapping[int, Bits], marked: Mapping[int, Bits]
+    rules: Rules, limits: Limits, watched: Mapping[int, Bits], marked: Mapping[int, Bits]
 ) -> Landmarks | None:
     """What can be done, where it is plain that nothing is lost by whatever is done.
 
     Args:
         rules: The rules.
+        limits: How long it may take.
         watched: Variables that show that something was done, with its bit.
         marked: Moves that are told by themselves, by number, with their bit.
 
     Returns:
         That, with what must be done before it; ``None`` where something may be lost.
+
+    Raises:
+        CutShortError: The time was over first.
     """
     safety = Safety(rules)
     if not safety.able or rules.start()[END] != PLAYING:
         return None
     try:
-        marks = Landmarks(rules, safety, watched, marked)
+        marks = Landmarks(rules, safety, limits, watched, marked)
     except (MayLoseError, UncountedError):
         return None
     return marks if _always_returns(marks) else None
@@ -49,6 +54,7 @@ def _always_returns(marks: Landmarks) -> bool:
     for move, *_ in marks.made.values():
         there = leads_to(move)
         if there is not None and marks.ended(there) == PLAYING:
+            marks.limits.check()
             for here in marks.where(move):
                 walks.setdefault((here, there), []).append(list(conjuncts(marks.asks(move))))
     known = _known_inside(walks, marks.start[PLACE])

@@ -86,6 +86,7 @@ def _played(marks: Landmarks, wanted: list[Made], last: Made) -> list[Move]:
     moves: list[Move] = []
     values = list(marks.start)
     for made in (*(needed[time] for time in sorted(needed)), last):
+        marks.limits.check()
         if made is last or not _is_plain_walk(made.move):
             for move in (*_way(marks, values, made.place), made.move):
                 run(move.steps, values)

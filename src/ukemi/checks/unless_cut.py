@@ -1,0 +1,36 @@
+"""What a question is answered where time or memory is over before it is settled."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import wraps
+from typing import Any, ParamSpec, TypeVar
+
+from ..search import CutShortError
+
+Asked = TypeVar("Asked")
+Given = ParamSpec("Given")
+
+
+def unless_cut(default: Any) -> Callable[[Callable[Given, Asked]], Callable[Given, Asked]]:
+    """Let a question be answered otherwise where time or memory is over before it is settled.
+
+    Args:
+        default: What is said then, which claims nothing.
+    """
+
+    def decorate(ask: Callable[Given, Asked]) -> Callable[Given, Asked]:
+        @wraps(ask)
+        def asked(*args: Given.args, **kwargs: Given.kwargs) -> Asked:
+            try:
+                try:
+                    return ask(*args, **kwargs)
+                except MemoryError:  # once more, without what nobody needs any longer
+                    args[0].tidy()  # type: ignore[attr-defined]
+                    return ask(*args, **kwargs)
+            except (CutShortError, MemoryError):
+                return default  # type: ignore[no-any-return]
+
+        return asked
+
+    return decorate
