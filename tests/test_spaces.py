@@ -229,7 +229,7 @@ def seen(said: dict[str, Any]) -> set[tuple[str, ...]]:
     return {one[:3] for one in said["findings"] if one[0] != "spare-keys"}
 
 
-@given(ANY, st.integers(1, 60), st.integers(0, 40))
+@given(ANY, st.integers(1, 60), st.one_of(st.integers(0, 40), st.integers(0, 400)))
 @few
 def test_what_is_cut_short_contradicts_nothing(
     plain: dict[str, Any], most: int, ticks: int
@@ -240,6 +240,8 @@ def test_what_is_cut_short_contradicts_nothing(
     space = symbolic_space(rules, Limits(memory=1 << 26, deadline=Ticks(ticks)))
     reports = [report_on(OverSets(level, rules, ExplicitSpace(rules, Limits(most).begin())))]
     reports += [] if space is None else [report_on(OverSets(level, rules, space))]
+    free = nothing_is_lost(level, rules, Limits(deadline=Ticks(ticks)))
+    reports += [] if free is None else [report_on(free)]
     for report in reports:
         cut = report_dict(report)
         agrees(cut["answers"], whole["answers"])
