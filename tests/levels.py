@@ -406,6 +406,9 @@ class FreeDrawer:
             "rooms": rooms, "passages": passages, "events": events,
             "rules": {"finish": choice(["choice", "touch"])}, "inventory": {},
         }  # fmt: skip
+        things = [*names, "oak", "grain", *(one.split()[1] for one in self.asked if " " in one)]
+        claim = choice(["required", "optional"])
+        plain["expect"] = {claim: self.random.sample(things, 2)} if chance() < 0.4 else {}
         for _ in range(choice([0, 0, 0, 1, 1, 2])):
             self.add_something_else(plain)
         return plain

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..rules import PLACE, Move, Position, Rules
-from ..rules.steps import Set, run
+from ..rules.steps import run
 from ..search import Limits, Route
 
 #: The rooms to walk to, at the most, to count the choices along one run.
@@ -144,9 +144,7 @@ class _Around:
 
 def _leads(move: Move) -> int | None:
     """Where a walk leads that changes nothing else."""
-    (step, *more) = move.steps
-    plain = not more and isinstance(step, Set) and step.variable == PLACE
-    return step.value if plain and isinstance(step, Set) else None
+    return move.leads_to if move.is_plain_walk else None
 
 
 def _by_walking(rules: Rules, position: Position, most: int) -> tuple[int, int]:

@@ -14,7 +14,7 @@ from ..rules import PLACE, Move, Position, Rules
 from ..search import Limits, Route, replay
 from ..search.reduced.bounds import takes_at_least
 from ..search.reduced.ground import Ground
-from ..search.reduced.landmarks import Landmarks, leads_to
+from ..search.reduced.landmarks import Landmarks
 from ..search.reduced.nothing_lost import nothing_lost
 from ..search.reduced.plans import finishing_plan, plan_into
 from .answers import Answer, settled
@@ -150,7 +150,7 @@ class OverLandmarks(Questions):
         place = self._places[room]
         if place == self.rules.start()[PLACE]:
             return None
-        there = [move.number for move in self.rules.moves if leads_to(move) == place]
+        there = [move.number for move in self.rules.moves if move.leads_to == place]
         return self._plain_run(there)
 
     @unless_cut(None)

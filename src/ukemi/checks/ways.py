@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from ..rules import PLACE, Rules
-from ..rules.steps import Set
 
 
 class Ways:
@@ -18,10 +17,9 @@ class Ways:
         self.start = rules.start()[PLACE]
         self.leads: list[set[int]] = [set() for _ in rules.places]
         for move in rules.moves:
-            for step in move.steps:
-                if isinstance(step, Set) and step.variable == PLACE:
-                    for place in move.places:
-                        self.leads[place].add(step.value)
+            if (to := move.leads_to) is not None:
+                for place in move.places:
+                    self.leads[place].add(to)
         self._known: dict[str, set[int]] = {}
 
     def around(self, room: str) -> set[int]:

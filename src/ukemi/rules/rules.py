@@ -10,7 +10,7 @@ from typing import Any
 from .expressions import Expression
 from .position import END, PLACE, PLAYING, Position
 from .reads import changed, looked_at, variables
-from .steps import Step, run
+from .steps import Set, Step, run
 
 
 @dataclass(eq=False, repr=False, slots=True)
@@ -41,6 +41,19 @@ class Move:
         if self._changes is None:
             self._changes = tuple(changed(self.steps))
         return self._changes
+
+    @property
+    def leads_to(self) -> int | None:
+        """The value of :data:`PLACE` that it leads to, if it is a walk."""
+        for step in self.steps:
+            if isinstance(step, Set) and step.variable == PLACE:
+                return step.value
+        return None
+
+    @property
+    def is_plain_walk(self) -> bool:
+        """Whether it changes nothing but where the player is, and asks for nothing but its guard."""
+        return len(self.steps) == 1 and self.leads_to is not None
 
     @property
     def reads(self) -> tuple[int, ...]:

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from ...rules import PLACE, Rules
-from ...rules.steps import Set
+from ...rules import Rules
 
 
 class Ground:
@@ -20,12 +19,7 @@ class Ground:
     """
 
     def __init__(self, rules: Rules) -> None:
-        self.walks = {
-            move.number: step.value
-            for move in rules.moves
-            for step in move.steps
-            if isinstance(step, Set) and step.variable == PLACE
-        }
+        self.walks = {move.number: to for move in rules.moves if (to := move.leads_to) is not None}
         edges = [
             (a, b)
             for _, a, b in dict.fromkeys(

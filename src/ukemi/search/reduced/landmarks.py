@@ -17,7 +17,7 @@ from typing import NamedTuple
 
 from ...rules import END, FINISHED, PLACE, PLAYING, Move, Rules
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, all_of
-from ...rules.reads import changed, variables
+from ...rules.reads import changed, looked_at, variables
 from ...rules.steps import Add, Require, Set
 from ..limits import Limits
 from .safe import Safety
@@ -35,7 +35,7 @@ class MayLoseError(Exception):
 
 
 class Made(NamedTuple):
-    """A move that can be made: the room in which that was found first, and the how-manieth it was."""
+    """A move that can be made, the room in which that was found first, and how many were found before."""
 
     move: Move
     place: int
@@ -106,7 +106,9 @@ class Landmarks:
                 self._at[start] |= bit
         self.before_room[start] = 0
         self._ended: dict[int, int] = {}
-        moves = [move for move in rules.moves if move.number not in without]
+        self._looked_at = looked_at(rules.settling) - {PLACE}
+        left_out = frozenset(without)
+        moves = [move for move in rules.moves if move.number not in left_out]
         self._asks: dict[int, Expression] = {}
         self.finishing = [move for move in moves if _finishes(move)]
         self._run([move for move in moves if not _finishes(move)])
@@ -153,13 +155,13 @@ class Landmarks:
                     ahead.append(one)
 
     def _must_be_free(self, move: Move) -> None:
-        to = leads_to(move)
+        to = move.leads_to
         if to is None:
             free = move.number in self.safety.safe
         elif self.ended(to) == PLAYING:
             free = move.number in self.safety.giving
-        else:
-            free = self.ended(to) == FINISHED
+        else:  # by the room alone, and nothing else happens by itself
+            free = self.ended(to) == FINISHED and self._looked_at.isdisjoint(move.changes)
         if not free or (to is not None and not self.watched.keys().isdisjoint(move.changes)):
             raise MayLoseError
 
@@ -170,7 +172,7 @@ class Landmarks:
         if mark := self.marked.get(move.number):
             self.before_marked[mark] = self.before_marked.get(mark, -1) & needed
             after |= mark
-        to = leads_to(move)
+        to = move.leads_to
         if to is not None:  # whatever else a walk gives is had where it leads
             after |= self.rooms[to]
         for variable in move.changes:
@@ -178,7 +180,8 @@ class Landmarks:
                 self.did.setdefault(variable, made)
                 self.before[variable] = self.before.get(variable, -1) & needed
                 after |= self.watched[variable]
-        rooms, gains = [], []
+        rooms: list[int] = []
+        gains: list[int] = []
         if to is not None and to != self.start[PLACE]:
             self.came.setdefault(to, made)
             self.before_room[to] = self.before_room.get(to, -1) & needed
@@ -259,11 +262,6 @@ class Landmarks:
         ways += [one for one in self._at.items() if self.ended(one[0]) == FINISHED]
         self.ends = {place for place, _ in ways}
         return reduce(and_, (asked for _, asked in ways)) if ways else None
-
-
-def leads_to(move: Move) -> int | None:
-    """The room that a move leads to, if it is a walk."""
-    return next((s.value for s in move.steps if isinstance(s, Set) and s.variable == PLACE), None)
 
 
 def _finishes(move: Move) -> bool:

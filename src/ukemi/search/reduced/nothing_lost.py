@@ -13,7 +13,7 @@ from collections.abc import Hashable, Mapping
 from ...rules import END, PLACE, PLAYING, Rules
 from ...rules.expressions import AtLeast, Expression, Is, conjuncts
 from ..limits import Limits
-from .landmarks import Bits, Landmarks, MayLoseError, UncountedError, leads_to
+from .landmarks import Bits, Landmarks, MayLoseError, UncountedError
 from .safe import Safety
 
 
@@ -52,7 +52,7 @@ def _always_returns(marks: Landmarks) -> bool:
     """
     walks: dict[tuple[int, int], list[list[Expression]]] = {}
     for move, *_ in marks.made.values():
-        there = leads_to(move)
+        there = move.leads_to
         if there is not None and marks.ended(there) == PLAYING:
             marks.limits.check()
             for here in marks.where(move):

@@ -12,7 +12,7 @@ from heapq import heappop, heappush
 from ...rules import FINISHED, PLACE, PLAYING, Move
 from ...rules.expressions import AllOf, AnyOf, Expression
 from ...rules.steps import run
-from .landmarks import Landmarks, Made, leads_to
+from .landmarks import Landmarks, Made
 
 
 def finishing_plan(marks: Landmarks, wanted: Iterable[int] = ()) -> list[Move] | None:
@@ -44,7 +44,7 @@ def _last(marks: Landmarks) -> Made | None:
     ways = [made for place, made in marks.came.items() if marks.ended(place) == FINISHED]
     finishing = [(one, place) for one in marks.finishing for place in marks.where(one)]
     ways += [Made(move, place, len(marks.made)) for move, place in finishing]
-    return min(ways, key=lambda made: _latest(_asked_for(marks, made) or []), default=None)
+    return min(ways, key=lambda made: _latest(_asked_for(marks, made)), default=None)
 
 
 def _latest(some: Iterable[Made]) -> int:
@@ -87,15 +87,11 @@ def _played(marks: Landmarks, wanted: list[Made], last: Made) -> list[Move]:
     values = list(marks.start)
     for made in (*(needed[time] for time in sorted(needed)), last):
         marks.limits.check()
-        if made is last or not _is_plain_walk(made.move):
+        if made is last or not made.move.is_plain_walk:
             for move in (*_way(marks, values, made.place), made.move):
                 run(move.steps, values)
                 moves.append(move)
     return moves
-
-
-def _is_plain_walk(move: Move) -> bool:
-    return len(move.steps) == 1 and leads_to(move) is not None
 
 
 def _way(marks: Landmarks, values: list[int], room: int) -> list[Move]:
@@ -112,7 +108,7 @@ def _way(marks: Landmarks, values: list[int], room: int) -> list[Move]:
         if cost > best[here]:
             continue
         for move in marks.rules.moves_at(here):
-            there = leads_to(move) if move.number in marks.made else None
+            there = move.leads_to if move.number in marks.made else None
             if there is None or cost + move.cost >= best.get(there, cost + move.cost + 1):
                 continue
             values[PLACE] = here

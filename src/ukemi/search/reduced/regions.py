@@ -13,7 +13,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ...rules import END, PLACE, PLAYING, Move, Position, Rules
-from ...rules.steps import Set, run
+from ...rules.steps import run
 from .safe import Safety
 
 #: A move and the room it was made in.
@@ -51,23 +51,17 @@ class Regions:
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
         self.safety = Safety(rules)
-        self._leads: dict[int, int] = {}
-        self._plain: set[int] = set()
+        walks = [(move, to) for move in rules.moves if (to := move.leads_to) is not None]
+        self._leads = {move.number: to for move, to in walks}
+        self._plain = {move.number for move, _ in walks if move.is_plain_walk}
         self._back: dict[tuple[int, int], list[Move]] = {}
         self._watching: list[list[Move]] = [[] for _ in rules.variables]
         for move in rules.moves:
             for variable in move.reads:
                 self._watching[variable].append(move)
-            if PLACE not in move.changes:
-                continue
-            number = move.number
-            for step in move.steps:
-                if isinstance(step, Set) and step.variable == PLACE:
-                    self._leads[number] = step.value
-                    for place in move.places:
-                        self._back.setdefault((place, step.value), []).append(move)
-            if len(move.steps) == 1:
-                self._plain.add(number)
+        for move, to in walks:
+            for place in move.places:
+                self._back.setdefault((place, to), []).append(move)
 
     def region(self, position: Position) -> Region:
         """The region of a position."""
