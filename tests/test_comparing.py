@@ -113,7 +113,8 @@ def test_the_command_against_a_file_a_folder_and_the_repository(tmp_path: Path) 
     alone = run("compare", file, "--since", "HEAD")
     assert alone.returncode == 2 and "is in no git repository" in alone.stderr
     git("init", "-q")
-    git("add", "mill.yaml")
+    (tmp_path / "notes.txt").symlink_to("/nowhere/notes.txt")  # is left out
+    git("add", "mill.yaml", "notes.txt")
     git("commit", "-q", "-m", "the mill")
     assert run("compare", file, "--since", "HEAD").returncode == 0
     file.write_text(sound.replace("  - sluice-walk <-> quay\n", ""))

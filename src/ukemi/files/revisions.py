@@ -9,6 +9,7 @@ from contextlib import contextmanager
 from io import BytesIO
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from typing import Any
 
 
 class RevisionError(Exception):
@@ -44,11 +45,21 @@ def at_revision(path: Path, revision: str) -> Iterator[Path]:
     with TemporaryDirectory() as scratch:
         if archive is not None:
             with tarfile.open(fileobj=BytesIO(archive)) as packed:
-                packed.extractall(scratch, filter="data")
+                # Python 3.11 has the filter from 3.11.4 on
+                safe: Any = {"filter": "data"} if hasattr(tarfile, "data_filter") else {}
+                packed.extractall(scratch, [one for one in packed if _stays_inside(one)], **safe)
         found = Path(scratch) / (path.name if not path.is_dir() else "")
         if archive is None or not found.exists():
             raise RevisionError(f"{prefix}{path.name} was not there at {revision}")
         yield found
+
+
+def _stays_inside(member: tarfile.TarInfo) -> bool:
+    """Whether it is a file, a folder, or a link to something beside it or below."""
+    if member.issym():
+        target = Path(member.linkname)
+        return not target.is_absolute() and ".." not in target.parts
+    return member.isfile() or member.isdir()
 
 
 def _git(folder: Path, *arguments: str) -> bytes | None:
