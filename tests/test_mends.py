@@ -251,6 +251,19 @@ def test_an_edited_file_says_what_the_edits_say(drawn: dict[str, Any], random: R
     assert plain(edited_text(text, [edit], file), file) == edited(document, [edit])
 
 
+@pytest.mark.parametrize(
+    ("text", "path"),
+    [
+        ("locks:  # a remark\n  shared: {needs: iron}\nstart: quay\n", ("locks", "shared")),
+        ("passages:  # a remark\n- quay <-> mill\nstart: quay\n", ("passages", 0)),
+    ],
+)
+def test_what_is_emptied_keeps_the_remark_beside_it(text: str, path: tuple[str | int, ...]) -> None:
+    new = edited_text(text, [Edit(path, REMOVED)])
+    assert plain(new) == {path[0]: {} if path[1] == "shared" else [], "start": "quay"}
+    assert "# a remark" in new
+
+
 # -- the command, and other programs --------------------------------------------------------------
 
 

@@ -195,7 +195,9 @@ def _merge(tree: Any, old: dict[str, Any], new: dict[str, Any]) -> None:
         if value == before:
             continue
         inside = tree.get(key)
-        if isinstance(value, dict) and isinstance(before, dict) and isinstance(inside, dict):
+        if not value:  # what was a block would be written below its own comment
+            tree[key] = _braced(value)
+        elif isinstance(value, dict) and isinstance(before, dict) and isinstance(inside, dict):
             _merge(inside, before, value)
         elif key == "passages" and isinstance(value, list) and _says(inside, before):
             _merge_list(inside, before or [], value)
