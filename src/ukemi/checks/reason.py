@@ -17,8 +17,7 @@ from ..level.names import in_list
 from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules, compile_level
 from ..rules.words import counted, move_words, some
 from ..search import Limits, OutOfBudgetError, Route, find_finish, replay
-from ..search.reduced.macro import explore_regions
-from ..search.reduced.regions import Done, Regions
+from ..search.reduced.regions import Done, Regions, explore_regions
 from ..search.reduced.relaxed import Reach, Relaxed
 from .accounts import account, used_up
 from .answers import LOOK_FURTHER
