@@ -46,17 +46,14 @@ def write_file(
         ukemi.files.writing.WriteError: mill.txt: the name of such a file ends in one of .html
     """
     data = content.encode("utf-8", "replace") if isinstance(content, str) else content
-    name = os.fspath(path)
+    target, mode = must_be_writable(path, endings=endings, inputs=inputs, over=over)
     try:
-        target, mode = must_be_writable(path, endings=endings, inputs=inputs, over=over)
         if mode is not None and not stat.S_ISREG(mode):
             target.write_bytes(data)
         else:
             _replace(target, data, mode, over)
-    except WriteError:
-        raise
-    except (OSError, RuntimeError, ValueError) as error:
-        raise _error(name, getattr(error, "strerror", None) or str(error)) from None
+    except OSError as error:
+        raise _error(os.fspath(path), error.strerror or str(error)) from None
 
 
 def must_be_writable(
