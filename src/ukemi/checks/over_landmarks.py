@@ -117,7 +117,7 @@ class OverLandmarks(Questions):
         return self._plain
 
     @unless_cut(None)
-    def _finishing(self, names: list[str]) -> Route | None:
+    def _finishing(self, names: Collection[str]) -> Route | None:
         """A finishing run that does some things, without what is of no use to it."""
         asked = {one.variable for one in self.subjects if one.name in names}
         moves = finishing_plan(self._marks, asked)
@@ -138,9 +138,9 @@ class OverLandmarks(Questions):
         return Ground(self.rules)
 
     def with_every_reward(self) -> tuple[Answer, Route | None]:  # noqa: D102
-        route = self._finishing(list(self.rewards.values())) if self.rewards else self._plain
-        rewards = [one for one in self.subjects if one.name in self.rewards.values()]
-        every = all(map(self._reached, rewards))
+        names = set(self.rewards.values())
+        route = self._finishing(names) if names else self._plain
+        every = all(self._reached(one) for one in self.subjects if one.name in names)
         return settled(self._can_finish and every, True), route
 
     def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
