@@ -58,8 +58,7 @@ class OverLandmarks(Questions):
     all_seen = False
 
     def __init__(self, level: Level, rules: Rules, limits: Limits) -> None:
-        super().__init__(level, rules)
-        self._limits = limits
+        super().__init__(level, rules, limits)
         self._bits = {subject.name: 1 << n for n, subject in enumerate(self.subjects)}
         self._watched = {one.variable: self._bits[one.name] for one in self.subjects}
         self._places = {room: place for place, room in enumerate(rules.places)}
@@ -72,10 +71,6 @@ class OverLandmarks(Questions):
     @unless_cut(None)
     def _if_free(self, marked: dict[int, int]) -> Landmarks | None:
         return nothing_lost(self.rules, self.limits, self._watched, marked)
-
-    @property
-    def limits(self) -> Limits:  # noqa: D102
-        return self._limits
 
     @property
     def able(self) -> bool:
@@ -119,7 +114,7 @@ class OverLandmarks(Questions):
     @unless_cut(None)
     def _finishing(self, names: Collection[str]) -> Route | None:
         """A finishing run that does some things, without what is of no use to it."""
-        asked = {one.variable for one in self.subjects if one.name in names}
+        asked = {self.subject(name).variable for name in names}
         moves = finishing_plan(self._marks, asked)
         return None if moves is None else replay(self.rules, moves, at_least=self._at_least(asked))
 
@@ -140,7 +135,7 @@ class OverLandmarks(Questions):
     def with_every_reward(self) -> tuple[Answer, Route | None]:  # noqa: D102
         names = set(self.rewards.values())
         route = self._finishing(names) if names else self._plain
-        every = all(self._reached(one) for one in self.subjects if one.name in names)
+        every = all(self._reached(self.subject(name)) for name in names)
         return settled(self._can_finish and every, True), route
 
     def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
@@ -160,7 +155,7 @@ class OverLandmarks(Questions):
 
     def _doing(self, names: Collection[str]) -> list[int]:
         """The moves that do one of some things."""
-        variables = {one.variable for one in self.subjects if one.name in names}
+        variables = {self.subject(name).variable for name in names}
         return [m.number for m in self.rules.moves if not variables.isdisjoint(m.changes)]
 
     def _but(self, moves: Collection[int]) -> Landmarks:
@@ -217,7 +212,7 @@ class OverLandmarks(Questions):
 
     @unless_cut(Answer.UNKNOWN)
     def status_of_any(self, names: list[str]) -> Answer:  # noqa: D102
-        reached = any(self._reached(one) for one in self.subjects if one.name in names)
+        reached = any(self._reached(self.subject(name)) for name in names)
         without = self._but(self._doing(names)).finish is not None
         return status(reached and self._can_finish, without, reached, True)
 
@@ -238,10 +233,10 @@ class OverLandmarks(Questions):
         self, required: list[str], rooms: list[str], gates: list[str]
     ) -> Pairs | None:
         marks = self._marks
-        variables = {one.name: one.variable for one in self.subjects}
         bits, before = {}, {}
         for name in required:
-            bits[name], before[name] = self._bits[name], marks.before.get(variables[name], 0)
+            bits[name] = self._bits[name]
+            before[name] = marks.before.get(self.subject(name).variable, 0)
         for room in rooms:
             place = self._places[room]
             bits[room + ROOM], before[room + ROOM] = marks.rooms[place], marks.before_room[place]
@@ -252,8 +247,7 @@ class OverLandmarks(Questions):
 
     def missable(self, subject: str) -> tuple[Answer, Route | None]:  # noqa: D102
         # What nobody can have is missed from the start; whatever can be had stays to be had.
-        had = any(self._reached(one) for one in self.subjects if one.name == subject)
-        missed = self._can_finish and not had
+        missed = self._can_finish and not self._reached(self.subject(subject))
         return (Answer.YES if missed else Answer.NO), None
 
     def taking(self, subject: str) -> tuple[Reason | None, Route | None]:  # noqa: D102

@@ -18,7 +18,7 @@ from ..level.conditions import SomeoneAt
 from ..rules import DEAD, FINISHED, PLAYING, Move, Position, Rules
 from ..rules.expressions import Negated, Within
 from ..rules.names import Names
-from ..search import CutShortError, Limits, OutOfBudgetError, Route, find_finish, replay
+from ..search import CutShortError, OutOfBudgetError, Route, find_finish, replay
 from ..search.alike import Alike
 from ..search.space import Run
 from .answers import Answer, settled
@@ -51,11 +51,10 @@ class OverSets(Questions):
     """
 
     def __init__(self, level: Level, rules: Rules, space: Any) -> None:
-        super().__init__(level, rules)
+        super().__init__(level, rules, space.limits)
         self.space = space
         self.complete: bool = space.complete
         self._known_before: dict[str, Any] = {}
-        self._by_name = {subject.name: subject for subject in self.subjects}
 
     # -- the sets -----------------------------------------------------------------------------
 
@@ -95,10 +94,6 @@ class OverSets(Questions):
         """Let another variable show whether something was done."""
         self._by_name[subject.name] = subject
 
-    def subject(self, name: str) -> Subject:
-        """The door, chest, act, item or event of a name."""
-        return self._by_name[name]
-
     def at(self, room: str) -> Any:
         """The positions in which a player is in a room."""
         if self.level.several:
@@ -118,10 +113,6 @@ class OverSets(Questions):
     def _open(self, positions: Any) -> Any:
         """Some positions, and those that were not looked into."""
         return positions if self.complete else positions | self.space.unexplored
-
-    @property
-    def limits(self) -> Limits:  # noqa: D102
-        return self.space.limits  # type: ignore[no-any-return]
 
     def tidy(self) -> None:  # noqa: D102
         self.space.tidy()

@@ -25,6 +25,7 @@ class Questions(ABC):
     Args:
         level: The level.
         rules: Its rules.
+        limits: How far the search may go.
 
     Attributes:
         subjects: The doors, chests, acts and placed items of the level.
@@ -32,10 +33,12 @@ class Questions(ABC):
         gates: For each gate by name, the moves that walk through it, by number.
     """
 
-    def __init__(self, level: Level, rules: Rules) -> None:
+    def __init__(self, level: Level, rules: Rules, limits: Limits) -> None:
         self.level = level
         self.rules = rules
+        self.limits = limits
         self.subjects: list[Subject] = subjects(level, rules)
+        self._by_name = {subject.name: subject for subject in self.subjects}
         self.rewards: dict[str, str] = rewards(level)
         self.gates: dict[str, frozenset[int]] = gates(level, rules)
 
@@ -171,10 +174,9 @@ class Questions(ABC):
     def most_left(self, item: str) -> tuple[int, int] | None:
         """The units of an item at the start, and the most that a finishing run leaves of them."""
 
-    @property
-    @abstractmethod
-    def limits(self) -> Limits:
-        """How far the search may go."""
+    def subject(self, name: str) -> Subject:
+        """The door, chest, act, item or event of a name."""
+        return self._by_name[name]
 
     def tidy(self) -> None:
         """Let go of what nobody needs any longer, where memory is short."""

@@ -234,7 +234,7 @@ class Reasons:
             else:
                 values = list(after)
         for move in impossible:
-            if not self._relaxed.reach(more, move.number).finishes:
+            if not self._relaxed.reach(more, without=[move.number]).finishes:
                 return _in_words(move)
         return _in_words(impossible[0]) if impossible else "to finish"
 

@@ -112,8 +112,7 @@ class Landmarks:
         self._asks: dict[int, Expression] = {}
         self.finishing = [move for move in moves if _finishes(move)]
         self._run([move for move in moves if not _finishes(move)])
-        self.ends: set[int] = set()
-        self.finish = self._finish()
+        self.ends, self.finish = self._finish()
 
     def ended(self, place: int) -> int:
         """Whether and how a run ends by itself in a room, as soon as it is entered."""
@@ -256,12 +255,12 @@ class Landmarks:
             self._asks[move.number] = all_of(move.guard, *_tests(move))
         return self._asks[move.number]
 
-    def _finish(self) -> Bits | None:
-        """What every finishing run has done; ``None`` where none finishes."""
+    def _finish(self) -> tuple[set[int], Bits | None]:
+        """Where runs finish, and what every finishing run has done; ``None`` where none finishes."""
         ways = [one for move in self.finishing for one in self._ways(move)]
         ways += [one for one in self._at.items() if self.ended(one[0]) == FINISHED]
-        self.ends = {place for place, _ in ways}
-        return reduce(and_, (asked for _, asked in ways)) if ways else None
+        done = reduce(and_, (asked for _, asked in ways)) if ways else None
+        return {place for place, _ in ways}, done
 
 
 def _finishes(move: Move) -> bool:

@@ -8,7 +8,7 @@ come to pass even so cannot at all.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from ...rules import END, FINISHED, PLACE, Rules
@@ -58,10 +58,6 @@ class Reach:
         """Whether the level can be finished at most."""
         return FINISHED in self.ends
 
-    def changes(self, variable: int, before: int) -> bool:
-        """Whether a variable can have another value than before."""
-        return self.low[variable] < before or self.high[variable] > before
-
 
 @dataclass(eq=False, slots=True)
 class _Happening:
@@ -105,12 +101,12 @@ class Relaxed:
         for variable in {*variables(guard), *looked_at(steps)} - {PLACE}:
             self._watching.setdefault(variable, []).append(number)
 
-    def reach(self, values: Sequence[int], without: int | None = None) -> Reach:
+    def reach(self, values: Sequence[int], without: Collection[int] = ()) -> Reach:
         """What can come to pass at most from some values.
 
         Args:
             values: The values.
-            without: A move that is not made, by number.
+            without: Moves that are not made, by number.
         """
         found = Reach(list(values), list(values), set(), {values[END]})
         ahead: list[int] = []
@@ -143,16 +139,15 @@ class Relaxed:
         self._widen(found, ahead)
         return found
 
-    def _widen(self, found: Reach, ahead: list[int], without: int | None = None) -> None:
+    def _widen(self, found: Reach, ahead: list[int], without: Collection[int] = ()) -> None:
         """Let happen what can, until that changes nothing."""
         queued = set(ahead)
         while ahead:
             number = ahead.pop()
             queued.discard(number)
             one = self._all[number]
-            if one.place not in found.rooms or (one.move == without and without is not None):
-                continue
-            if not _may(one.guard, found, one.place):
+            there = one.place in found.rooms and one.move not in without
+            if not there or not _may(one.guard, found, one.place):
                 continue
             woken: list[int] = []
             self._apply(one.steps, found, one.place, woken)
