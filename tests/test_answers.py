@@ -124,6 +124,11 @@ def test_measures(tmp_path: Path) -> None:
     assert measures.all_rewards.steps == 7
     assert measures.choices == (3, 3, 3)  # key, gem, bell; key, gem, bell; key, gem, finish
     assert measures.keys["key"] == ukemi.checks.result.KeyMeasure(2, 0, 2)
+    held = check(
+        "start: quay\ngoal: mill\nitems: {key: {use: spent}}\nrooms: {quay: {items: key, chests: {bin: {holds: {key: 2}}}},"
+        " mill: {}}\npassages: [quay <-> mill: {lock: key}]"
+    )
+    assert held.answers.measures.keys["key"] == ukemi.checks.result.KeyMeasure(3, 1, 2)
     pandas = pytest.importorskip("pandas")
     table = ukemi.measures_table([report, ukemi.check(DEMO / "tide-mill.yaml")])
     assert isinstance(table, pandas.DataFrame)

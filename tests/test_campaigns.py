@@ -490,6 +490,28 @@ def test_a_level_that_keeps_gives_what_one_starts_with_once(tmp_path: Path) -> N
     assert report.answers.levels["bell"].enters == {"oar": (0, 1)}
 
 
+def test_a_door_of_a_campaign_is_bypassed_only_where_its_lock_changes_nothing(
+    tmp_path: Path,
+) -> None:
+    keys = "start: quay\ngoal: at mill\nitems: {key: {}, oar: {}}\n"
+    door = "passages: [quay <-> mill: {lock: key, name: door}"
+    told = ukemi.check(
+        year(
+            tmp_path,
+            "campaign: Round\nlevels: {landing: {file: landing.yaml, brings: nothing}, tower: tower.yaml}\n",
+            landing=f"{keys}rooms: {{quay: {{items: [key, oar]}}, mill: {{}}}}\n"
+            f"{door}, quay <-> mill: {{lock: oar, name: hatch}}]\n",
+            tower=f"{keys}rooms: {{quay: {{items: key}}, mill: {{}}, yard: {{}}}}\n"
+            f"{door}, quay <-> yard, yard <-> mill]\n",
+        )
+    ).with_code("bypassed")
+    found = {one.subject: (one.severity, "then" in one.message) for one in told}
+    assert found == {
+        "landing/door": ("note", True), "landing/hatch": ("note", True), "tower/door": ("warning", False),
+    }  # fmt: skip
+    assert any("but then landing/hatch is needed" in one.message for one in told)
+
+
 def test_a_reward_in_each_of_twelve_levels_is_settled(tmp_path: Path) -> None:
     names = [f"mill-{number}" for number in range(12)]
     mill = """

@@ -121,6 +121,8 @@ def test_runs_to_any_positions_are_cheapest(plain: dict[str, Any], random: Rando
     assert whole.count(same) == each.count(good)
     for _ in range(6):
         values = random.choice(each.found.positions)
+        alone = whole.only(values)
+        assert whole.count(alone) == 1 and whole.contains(alone, values)
         asked = [variable for variable in range(len(values)) if variable != END]
         some = random.sample(asked, random.randint(1, min(4, len(asked))))
         guard = all_of(*(Is(variable, values[variable]) for variable in some))
@@ -187,6 +189,17 @@ def test_what_a_walk_gives_is_had_where_it_leads() -> None:
     )
 
 
+@pytest.mark.parametrize("claim", ["optional: iron", "required: grain", "required: oak"])
+def test_claims_of_things_that_are_had_in_several_rooms(claim: str) -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: loft, items: {iron: {}, oak: {}, grain: {}}, rooms: {quay: {items: [iron, grain]},"
+        " mill: {items: [iron, grain]}, loft: {}}, passages: [quay <-> mill, quay <-> loft: {lock: iron}],"
+        f" expect: {{{claim}}}}}"
+    )
+    assert landmarks_agree(level)
+    assert len(claims(ukemi.check(level))) == 1
+
+
 def test_two_one_way_passages_are_as_good_as_one_that_is_not() -> None:
     assert landmarks_agree(ukemi.loads(f"{{goal: loft, {DROP}, mill -> quay: {{gate: oak}}]}}"))
 
@@ -232,6 +245,20 @@ def test_what_lies_ahead_is_the_same_by_regions(plain: dict[str, Any], random: R
         with patch("ukemi.checks.reason.MOST_REGIONS", random.choice([1, 3, 200])):
             found = Reasons(level, rules, Limits().begin()).ahead(position)
         assert found in (None, (rooms, bool(ahead & space.ended(DEAD))))
+
+
+def test_what_is_missing_is_wanted_for_what_finishing_takes() -> None:
+    """And for nothing else that the run in which all that is free is done comes by."""
+    level = ukemi.loads(
+        "{start: quay, goal: mill, items: {key: {}}, rooms: {quay: {items: key}, yard: {}, store: {}, mill: {}},"
+        " passages: [quay -> yard, yard <-> store: {lock: key, name: store-door}, yard <-> mill: {lock: key, name: mill-door}]}"
+    )
+    rules = compile_level(level)
+    route = replay(rules, [move for move in rules.moves if move.what["do"] == "walk"][:1])
+    reason = Reasons(level, rules, Limits().begin()).explain(
+        route.positions[-1], route, None, dies=False
+    )
+    assert reason.why.startswith("Missing to finish: 1 key to unlock mill-door")
 
 
 def seen(said: dict[str, Any]) -> set[tuple[str, ...]]:

@@ -22,8 +22,6 @@ def sort_out(
     """Tell what a level accepts from what it does not.
 
     Args:
-        level: The level.
-        findings: What was found.
         complete: Whether everything was settled: else what is accepted may only not be known yet.
 
     Returns:

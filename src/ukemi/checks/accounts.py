@@ -16,9 +16,6 @@ def account(level: Level, rules: Rules, item: str, route: Route, within: Set[str
     """Say where each unit of an item is at the end of a route, or what became of it.
 
     Args:
-        level: The level.
-        rules: Its rules.
-        item: The item.
         route: How the position was reached.
         within: The rooms that can still be reached from there.
 

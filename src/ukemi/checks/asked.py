@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import NamedTuple
 
 from ..level import Has, HasAll, Level, Place
-from ..level.asked import all_conditions, things_walked
+from ..level.asked import all_conditions, all_locks, things_walked
 from ..level.conditions import atoms
 from ..level.sources import sources
 from ..rules.names import Names
@@ -22,21 +22,17 @@ class Cost(NamedTuple):
 
 def all_costs(level: Level) -> Iterator[Cost]:
     """Everything that must be carried to be spent."""
-    for lock in level.locks.values():
-        yield Cost(lock.takes or {}, lock.name or "", lock.place)
+    for lock, subject, place in all_locks(level):
+        yield Cost(lock.takes or {}, subject, place)
     for room in level.rooms.values():
         for chest in room.chests.values():
             yield Cost(chest.effects.spends, chest.name, chest.place)
-            if chest.lock is not None and not isinstance(chest.lock, str):
-                yield Cost(chest.lock.takes or {}, chest.name, chest.place)
         for act in room.all_acts():
             yield Cost(act.effects.spends, act.name, act.place)
     for event in level.events.values():
         yield Cost(event.effects.spends, event.name, event.place)
     for passage in things_walked(level):
         yield Cost(passage.effects.spends, passage.thing, passage.place)
-        if passage.lock is not None and not isinstance(passage.lock, str):
-            yield Cost(passage.lock.takes or {}, passage.thing, passage.place)
 
 
 def most_asked(level: Level) -> dict[str, int]:

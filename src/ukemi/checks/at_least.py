@@ -9,9 +9,10 @@ from ..level.joined import Joined
 from ..rules import END, PLACE, Rules
 from ..search.reduced.bounds import takes_at_least
 from ..search.reduced.ground import Ground
+from ..search.space import Space
 
 
-def costs_at_least(level: Level, rules: Rules, space: Any, positions: Any) -> int:
+def costs_at_least(level: Level, rules: Rules, space: Space, positions: Any) -> int:
     """The steps that no run into some positions has fewer than.
 
     A variable that is not in any of them what it was at the start was changed by a move.

@@ -7,15 +7,7 @@ from .result import Answers
 
 
 def backbone(answers: Answers) -> Pairs:
-    """What must come before what, leaving out the rooms on the way.
-
-    Args:
-        answers: The answers of a check.
-
-    Returns:
-        Pairs of doors, gates, chests, acts, events and placed items, without those that follow from
-        others.
-    """
+    """What must come before what, leaving out the rooms on the way, and what follows from other pairs."""
     order = answers.order or ()
     bits = {
         name: 1 << n

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 from time import perf_counter
-from typing import Any
 
 from ..level import Level
 from ..level.joined import Joined
 from ..rules import Rules, compile_level
 from ..search import Limits, Route
 from ..search.explicit import ExplicitSpace
+from ..search.space import Space
 from .accepted import sort_out
 from .answers import Answer
 from .causes import causes_first
@@ -42,6 +42,9 @@ def check_level(level: Level, limits: Limits | None = None, with_codes: bool = F
     return replace(report, knowing=_check_knowing(report, limits))
 
 
+#: The answers that are given of each thing of a kind, by its name.
+KINDS = ("doors", "chests", "acts", "rooms", "items", "events")
+
 #: So many positions are looked at one by one before a level is thought of as large.
 FIRST = 15_000
 
@@ -71,7 +74,7 @@ def answering(level: Level, limits: Limits) -> Questions:
 
 
 def _answering(level: Level, rules: Rules, limits: Limits) -> Questions:
-    def over(space: Any) -> Questions:
+    def over(space: Space) -> Questions:
         if isinstance(level, Joined):
             from .over_campaign import OverCampaign
 
@@ -103,14 +106,7 @@ def _plainly(level: Joined, rules: Rules, limits: Limits) -> Questions:
 
 
 def report_on(questions: Questions) -> Report:
-    """Ask every question of a level.
-
-    Args:
-        questions: What answers them.
-
-    Returns:
-        The report, without the time it took.
-    """
+    """Ask every question of a level; the report tells no time."""
     routes: dict[str, Route] = {}
     finish = questions.finishing()
     together, with_all = questions.with_every_reward()
@@ -136,12 +132,7 @@ def report_on(questions: Questions) -> Report:
 
 
 def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str]:
-    """The rooms that no run enters, without asking anything else; none where that is not settled.
-
-    Args:
-        level: The level.
-        limits: How far the search may go.
-    """
+    """The rooms that no run enters, without asking anything else; none where that is not settled."""
     return answering(level, (limits or Limits()).begin()).never_entered()
 
 
@@ -178,14 +169,7 @@ def _answers(
 
 
 def _all_answers(answers: Answers) -> list[Answer]:
-    kinds = (
-        answers.doors,
-        answers.chests,
-        answers.acts,
-        answers.rooms,
-        answers.items,
-        answers.events,
-    )
+    kinds = [getattr(answers, kind) for kind in KINDS]
     rewards = [part for one in answers.rewards.values() for part in (one.status, one.missable)]
     first = [answers.finish, answers.stuck, answers.all_rewards, answers.deadly]
     first += [one.status for one in answers.levels.values()]

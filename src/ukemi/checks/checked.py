@@ -41,11 +41,7 @@ class Checked:
 
 @dataclass(eq=False)
 class Registry(Generic[Given]):
-    """Everything that tells findings from one thing, each in a file of a folder.
-
-    Args:
-        package: The folder.
-    """
+    """All that tells findings from one thing, each in a file of a folder, whatever it finds at fault."""
 
     package: str
     _all: list[Callable[[Given], Iterable[Finding]]] = field(default_factory=list)
@@ -58,14 +54,7 @@ class Registry(Generic[Given]):
         return tell
 
     def all(self, given: Given) -> Iterator[Finding]:
-        """Tell every finding.
-
-        Args:
-            given: What they are told from.
-
-        Yields:
-            The findings, by the names of the files that tell them.
-        """
+        """Tell every finding, by the names of the files that tell them."""
         package = import_module(f"{__package__}.{self.package}")
         for module in sorted(one.name for one in iter_modules(package.__path__)):
             import_module(f"{package.__name__}.{module}")

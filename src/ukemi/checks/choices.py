@@ -20,11 +20,6 @@ def choices(rules: Rules, route: Route, limits: Limits) -> tuple[int, ...]:
 
     Walking is not counted: what counts is each other move that can be made after walking at will.
 
-    Args:
-        rules: The rules of the level.
-        route: The run.
-        limits: How long it may take.
-
     Returns:
         A number for each position before a move that is not a walk; nothing where walking at will
         leads to more than can be counted, or the time is over first.
@@ -56,11 +51,6 @@ def choices(rules: Rules, route: Route, limits: Limits) -> tuple[int, ...]:
 
 class _Around:
     """What can be done after walking at will, kept up to date as a run goes on.
-
-    Args:
-        rules: The rules of the level.
-        watching: For each variable, the moves that look at it.
-        position: Where the player is.
 
     Attributes:
         rooms: The rooms that can be walked to.

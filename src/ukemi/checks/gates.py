@@ -10,15 +10,7 @@ from ..rules import Rules
 
 
 def gates(level: Level, rules: Rules) -> dict[str, frozenset[int]]:
-    """The walks through each gate.
-
-    Args:
-        level: The level.
-        rules: Its rules.
-
-    Returns:
-        By the name of the gate, the numbers of the moves that walk it.
-    """
+    """The walks through each gate, by its name, as the numbers of their moves."""
     passages = {
         one.name: one.thing
         for one in level.passages

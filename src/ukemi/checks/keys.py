@@ -20,9 +20,6 @@ def key_measures(questions: Questions) -> dict[str, KeyMeasure]:
     has no fixed number and is left out; so is everything where finishing was not found, or where
     the search was cut short and a run not seen may use fewer.
 
-    Args:
-        questions: Answers for the level.
-
     Returns:
         By item: how many the level has, the fewest a finishing run uses up, and the rest.
     """
@@ -45,11 +42,6 @@ def _countable(level: Level, item: Item) -> bool:
 
 def units_as_sum(level: Level, rules: Rules, item: str) -> tuple[int, list[tuple[int, int]]]:
     """The units that are still somewhere: carried, lying, put down, held or still to be given.
-
-    Args:
-        level: The level.
-        rules: Its rules.
-        item: The item.
 
     Returns:
         A constant, and variables with how many units each of their values stands for.

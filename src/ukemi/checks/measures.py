@@ -10,16 +10,7 @@ from .result import Measures, RunMeasure
 
 
 def measure(questions: Questions, finish: Route | None, all_rewards: Route | None) -> Measures:
-    """The figures of a level.
-
-    Args:
-        questions: Answers for the level.
-        finish: A finishing run.
-        all_rewards: One that takes every reward.
-
-    Returns:
-        The figures; those of a run that was not found, or not proven to be shortest, are left out.
-    """
+    """The figures of a level; those of a run that was not found, or proven shortest, are left out."""
     if finish is None or not finish.shortest:
         return Measures()
     return Measures(
@@ -36,14 +27,7 @@ def _run(route: Route) -> RunMeasure:
 
 
 def walked_again(route: Route) -> float:
-    """The share of a run's steps that go along passages walked before, in either direction.
-
-    Args:
-        route: The run.
-
-    Returns:
-        A share from 0 to 1, rounded to three places; 0 for a run without steps.
-    """
+    """The share of a run's steps, to three places, along passages walked before, either way."""
     walked: set[tuple[str, str]] = set()
     again = 0
     for move in route.moves:

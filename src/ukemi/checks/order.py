@@ -20,9 +20,6 @@ def ordered(before: Mapping[str, int], bits: Mapping[str, int], limits: Limits) 
         bits: The bit of each name.
         limits: How long it may take.
 
-    Returns:
-        The pairs, the earlier first.
-
     Raises:
         CutShortError: The time was over first.
     """

@@ -16,6 +16,7 @@ from ..level.joined import Joined
 from ..rules import Rules, compile_level
 from ..rules.expressions import AtLeast
 from ..search import CutShortError, Route, replay
+from ..search.space import Space
 from .answers import Answer
 from .order import GATE, ROOM
 from .over_sets import OverSets
@@ -33,24 +34,21 @@ class OverCampaign(OverSets):
     """Answers questions of a campaign from the sets of a space.
 
     Args:
-        level: The levels of the campaign as one.
-        rules: Their rules.
-        space: What can come to pass in them.
         answering: What answers questions of a level of which more is remembered.
     """
 
     level: Joined
 
-    def __init__(self, level: Joined, rules: Rules, space: Any, answering: Answering) -> None:
+    def __init__(self, level: Joined, rules: Rules, space: Space, answering: Answering) -> None:
         super().__init__(level, rules, space)
         self._answering = answering
 
     # -- what runs do -------------------------------------------------------------------------
 
-    def _status(self, subject: Subject) -> Answer:
+    def status(self, subject: Subject) -> Answer:
         return self._status_of(self.done(subject.name), lambda: self.not_yet(subject.name))
 
-    def status_of_any(self, names: list[str]) -> Answer:  # noqa: D102
+    def status_of_any(self, names: list[str]) -> Answer:
         done = self.finished - self.finished
         for name in names:
             done = done | self.done(name)
@@ -63,7 +61,7 @@ class OverCampaign(OverSets):
         without = bool(undone() & self.finished)
         return status(some, without, bool(done), self.complete)
 
-    def done_in_all(self, name: str, positions: Any) -> bool:  # noqa: D102
+    def done_in_all(self, name: str, positions: Any) -> bool:
         if name.endswith((ROOM, GATE)):
             return super().done_in_all(name, positions)
         return not positions & self.not_yet(name)
@@ -98,23 +96,23 @@ class OverCampaign(OverSets):
         moves = [self.rules.moves[move.number] for move in route.moves]
         return replay(self.rules, moves, at_least=route.at_least)
 
-    def with_every_reward(self) -> tuple[Answer, Route | None]:  # noqa: D102
+    def with_every_reward(self) -> tuple[Answer, Route | None]:
         if not self.rewards:
             return super().with_every_reward()
         answer, route = self._with_rewards.with_every_reward()
         return answer, self._told(route)
 
-    def missable(self, subject: str) -> tuple[Answer, Route | None]:  # noqa: D102
+    def missable(self, subject: str) -> tuple[Answer, Route | None]:
         answer, route = self._with_rewards.missable(subject)
         return answer, self._told(route)
 
-    def excluding(self) -> list[str]:  # noqa: D102
+    def excluding(self) -> list[str]:
         return self._with_rewards.excluding() if self.rewards else []
 
-    def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
+    def finishing_without(self, names: list[str]) -> Route | None:
         return self._told(self._remembering(names).finishing_without(names))
 
-    def most_left(self, item: str) -> tuple[int, int] | None:  # noqa: D102
+    def most_left(self, item: str) -> tuple[int, int] | None:
         return None  # a level that is come to anew has its keys anew
 
     # -- from level to level ------------------------------------------------------------------
@@ -131,7 +129,7 @@ class OverCampaign(OverSets):
         entered = self.space.led_to(self._ways_into(stage))
         return entered | self.space.start if stage == self.level.campaign.start.name else entered
 
-    def levels(self) -> dict[str, LevelAnswer]:  # noqa: D102
+    def levels(self) -> dict[str, LevelAnswer]:
         return {name: self._level(name) for name in self.level.campaign.stages}
 
     def _level(self, stage: str) -> LevelAnswer:
@@ -159,7 +157,7 @@ class OverCampaign(OverSets):
             if least == most - 1 and not positions - more:
                 least = most
 
-    def left_behind(self) -> list[tuple[str, str, int, Route]]:  # noqa: D102
+    def left_behind(self) -> list[tuple[str, str, int, Route]]:
         found: list[tuple[str, str, int, Route]] = []
         if not self.complete:
             return found

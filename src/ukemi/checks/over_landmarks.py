@@ -20,10 +20,10 @@ from ..search.reduced.plans import finishing_plan, plan_into
 from .answers import Answer, settled
 from .keys import units_as_sum
 from .order import GATE, ROOM, Pairs, ordered
-from .questions import Questions, Statuses
+from .questions import Questions
 from .reason import Reason, Reasons
 from .result import Mistake
-from .statuses import counts_as_room, status
+from .statuses import status
 from .subjects import Subject
 from .unless_cut import unless_cut
 
@@ -31,13 +31,7 @@ from .unless_cut import unless_cut
 def nothing_is_lost(level: Level, rules: Rules, limits: Limits) -> OverLandmarks | None:
     """What answers the questions of a level where one look tells that nothing is ever lost.
 
-    Args:
-        level: The level.
-        rules: Its rules.
-        limits: How far the search may go.
-
-    Returns:
-        The answers; ``None`` where that is not plain, or where claims ask for more than landmarks tell.
+    ``None`` where that is not plain, or where claims ask for more than landmarks tell.
     """
     expected = level.expected
     if expected.never or expected.possible or expected.always_possible:
@@ -47,13 +41,7 @@ def nothing_is_lost(level: Level, rules: Rules, limits: Limits) -> OverLandmarks
 
 
 class OverLandmarks(Questions):
-    """Answers questions from what can be done, and what must be done before it.
-
-    Args:
-        level: The level.
-        rules: Its rules.
-        limits: How far the search may go.
-    """
+    """Answers questions from what can be done, and what must be done before it."""
 
     all_seen = False
 
@@ -85,7 +73,7 @@ class OverLandmarks(Questions):
     # -- finishing ----------------------------------------------------------------------------
 
     @property
-    def positions(self) -> int:  # noqa: D102
+    def positions(self) -> int:
         return 1 + len(self._marks.made)  # those of one run that does all there is to do
 
     @property
@@ -93,22 +81,22 @@ class OverLandmarks(Questions):
         return self._marks.finish is not None
 
     @property
-    def finish(self) -> Answer:  # noqa: D102
+    def finish(self) -> Answer:
         return settled(self._can_finish, True)
 
     @property
-    def stuck(self) -> Answer:  # noqa: D102
+    def stuck(self) -> Answer:
         return Answer.NEVER if self._can_finish else Answer.POSSIBLE
 
     @property
-    def deadly(self) -> Answer:  # noqa: D102
+    def deadly(self) -> Answer:
         return Answer.NO
 
     @cached_property
     def _plain(self) -> Route | None:
         return self._finishing([])
 
-    def finishing(self) -> Route | None:  # noqa: D102
+    def finishing(self) -> Route | None:
         return self._plain
 
     @unless_cut(None)
@@ -116,7 +104,9 @@ class OverLandmarks(Questions):
         """A finishing run that does some things, without what is of no use to it."""
         asked = {self.subject(name).variable for name in names}
         moves = finishing_plan(self._marks, asked)
-        return None if moves is None else replay(self.rules, moves, at_least=self._at_least(asked))
+        if moves is None:
+            return None
+        return replay(self.rules, moves, at_least=self._at_least(asked), limits=self.limits)
 
     def _at_least(self, asked: set[int]) -> int:
         """The steps that a finishing run which changes some variables takes at least."""
@@ -132,16 +122,16 @@ class OverLandmarks(Questions):
     def _ground(self) -> Ground:
         return Ground(self.rules)
 
-    def with_every_reward(self) -> tuple[Answer, Route | None]:  # noqa: D102
+    def with_every_reward(self) -> tuple[Answer, Route | None]:
         names = set(self.rewards.values())
         route = self._finishing(names) if names else self._plain
         every = all(self._reached(self.subject(name)) for name in names)
         return settled(self._can_finish and every, True), route
 
-    def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
+    def finishing_without(self, names: list[str]) -> Route | None:
         return self._plain_run(self._doing(names))
 
-    def finishing_around(self, room: str) -> Route | None:  # noqa: D102
+    def finishing_around(self, room: str) -> Route | None:
         place = self._places[room]
         if place == self.rules.start()[PLACE]:
             return None
@@ -151,7 +141,7 @@ class OverLandmarks(Questions):
     @unless_cut(None)
     def _plain_run(self, without: Collection[int]) -> Route | None:
         moves = finishing_plan(self._but(without))
-        return None if moves is None else replay(self.rules, moves)
+        return None if moves is None else replay(self.rules, moves, limits=self.limits)
 
     def _doing(self, names: Collection[str]) -> list[int]:
         """The moves that do one of some things."""
@@ -164,42 +154,41 @@ class OverLandmarks(Questions):
 
     # -- getting stuck: never, but where nothing finishes at all ------------------------------
 
-    def mistakes(self) -> Iterator[tuple[Reason, Mistake]]:  # noqa: D102
+    def mistakes(self) -> Iterator[tuple[Reason, Mistake]]:
         return iter(())
 
     @property
-    def knows_mistakes(self) -> bool:  # noqa: D102
+    def knows_mistakes(self) -> bool:
         return True
 
-    def losing_moves(self) -> Iterable[Move]:  # noqa: D102
+    def losing_moves(self) -> Iterable[Move]:
         return ()
 
-    def can_finish_from(self, position: Position) -> Answer:  # noqa: D102
+    def can_finish_from(self, position: Position) -> Answer:
         return self.finish
 
-    def explain(self, route: Route) -> Reason:  # noqa: D102
+    def explain(self, route: Route) -> Reason:
         rooms = self.level.rooms.keys() - self.never_entered()
         reasons = Reasons(self.level, self.rules, self.limits)
         return reasons.explain(route.positions[-1], route, rooms, False)
 
-    def explained_start(self) -> Reason | None:  # noqa: D102
+    def explained_start(self) -> Reason | None:
         return self.explain(replay(self.rules, []))
 
-    def stuck_somewhere(self) -> tuple[Reason, Route] | None:  # noqa: D102
+    def stuck_somewhere(self) -> tuple[Reason, Route] | None:
         return None
 
-    def dying(self) -> Route | None:  # noqa: D102
+    def dying(self) -> Route | None:
         return None
 
     # -- what runs do -------------------------------------------------------------------------
 
-    def statuses(self) -> Statuses:  # noqa: D102
-        found: Statuses = {"door": {}, "chest": {}, "act": {}, "item": {}, "event": {}}
-        for subject in self.subjects:
-            found[subject.kind][subject.name] = self._status(
-                self._reached(subject), self._bits[subject.name]
-            )
-        return found
+    def status(self, subject: Subject) -> Answer:
+        return self._status(self._reached(subject), self._bits[subject.name])
+
+    def room_status(self, room: str) -> Answer:
+        place = self._places[room]
+        return self._status(place in self._marks.before_room, self._marks.rooms[place])
 
     def _reached(self, subject: Subject) -> bool:
         """Whether something can be done, or has been before the first move."""
@@ -211,27 +200,17 @@ class OverLandmarks(Questions):
         return status(reached and self._can_finish, not required, reached, True)
 
     @unless_cut(Answer.UNKNOWN)
-    def status_of_any(self, names: list[str]) -> Answer:  # noqa: D102
+    def status_of_any(self, names: list[str]) -> Answer:
         reached = any(self._reached(self.subject(name)) for name in names)
         without = self._but(self._doing(names)).finish is not None
         return status(reached and self._can_finish, without, reached, True)
 
-    def room_statuses(self) -> dict[str, Answer]:  # noqa: D102
-        reached, bits = self._marks.before_room, self._marks.rooms
-        return {
-            room: self._status(place in reached, bits[place])
-            for room, place in self._places.items()
-            if counts_as_room(self.level, room)
-        }
-
-    def required_gates(self) -> list[str] | None:  # noqa: D102
+    def required_gates(self) -> list[str] | None:
         done = self._marks.finish or 0
         return [name for name, bit in self._walked.items() if done & bit]
 
     @unless_cut(None)
-    def order(  # noqa: D102
-        self, required: list[str], rooms: list[str], gates: list[str]
-    ) -> Pairs | None:
+    def order(self, required: list[str], rooms: list[str], gates: list[str]) -> Pairs | None:
         marks = self._marks
         bits, before = {}, {}
         for name in required:
@@ -245,21 +224,21 @@ class OverLandmarks(Questions):
             bits[gate + GATE], before[gate + GATE] = bit, marks.before_marked[bit]
         return ordered(before, bits, self.limits)
 
-    def missable(self, subject: str) -> tuple[Answer, Route | None]:  # noqa: D102
+    def missable(self, subject: str) -> tuple[Answer, Route | None]:
         # What nobody can have is missed from the start; whatever can be had stays to be had.
         missed = self._can_finish and not self._reached(self.subject(subject))
         return (Answer.YES if missed else Answer.NO), None
 
-    def taking(self, subject: str) -> tuple[Reason | None, Route | None]:  # noqa: D102
+    def taking(self, subject: str) -> tuple[Reason | None, Route | None]:
         return None, None
 
-    def excluding(self) -> list[str]:  # noqa: D102
+    def excluding(self) -> list[str]:
         return []
 
     # -- doors, claims, keys ------------------------------------------------------------------
 
     @unless_cut(None)
-    def way_round(self, door: Passage) -> tuple[str, Route] | None:  # noqa: D102
+    def way_round(self, door: Passage) -> tuple[str, Route] | None:
         parts = self._ground.parts
         if len({parts[self._places[room]] for room in door.ends}) > 1:
             return None
@@ -269,19 +248,19 @@ class OverLandmarks(Questions):
             moves = plan_into(marks, self._places[room]) if self._can_finish else None
             if moves is None:
                 return None
-            sides.append((room, replay(self.rules, moves)))
+            sides.append((room, replay(self.rules, moves, limits=self.limits)))
         return max(sides, key=lambda side: side[1].steps)
 
-    def comes_without(self, room: str, names: Collection[str]) -> bool:  # noqa: D102
+    def comes_without(self, room: str, names: Collection[str]) -> bool:
         return self._places[room] in self._but(self._doing(names)).before_room
 
-    def holding(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
+    def holding(self, condition: Condition) -> tuple[Answer, Route | None]:
         return Answer.UNKNOWN, None
 
-    def losing(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
+    def losing(self, condition: Condition) -> tuple[Answer, Route | None]:
         return Answer.UNKNOWN, None
 
-    def most_left(self, item: str) -> tuple[int, int] | None:  # noqa: D102
+    def most_left(self, item: str) -> tuple[int, int] | None:
         if not self._can_finish:
             return None
         constant, terms = units_as_sum(self.level, self.rules, item)
@@ -291,6 +270,6 @@ class OverLandmarks(Questions):
         )
         return before, after  # no move uses any up, or something could be lost by it
 
-    def never_entered(self) -> frozenset[str]:  # noqa: D102
+    def never_entered(self) -> frozenset[str]:
         inside = {self.rules.places[place] for place in self._marks.before_room}
         return frozenset(self.level.rooms.keys() - inside)

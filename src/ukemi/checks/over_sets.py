@@ -18,18 +18,18 @@ from ..level.conditions import SomeoneAt
 from ..rules import DEAD, FINISHED, PLAYING, Move, Position, Rules
 from ..rules.expressions import Negated, Within
 from ..rules.names import Names
-from ..search import CutShortError, OutOfBudgetError, Route, find_finish, replay
+from ..search import CutShortError, Route, find_finish, replay
 from ..search.alike import Alike
-from ..search.space import Run
+from ..search.space import Run, Space
 from .answers import Answer, settled
 from .at_least import costs_at_least
 from .before import Before
 from .keys import units_as_sum
 from .order import GATE, ROOM, Pairs
-from .questions import Questions, Statuses
+from .questions import Questions
 from .reason import Reason, Reasons, never_hopeless
 from .result import Mistake
-from .statuses import counts_as_room, status
+from .statuses import status
 from .subjects import Subject
 from .unless_cut import unless_cut
 from .ways import Ways
@@ -42,15 +42,9 @@ AROUND = 50_000
 
 
 class OverSets(Questions):
-    """Answers questions from the sets of a space.
+    """Answers questions from the sets of a space."""
 
-    Args:
-        level: The level.
-        rules: Its rules.
-        space: What can come to pass in it.
-    """
-
-    def __init__(self, level: Level, rules: Rules, space: Any) -> None:
+    def __init__(self, level: Level, rules: Rules, space: Space) -> None:
         super().__init__(level, rules, space.limits)
         self.space = space
         self.complete: bool = space.complete
@@ -114,7 +108,7 @@ class OverSets(Questions):
         """Some positions, and those that were not looked into."""
         return positions if self.complete else positions | self.space.unexplored
 
-    def tidy(self) -> None:  # noqa: D102
+    def tidy(self) -> None:
         self.space.tidy()
 
     # -- runs ---------------------------------------------------------------------------------
@@ -130,7 +124,7 @@ class OverSets(Questions):
     @property
     def alike(self) -> Alike | None:
         """What tells players apart again, where one position stands for all that are alike."""
-        return self.space.alike  # type: ignore[no-any-return]
+        return self.space.alike
 
     def _run_to(self, positions: Any, at_least: Callable[[], int] | None = None) -> Any:
         """A run into some positions; what can finish was never lost on the way."""
@@ -155,15 +149,15 @@ class OverSets(Questions):
     # -- who can finish, get stuck, die -------------------------------------------------------
 
     @property
-    def positions(self) -> int:  # noqa: D102
+    def positions(self) -> int:
         return int(self.space.count(self.space.reachable))
 
     @property
-    def finish(self) -> Answer:  # noqa: D102
+    def finish(self) -> Answer:
         return settled(bool(self.finished), self.complete)
 
     @cached_property
-    def stuck(self) -> Answer:  # noqa: D102
+    def stuck(self) -> Answer:
         return self._stuck()
 
     @unless_cut(Answer.UNKNOWN)
@@ -173,7 +167,7 @@ class OverSets(Questions):
         return Answer.NEVER if self.complete else Answer.UNKNOWN
 
     @property
-    def deadly(self) -> Answer:  # noqa: D102
+    def deadly(self) -> Answer:
         if not any(item.vital for item in self.level.items.values()):
             return Answer.NO
         return settled(bool(self.space.ended(DEAD)), self.complete)
@@ -182,11 +176,11 @@ class OverSets(Questions):
     def _finishing(self) -> Route | None:
         return self._route_to(self.finished, must_do=True)
 
-    def finishing(self) -> Route | None:  # noqa: D102
+    def finishing(self) -> Route | None:
         return self._finishing
 
     @unless_cut(None)
-    def dying(self) -> Route | None:  # noqa: D102
+    def dying(self) -> Route | None:
         return self._route_to(self.space.ended(DEAD))
 
     @cached_property
@@ -198,7 +192,7 @@ class OverSets(Questions):
         """Whether it is proven that nothing finishes from a position, as far as that is at hand."""
         return bool(self.space.contains(self.lost, position))
 
-    def can_finish_from(self, position: Position) -> Answer:  # noqa: D102
+    def can_finish_from(self, position: Position) -> Answer:
         good, lost = self._good_and_lost
         if good is not None and self.space.contains(good, position):
             return Answer.YES
@@ -214,7 +208,7 @@ class OverSets(Questions):
     def _if_in_time(self, ask: Callable[[], Any]) -> Any:
         return ask()
 
-    def explain(self, route: Route) -> Reason:  # noqa: D102
+    def explain(self, route: Route) -> Reason:
         position = route.positions[-1]
         rooms, dies = self._ahead(position) or (None, False)
         return self._reasons.explain(position, route, rooms, dies)
@@ -228,11 +222,11 @@ class OverSets(Questions):
         ahead = self.space.after(self.space.only(position))
         return self._rooms(ahead), bool(ahead & self.space.ended(DEAD))
 
-    def explained_start(self) -> Reason | None:  # noqa: D102
+    def explained_start(self) -> Reason | None:
         start = replay(self.rules, [])
         return None if start.positions[0][1] == DEAD else self.explain(start)
 
-    def losing_moves(self) -> Iterable[Move]:  # noqa: D102
+    def losing_moves(self) -> Iterable[Move]:
         moves = self._losing_moves()
         if self.alike is None:
             return moves
@@ -241,9 +235,9 @@ class OverSets(Questions):
 
     def _losing_moves(self) -> dict[Move, Any]:
         """The moves that lose the level, with the positions each does so from."""
-        return self.space.leading(self.can_finish, self.lost)  # type: ignore[no-any-return]
+        return self.space.leading(self.can_finish, self.lost)
 
-    def mistakes(self) -> Iterator[tuple[Reason, Mistake]]:  # noqa: D102
+    def mistakes(self) -> Iterator[tuple[Reason, Mistake]]:
         told = self._quickest_mistakes()
         for run, move in sorted(told, key=lambda one: (one[0].cost + one[1].cost, one[1].number)):
             route = self._route(run, move, certain=self.complete)
@@ -276,24 +270,18 @@ class OverSets(Questions):
         return json.dumps({key: one for key, one in move.what.items() if key not in names})
 
     @property
-    def knows_mistakes(self) -> bool:  # noqa: D102
+    def knows_mistakes(self) -> bool:
         return self.complete and self.stuck.proven
 
     @unless_cut(None)
-    def stuck_somewhere(self) -> tuple[Reason, Route] | None:  # noqa: D102
+    def stuck_somewhere(self) -> tuple[Reason, Route] | None:
         route = self._route_to(self.lost, certain=self.complete)
         return None if route is None else (self.explain(route), route)
 
     # -- what runs do -------------------------------------------------------------------------
 
-    def statuses(self) -> Statuses:  # noqa: D102
-        found: Statuses = {"door": {}, "chest": {}, "act": {}, "item": {}, "event": {}}
-        for subject in self.subjects:
-            found[subject.kind][subject.name] = self._status(subject)
-        return found
-
     @unless_cut(Answer.UNKNOWN)
-    def _status(self, subject: Subject) -> Answer:
+    def status(self, subject: Subject) -> Answer:
         self.limits.check()
         without = self.undone(subject.name, self.finished)
         some = bool(self.finished - without)
@@ -301,7 +289,7 @@ class OverSets(Questions):
         return status(some, bool(without), reached, self.complete)
 
     @unless_cut(Answer.UNKNOWN)
-    def status_of_any(self, names: list[str]) -> Answer:  # noqa: D102
+    def status_of_any(self, names: list[str]) -> Answer:
         self.limits.check()
         done = self.done(names[0]) if names else self.finished - self.finished
         for name in names[1:]:
@@ -309,12 +297,8 @@ class OverSets(Questions):
         finished = self.finished
         return status(bool(finished & done), bool(finished - done), bool(done), self.complete)
 
-    def room_statuses(self) -> dict[str, Answer]:  # noqa: D102
-        rooms = [room for room in self.level.rooms if counts_as_room(self.level, room)]
-        return {room: self._room_status(room) for room in rooms}
-
     @unless_cut(Answer.UNKNOWN)
-    def _room_status(self, room: str) -> Answer:
+    def room_status(self, room: str) -> Answer:
         self.limits.check()
         here = self.at(room)
         some = bool(here & self.can_finish)
@@ -365,29 +349,26 @@ class OverSets(Questions):
         return self.space.after(start, avoiding=positions) if start else start
 
     @unless_cut(None)
-    def finishing_without(self, names: list[str]) -> Route | None:  # noqa: D102
+    def finishing_without(self, names: list[str]) -> Route | None:
         left = self.finished
         for name in names:
             left = self.undone(name, left)
         return self._route_to(left)
 
-    def finishing_around(self, room: str) -> Route | None:  # noqa: D102
+    @unless_cut(None)
+    def finishing_around(self, room: str) -> Route | None:
         if room in self.rules.rooms_of(self.rules.start()):
             return None
-        try:
-            moves = find_finish(
-                self.rules,
-                self.rules.initial,
-                AROUND,
-                lambda position: room in self.rules.rooms_of(position),
-            )
-        except OutOfBudgetError:
-            return None
+
+        def there(position: Position) -> bool:
+            return room in self.rules.rooms_of(position)
+
+        moves = find_finish(self.rules, self.rules.initial, AROUND, there, self.limits)
         return None if moves is None else replay(self.rules, moves, at_least=_cost(moves))
 
     # -- order --------------------------------------------------------------------------------
 
-    def required_gates(self) -> list[str] | None:  # noqa: D102
+    def required_gates(self) -> list[str] | None:
         route = self.finishing()
         if route is None or not self.complete:
             return [] if self.complete else None
@@ -398,9 +379,7 @@ class OverSets(Questions):
     def _is_required(self, gate: str) -> bool:
         return not self.not_yet(gate + GATE) & self.finished
 
-    def order(  # noqa: D102
-        self, required: list[str], rooms: list[str], gates: list[str]
-    ) -> Pairs | None:
+    def order(self, required: list[str], rooms: list[str], gates: list[str]) -> Pairs | None:
         names = [*required, *(room + ROOM for room in rooms), *(gate + GATE for gate in gates)]
         return self._order(names) if self.complete else None
 
@@ -424,7 +403,7 @@ class OverSets(Questions):
     # -- rewards ------------------------------------------------------------------------------
 
     @unless_cut((Answer.UNKNOWN, None))
-    def with_every_reward(self) -> tuple[Answer, Route | None]:  # noqa: D102
+    def with_every_reward(self) -> tuple[Answer, Route | None]:
         self.limits.check()
         every = self.finished
         for subject in self.rewards.values():
@@ -433,7 +412,7 @@ class OverSets(Questions):
         return settled(bool(every), self.complete), route
 
     @unless_cut((Answer.UNKNOWN, None))
-    def missable(self, subject: str) -> tuple[Answer, Route | None]:  # noqa: D102
+    def missable(self, subject: str) -> tuple[Answer, Route | None]:
         self.limits.check()
         left = self.undone(subject, self.can_finish & self.playing)
         taken = self.done(subject, self.finished)
@@ -452,7 +431,7 @@ class OverSets(Questions):
         return Answer.YES, self._route(run, move, certain=self.complete)
 
     @unless_cut((None, None))
-    def taking(self, subject: str) -> tuple[Reason | None, Route | None]:  # noqa: D102
+    def taking(self, subject: str) -> tuple[Reason | None, Route | None]:
         route = self._route_to(self.done(subject))
         if route is None:
             return None, None
@@ -460,7 +439,7 @@ class OverSets(Questions):
         return (self.explain(route) if stuck else None), route
 
     @unless_cut([])
-    def excluding(self) -> list[str]:  # noqa: D102
+    def excluding(self) -> list[str]:
         if not self.complete:
             return []
         taken = {name: self.done(one, self.finished) for name, one in self.rewards.items()}
@@ -487,7 +466,7 @@ class OverSets(Questions):
     # -- doors, claims, keys ------------------------------------------------------------------
 
     @unless_cut(None)
-    def way_round(self, door: Passage) -> tuple[str, Route] | None:  # noqa: D102
+    def way_round(self, door: Passage) -> tuple[str, Route] | None:
         self.limits.check()
         sides = [
             (room, self.undone(door.thing, self.can_finish & self.at(room)))
@@ -499,7 +478,7 @@ class OverSets(Questions):
         room, route = max(routes, key=lambda one: one[1].steps if one[1] else 0)
         return None if route is None else (room, route)
 
-    def comes_without(self, room: str, names: Collection[str]) -> bool:  # noqa: D102
+    def comes_without(self, room: str, names: Collection[str]) -> bool:
         self.limits.check()
         if self._coming_without(room, names):
             return True
@@ -515,18 +494,18 @@ class OverSets(Questions):
         return left
 
     @unless_cut((Answer.UNKNOWN, None))
-    def holding(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
+    def holding(self, condition: Condition) -> tuple[Answer, Route | None]:
         found = self.space.where(self._names.guard(condition))
         return settled(bool(found), self.complete), self._route_to(found)
 
     @unless_cut((Answer.UNKNOWN, None))
-    def losing(self, condition: Condition) -> tuple[Answer, Route | None]:  # noqa: D102
+    def losing(self, condition: Condition) -> tuple[Answer, Route | None]:
         holds = self.space.where(self._names.guard(condition))
         lost = self.playing - self.space.before(self._open(holds))
         return settled(bool(lost), self.complete), self._route_to(lost, certain=self.complete)
 
     @unless_cut(None)
-    def most_left(self, item: str) -> tuple[int, int] | None:  # noqa: D102
+    def most_left(self, item: str) -> tuple[int, int] | None:
         if not self.complete or not self.finished:
             return None
         constant, terms = units_as_sum(self.level, self.rules, item)
@@ -541,7 +520,7 @@ class OverSets(Questions):
                 most = middle
         return initial, most
 
-    def never_entered(self) -> frozenset[str]:  # noqa: D102
+    def never_entered(self) -> frozenset[str]:
         if not self.complete:
             return frozenset()
         entered = self._rooms(self.space.reachable)

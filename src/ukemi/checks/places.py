@@ -10,30 +10,14 @@ from ..rules.words import subject_of
 
 
 def subject_of_move(level: Level, what: Mapping[str, Any]) -> str:
-    """The name of the thing a move is about; of a walk across a map, the cell it leads to.
-
-    Args:
-        level: The level.
-        what: The move as reports write it.
-
-    Returns:
-        The name.
-    """
+    """The name of the thing a move is about; of a walk across a map, the cell it leads to."""
     if what["do"] == "walk" and what["name"] not in level.things:
         return str(what["to"])
     return subject_of(what)
 
 
 def place_of_move(level: Level, what: Mapping[str, Any]) -> Place | None:
-    """Where the thing that a move is about stands in the file.
-
-    Args:
-        level: The level.
-        what: The move as reports write it.
-
-    Returns:
-        The place; that of the goal for finishing.
-    """
+    """Where the thing that a move is about stands in the file; for finishing, the goal."""
     thing = level.things.get(str(what.get("name")))
     if thing is not None:
         return thing.what.place

@@ -14,6 +14,7 @@ from .gates import gates
 from .order import Pairs
 from .reason import Reason
 from .result import LevelAnswer, Mistake
+from .statuses import counts_as_room
 from .subjects import Subject, rewards, subjects
 
 Statuses = dict[str, dict[str, Answer]]
@@ -21,11 +22,6 @@ Statuses = dict[str, dict[str, Answer]]
 
 class Questions(ABC):
     """Answers the questions of a check of one level; what tells of findings asks nothing else.
-
-    Args:
-        level: The level.
-        rules: Its rules.
-        limits: How far the search may go.
 
     Attributes:
         subjects: The doors, chests, acts and placed items of the level.
@@ -73,13 +69,25 @@ class Questions(ABC):
     def with_every_reward(self) -> tuple[Answer, Route | None]:
         """Whether one finishing run takes every reward, and such a run."""
 
-    @abstractmethod
     def statuses(self) -> Statuses:
         """The status of each door, chest, act and placed item, by kind and name."""
+        found: Statuses = {"door": {}, "chest": {}, "act": {}, "item": {}, "event": {}}
+        for subject in self.subjects:
+            found[subject.kind][subject.name] = self.status(subject)
+        return found
 
     @abstractmethod
+    def status(self, subject: Subject) -> Answer:
+        """The status of one of those."""
+
     def room_statuses(self) -> dict[str, Answer]:
         """The status of each room that counts as one."""
+        rooms = [room for room in self.level.rooms if counts_as_room(self.level, room)]
+        return {room: self.room_status(room) for room in rooms}
+
+    @abstractmethod
+    def room_status(self, room: str) -> Answer:
+        """The status of a room."""
 
     @abstractmethod
     def status_of_any(self, names: list[str]) -> Answer:

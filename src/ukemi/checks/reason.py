@@ -9,14 +9,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property
+from functools import cached_property, partial
 
 from ..level import ALWAYS, At, Has, Level, Lock, Passage
 from ..level.conditions import atoms
 from ..level.names import in_list
 from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules, compile_level
 from ..rules.words import counted, move_words, some
-from ..search import Limits, OutOfBudgetError, Route, find_finish, replay
+from ..search import CutShortError, Limits, Route, find_finish, replay
 from ..search.reduced.regions import Done, Regions, explore_regions
 from ..search.reduced.relaxed import Reach, Relaxed
 from .accounts import account, used_up
@@ -36,6 +36,10 @@ MOST_TURNED = 12
 
 #: Extra units of an item to try, at the most.
 MOST_EXTRA = 12
+
+
+#: Looks for a finishing run from given values.
+Search = Callable[[Sequence[int]], list[Done] | None]
 
 
 @dataclass(eq=False)
@@ -81,7 +85,7 @@ def _can_finish(rules: Rules, position: Position) -> bool:
     """Whether some run was found that finishes by given rules."""
     try:
         return find_finish(rules, position, BUDGET) is not None
-    except OutOfBudgetError:
+    except CutShortError:
         return False
 
 
@@ -89,9 +93,6 @@ class Reasons:
     """Finds reasons for positions of one level, within a budget for all of them.
 
     Args:
-        level: The level.
-        rules: Its rules.
-        limits: Says when the time is over.
         hopeless: Tells positions from which it is known that nothing finishes.
     """
 
@@ -112,8 +113,9 @@ class Reasons:
         self._reach: Reach | None = None
         self._few_regions = hopeless is never_hopeless  # else all positions are at hand
         # Walking at will is quick only where it is seen what is hopeless.
-        first = (self._through_regions, self._nearby)
-        self._searches = (*(first if self._few_regions else first[::-1]), self._far)
+        nearby, far = (partial(self._one_by_one, budget=budget) for budget in (NEARBY, BUDGET))
+        first = (self._through_regions, nearby)
+        self._searches: tuple[Search, ...] = (*(first if self._few_regions else first[::-1]), far)
 
     def explain(
         self, position: Position, route: Route, rooms: Iterable[str] | None, dies: bool
@@ -155,9 +157,6 @@ class Reasons:
     def ahead(self, position: Position) -> tuple[set[str], bool] | None:
         """The rooms that can be come to from a position, and whether the player can die there.
 
-        Args:
-            position: The position.
-
         Returns:
             Both, where few regions tell them; ``None`` where there are many.
         """
@@ -180,7 +179,7 @@ class Reasons:
         for search in self._searches:
             try:
                 return search(values)
-            except OutOfBudgetError:
+            except CutShortError:
                 continue
         return None
 
@@ -189,17 +188,9 @@ class Reasons:
         assert self._reach is not None
         return not self._relaxed.with_more(self._reach, values).finishes
 
-    def _nearby(self, values: Sequence[int]) -> list[Done] | None:
-        """A finishing run, where few positions have to be looked at for it."""
-        self.left -= NEARBY  # a small search costs little, but not nothing
-        return self._one_by_one(values, NEARBY)
-
-    def _far(self, values: Sequence[int]) -> list[Done] | None:
-        """A finishing run, looked for as far as the budget allows."""
-        self.left -= BUDGET
-        return self._one_by_one(values, BUDGET)
-
     def _one_by_one(self, values: Sequence[int], budget: int) -> list[Done] | None:
+        """A finishing run, where so many positions are enough to find it."""
+        self.left -= budget  # a small search costs little, but not nothing
         moves = find_finish(self.rules, values, budget, self._hopeless)
         if moves is None:
             return None
@@ -214,7 +205,7 @@ class Reasons:
             return found.done(found.finished[0])
         if found.complete and self._regions.safety.able:
             return None
-        raise OutOfBudgetError
+        raise CutShortError
 
     @cached_property
     def _regions(self) -> Regions:

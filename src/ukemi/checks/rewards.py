@@ -15,15 +15,7 @@ Missed = dict[str, Route | None]
 def reward_answers(
     questions: Questions, statuses: dict[str, Answer]
 ) -> tuple[dict[str, RewardAnswer], Missed]:
-    """What finishing runs do about each reward, and whether and how it can be missed.
-
-    Args:
-        questions: Answers for the level.
-        statuses: The status of every subject, by name.
-
-    Returns:
-        The answers and the runs, by the name of the reward.
-    """
+    """What finishing runs do about each reward, by its name, and whether and how it can be missed."""
     answers, missed = {}, {}
     for name, subject in questions.rewards.items():
         missable, route = questions.missable(subject)

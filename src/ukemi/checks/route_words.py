@@ -30,16 +30,8 @@ class Stop(NamedTuple):
 def route_words(route: Route, level: Level, full: bool = False) -> str:
     """The moves of a route in words.
 
-    Walks that follow each other on a tile map are told as one. A route with many moves is folded in
-    the middle.
-
-    Args:
-        route: The route.
-        level: The level.
-        full: Whether every move is told, and every cell that is walked over.
-
-    Returns:
-        The words.
+    Walks that follow each other on a tile map are told as one, and a route with many moves is folded in
+    the middle; but in full, every move and every cell that is walked over is told.
     """
     words = list(_full(route, level)) if full else [stop.words for stop in stops(route, level)]
     if len(words) > LONGEST_ROUTE and not full:
@@ -50,15 +42,7 @@ def route_words(route: Route, level: Level, full: bool = False) -> str:
 
 
 def stops(route: Route, level: Level) -> list[Stop]:
-    """The moves of a route; a move made again and again is one, as is a walk across a map.
-
-    Args:
-        route: The route.
-        level: The level.
-
-    Returns:
-        The stops, in order.
-    """
+    """The moves of a route; a move made again and again is one, as is a walk across a map."""
     on_map = {one.name: one for one in level.passages if one.on_map}
     found: list[Stop] = []
     steps, first = 0, 0

@@ -28,15 +28,7 @@ class Subject:
 
 
 def subjects(level: Level, rules: Rules) -> list[Subject]:
-    """Every door, chest, act and placed item of a level.
-
-    Args:
-        level: The level.
-        rules: Its rules.
-
-    Returns:
-        The subjects, in the order of the level.
-    """
+    """Every door, chest, act, placed item and event of a level, in its order."""
     found: list[Subject] = []
 
     def add(kind: str, name: str, *variable: str) -> None:
@@ -58,14 +50,9 @@ def subjects(level: Level, rules: Rules) -> list[Subject]:
 
 
 def rewards(level: Level) -> dict[str, str]:
-    """Where the rewards of a level are to be had.
+    """Where the rewards of a level are to be had: the subject that hands each over.
 
-    Args:
-        level: The level.
-
-    Returns:
-        For each reward, by its name in reports (``ROOM/ITEM``, ``ROOM/CHEST``, ``ROOM/ACT``, an event by its own), the
-        name of the subject that hands it over.
+    They are named as in reports: ``ROOM/ITEM``, ``ROOM/CHEST``, ``ROOM/ACT``, an event by its own name.
     """
     kinds = {item.name for item in level.items.values() if item.kind == "reward"}
     found: dict[str, str] = {}

@@ -6,11 +6,7 @@ from ..rules import PLACE, Rules
 
 
 class Ways:
-    """The passages of a level, whatever they ask for.
-
-    Args:
-        rules: The rules.
-    """
+    """The passages of a level, whatever they ask for."""
 
     def __init__(self, rules: Rules) -> None:
         self.places = {room: number for number, room in enumerate(rules.places)}
@@ -27,9 +23,6 @@ class Ways:
 
         What is not among them is dominated by that room: T. Lengauer and R. E. Tarjan, "A fast
         algorithm for finding dominators in a flowgraph", TOPLAS 1 (1979); here by plain search.
-
-        Args:
-            room: The room to keep out of.
         """
         if room not in self._known:
             closed = self.places[room]

@@ -31,6 +31,6 @@ def sayable(level: Level, form: str) -> tuple[Rules, list[Action]]:
         raise CannotBeSaidError(message)
     rules = compile_level(level)
     try:
-        return rules, actions_of(rules)
+        return rules, list(actions_of(rules))
     except TooManyBranchesError as error:
         raise CannotBeSaidError(str(error)) from None

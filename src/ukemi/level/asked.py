@@ -7,6 +7,7 @@ from typing import NamedTuple
 
 from .conditions import ALWAYS, By, Carries, Condition, Has, HasAll, PlayerAt, atoms
 from .level import Level
+from .lock import Lock
 from .passage import Passage
 from .place import Place
 
@@ -42,6 +43,19 @@ def all_conditions(level: Level) -> Iterator[Asked]:
             yield Asked(passage.lock.needs, passage.thing, passage.place)
         if passage.gate != ALWAYS:
             yield Asked(passage.gate, passage.thing, passage.place)
+
+
+def all_locks(level: Level) -> Iterator[tuple[Lock, str, Place | None]]:
+    """Every lock of a level, with the name and the place of what it is on; of named ones, their own."""
+    for lock in level.locks.values():
+        yield lock, lock.name or "", lock.place
+    for passage in things_walked(level):
+        if isinstance(passage.lock, Lock):
+            yield passage.lock, passage.thing, passage.place
+    for room in level.rooms.values():
+        for chest in room.chests.values():
+            if isinstance(chest.lock, Lock):
+                yield chest.lock, chest.name, chest.place
 
 
 def items_in(condition: Condition) -> set[str]:

@@ -10,7 +10,7 @@ from ..checks.questions import Questions
 from ..checks.reason import Reason
 from ..level import Level
 from ..rules import END, FINISHED, PLAYING, Move, Position, Rules
-from ..search import CutShortError, Limits, OutOfBudgetError, Route, find_finish
+from ..search import CutShortError, Limits, Route, find_finish
 from ..search.limits import PLAYED
 
 
@@ -87,7 +87,7 @@ class Outlook:
         self._left -= budget // 20  # a small search costs little, but not nothing
         try:
             return Answer.NO if self._search(position, budget) is None else Answer.YES
-        except OutOfBudgetError:
+        except CutShortError:
             self._left = max(0, self._left - budget)
             return Answer.UNKNOWN
 
@@ -101,7 +101,7 @@ class Outlook:
             The moves; ``None`` where there is none.
 
         Raises:
-            OutOfBudgetError: That is not settled.
+            CutShortError: That is not settled.
         """
         if self.can_finish(position) == Answer.NO:
             return None

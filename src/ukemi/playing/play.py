@@ -304,7 +304,7 @@ class Play:
             nothing finishes.
 
         Raises:
-            OutOfBudgetError: The search was cut short before it found one.
+            CutShortError: The search was cut short before it found one.
         """
         moves = None if self.over else self.outlook.shortest(self.position)
         return self.choices.beginning(self.position, moves) if moves else None

@@ -9,7 +9,7 @@ from ..checks import Answer
 from ..level import Level
 from ..rules import END, FINISHED
 from ..rules.words import some
-from ..search import Limits, OutOfBudgetError
+from ..search import CutShortError, Limits
 from .around import around
 from .commands import COMMANDS, VERBS, NotUnderstoodError, find_option, find_verb
 from .keeping import read_file, write_file
@@ -200,7 +200,7 @@ class Talk:
             return [Said("hint", "the run has ended", "bad")]
         try:
             option = play.hint()
-        except OutOfBudgetError:
+        except CutShortError:
             return [Said("hint", "not settled: the search was cut short", "bad")]
         if option is None:
             nothing = Said("hint", "nothing finishes from here; `undo`", "bad")

@@ -5,6 +5,7 @@ Whoever has to know what moves do without playing them (diagrams, planners, nets
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from .branches import Branch, bounds, move_branches
@@ -52,8 +53,8 @@ class Action:
         return None
 
 
-def actions_of(rules: Rules) -> list[Action]:
-    """Every action of a level.
+def actions_of(rules: Rules) -> Iterator[Action]:
+    """Every action of a level, each worked out as it is asked for.
 
     Args:
         rules: The rules.
@@ -68,10 +69,9 @@ def actions_of(rules: Rules) -> list[Action]:
         >>> [(one.move.what["do"], one.source, one.target) for one in actions_of(compile_level(level))]
         [('walk', (0, 0), (1, 0)), ('walk', (1, 0), (0, 0)), ('finish', (1, 0), (1, 1))]
     """
-    found, most = [], bounds(rules)
+    most = bounds(rules)
     for move in rules.moves:
         for place in move.places:
             for branch in move_branches(rules, move, place, most):
                 target = (branch.becomes[PLACE], branch.becomes[END])
-                found.append(Action(move, (place, PLAYING), target, branch))
-    return found
+                yield Action(move, (place, PLAYING), target, branch)

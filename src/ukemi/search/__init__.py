@@ -1,7 +1,7 @@
 """Exploring positions; knows only variables and moves."""
 
 from .explore import Exploration, explore
-from .find import OutOfBudgetError, find_finish
+from .find import find_finish
 from .limits import MAX_POSITIONS, PLAYED, CutShortError, Limits
 from .routes import ReplayError, Route, replay
 
@@ -11,7 +11,6 @@ __all__ = [
     "CutShortError",
     "Exploration",
     "Limits",
-    "OutOfBudgetError",
     "ReplayError",
     "Route",
     "explore",

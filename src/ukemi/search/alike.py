@@ -14,11 +14,7 @@ from ..rules import Move, Position, Rules
 
 
 class Alike:
-    """Tells the players of a level apart again.
-
-    Args:
-        rules: The rules; their players are alike.
-    """
+    """Tells the players of a level apart again, whose rules say that they are alike."""
 
     def __init__(self, rules: Rules) -> None:
         self.rules = rules

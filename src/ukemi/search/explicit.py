@@ -14,30 +14,18 @@ from ..rules.expressions import Expression
 from .alike import Alike
 from .explore import explore
 from .limits import Limits
-from .space import Run
+from .space import Run, Space
 
 Numbers = frozenset[int]
 
 
-class ExplicitSpace:
-    """What can come to pass in a level, position by position.
-
-    Args:
-        rules: The rules.
-        limits: How far the search may go.
-
-    Attributes:
-        reachable: The positions that were reached.
-        unexplored: Those of them whose moves were not followed; none where that is everything.
-        start: The one the level begins in.
-        by_position: Whether it is quick to ask whether a set contains one position after another.
-    """
+class ExplicitSpace(Space):
+    """What can come to pass in a level, position by position."""
 
     by_position = True
 
     def __init__(self, rules: Rules, limits: Limits) -> None:
-        self.rules = rules
-        self.limits = limits
+        super().__init__(rules, limits)
         self.found = explore(rules, limits)
         self.alike = Alike(rules) if rules.alike else None
         self.reachable: Numbers = frozenset(range(len(self.found.positions)))
@@ -46,20 +34,9 @@ class ExplicitSpace:
         )
         self.start: Numbers = frozenset((0,))
 
-    @property
-    def complete(self) -> bool:
-        """Whether every position that can be reached has been."""
-        return not self.unexplored
-
     # -- closures and moves -------------------------------------------------------------------
 
     def before(self, targets: Numbers, within: Numbers | None = None) -> Numbers:
-        """The positions from which some targets can be reached, the targets themselves included.
-
-        Args:
-            targets: The targets.
-            within: The positions that the ways to them may go through; ``None`` for any reached.
-        """
         return self._closed(targets, self.found.before, within)
 
     def after(
@@ -69,14 +46,6 @@ class ExplicitSpace:
         without: Collection[int] = (),
         avoiding: Numbers | None = None,
     ) -> Numbers:
-        """The positions that some positions lead to, themselves included.
-
-        Args:
-            sources: Where to begin.
-            around: A room that the ways never enter.
-            without: Moves that they never make, by number.
-            avoiding: Positions that they never come to.
-        """
         within = None if around is None else self.reachable - self.at(around)
         if avoiding is not None:
             within = (self.reachable if within is None else within) - avoiding
@@ -102,13 +71,6 @@ class ExplicitSpace:
     def leading(
         self, sources: Numbers, targets: Numbers, changing: tuple[int, int] | None = None
     ) -> dict[Move, Numbers]:
-        """The moves that lead from some positions to others, and the positions each leads from.
-
-        Args:
-            sources: Where they lead from.
-            targets: Where they lead to.
-            changing: A variable that they change, and what it is before; ``None`` for all of them.
-        """
         found: dict[Move, set[int]] = {}
         for number, move, after in self._transitions(sources, targets, changing):
             if number in sources and after in targets:
@@ -147,7 +109,6 @@ class ExplicitSpace:
         return found
 
     def led_to(self, moves: Collection[int]) -> Numbers:
-        """The positions that some moves, given by number, lead to."""
         return frozenset(
             after for some in self.found.moves for move, after in some if move.number in moves
         )
@@ -155,24 +116,17 @@ class ExplicitSpace:
     # -- sets ---------------------------------------------------------------------------------
 
     def where(self, guard: Expression) -> Numbers:
-        """The positions reached in which a guard holds."""
         positions = self.found.positions
         return frozenset(number for number, one in enumerate(positions) if guard.holds(one))
 
     def ended(self, end: int) -> Numbers:
-        """The positions reached in which the run stands so."""
         return frozenset(compress(count(), map(end.__eq__, self.found.ends)))
 
     def at(self, place: int) -> Numbers:
-        """The positions reached in which the player is in a room."""
         return frozenset(compress(count(), map(place.__eq__, self.found.places)))
 
     def places(self, positions: Iterable[int]) -> set[int]:
-        """The rooms in which the player is in some positions."""
         return {self.found.places[number] for number in positions}
-
-    def tidy(self) -> None:
-        """Let go of what nobody needs any longer: here, there is nothing such."""
 
     @cached_property
     def _columns(self) -> list[tuple[int, ...]]:
@@ -180,16 +134,13 @@ class ExplicitSpace:
         return list(zip(*self.found.positions, strict=True))
 
     def having(self, variable: int, value: int, within: Numbers) -> Numbers:
-        """Those of some positions in which a variable has a value."""
         column = self._columns[variable]
         return frozenset(number for number in within if column[number] == value)
 
     def count(self, positions: Numbers) -> int:
-        """How many positions there are in a set."""
         return len(positions)
 
     def contains(self, positions: Numbers, position: Position) -> bool:
-        """Whether a position is in a set."""
         return self._number(position) in positions
 
     def _number(self, position: Position) -> int | None:
@@ -197,7 +148,6 @@ class ExplicitSpace:
         return self.found.numbers.get(shown)
 
     def only(self, position: Position) -> Numbers:
-        """The set of one position; empty where that was not reached."""
         number = self._number(position)
         return frozenset(() if number is None else (number,))
 
@@ -209,16 +159,6 @@ class ExplicitSpace:
         within: Numbers | None = None,
         at_least: Callable[[], int] | None = None,
     ) -> Run | None:
-        """A run from the start into a set, a cheapest one as far as the search went.
-
-        Args:
-            targets: The set.
-            within: Positions that every run into it stays in; all runs are at hand anyway.
-            at_least: Tells of its cost what is known here anyway.
-
-        Returns:
-            The run, with what any such run costs at least; ``None`` for an empty set.
-        """
         if not targets:
             return None
         costs = self.found.costs

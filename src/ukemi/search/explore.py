@@ -27,7 +27,7 @@ class Exploration:
     Attributes:
         rules: The rules they follow.
         positions: The positions, the start first.
-        costs: The steps of the cheapest run found to each; exact where ``exact`` says so.
+        costs: The steps of the cheapest run found to each; exact up to ``bound``.
         came: For each but the start, the position and the move it is reached by.
         moves: For each position, the moves that can be made in it and where each leads; empty
             where the run has ended and where the search did not get to.
@@ -78,10 +78,6 @@ class Exploration:
     def following(self) -> list[list[int]]:
         """For each position, the positions that a move leads to from it."""
         return [[after for _, after in moves] for moves in self.moves]
-
-    def exact(self, number: int) -> bool:
-        """Whether the cost of a position is proven to be the least."""
-        return self.costs[number] <= self.bound
 
     def route_to(self, number: int) -> list[Move]:
         """The moves of the cheapest run found to a position."""

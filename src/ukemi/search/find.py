@@ -6,11 +6,7 @@ from collections.abc import Callable, Sequence
 from heapq import heappop, heappush
 
 from ..rules import END, FINISHED, Move, Position, Rules
-from .limits import Limits
-
-
-class OutOfBudgetError(Exception):
-    """The search for a run was cut short: there may be one or not."""
+from .limits import CutShortError, Limits
 
 
 def find_finish(
@@ -36,7 +32,7 @@ def find_finish(
         The moves of a run with the fewest steps, or ``None`` where there is none.
 
     Raises:
-        OutOfBudgetError: The budget or the time was used up before either was certain.
+        CutShortError: The budget or the time was used up before either was certain.
     """
     start = rules.settle(list(values))
     costs: dict[Position, int] = {start: 0}
@@ -53,7 +49,7 @@ def find_finish(
                 moves.append(move)
             return moves[::-1]
         if len(costs) > budget or (limits is not None and limits.over):
-            raise OutOfBudgetError
+            raise CutShortError
         for move, after in rules.successors(position):
             reached = cost + move.cost
             known = costs.get(after)

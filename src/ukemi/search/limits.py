@@ -15,7 +15,7 @@ MOST_VALUES, LEAST = 4_000_000, 200
 
 
 class CutShortError(Exception):
-    """The time or the memory was over before an answer was certain."""
+    """The time, the memory or the positions allowed were used up before an answer was certain."""
 
 
 class Deadline:
@@ -75,12 +75,7 @@ class Limits:
         return replace(self, deadline=Deadline(seconds, self.deadline))
 
     def at_most(self, positions: int, variables: int = 0) -> Limits:
-        """These limits, with fewer positions; fewer still where each has many variables.
-
-        Args:
-            positions: The most positions.
-            variables: How many variables each has.
-        """
+        """These limits, with fewer positions; fewer still where each has many variables."""
         if variables:
             positions = min(positions, max(LEAST, MOST_VALUES // variables))
         return replace(self, positions=min(positions, self.positions))

@@ -32,12 +32,7 @@ class Positions(Sequence[Position]):
         self._values = list(start)
 
     def add(self, position: Position, changes: Iterable[int]) -> None:
-        """Add the position after the last.
-
-        Args:
-            position: The position.
-            changes: The variables in which it may differ from the last.
-        """
+        """Add the position after the last, with the variables in which it may differ from that."""
         last = self._last
         self._steps.append(
             [(v, last[v], position[v]) for v in {*changes} if last[v] != position[v]]

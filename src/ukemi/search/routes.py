@@ -8,6 +8,7 @@ from typing import Any
 
 from ..rules import Move, Position, Rules
 from ..rules.words import move_words
+from .limits import Limits
 from .positions import Positions
 
 
@@ -50,7 +51,11 @@ class Route:
 
 
 def replay(
-    rules: Rules, moves: Sequence[Move], start: Position | None = None, at_least: int = 0
+    rules: Rules,
+    moves: Sequence[Move],
+    start: Position | None = None,
+    at_least: int = 0,
+    limits: Limits | None = None,
 ) -> Route:
     """Play moves by the rules, one after another.
 
@@ -59,16 +64,20 @@ def replay(
         moves: The moves.
         start: Where to start, if not where the level does.
         at_least: What any route to the same end is proven to cost at least.
+        limits: How long it may take; ``None`` for as long as it takes.
 
     Returns:
         The route, which the rules allow.
 
     Raises:
         ReplayError: A move cannot be made.
+        CutShortError: The time was over first.
     """
     position = rules.start() if start is None else start
     positions = Positions(position)
     for number, move in enumerate(moves, 1):
+        if limits is not None:
+            limits.check()
         after = rules.after(position, move)
         if after is None:
             raise ReplayError(f"move {number} of a route cannot be made: {move.what}")

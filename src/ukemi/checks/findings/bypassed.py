@@ -25,14 +25,7 @@ from ..smallest import irreducible
 
 @finding
 def bypassed(checked: Checked) -> Iterator[Finding]:
-    """Tell each door with a key both sides of which are entered without it ever being opened.
-
-    Args:
-        checked: What was asked of the level.
-
-    Yields:
-        A warning for each, with the way round.
-    """
+    """Tell each door with a key both sides of which are entered without it ever being opened."""
     level, questions = checked.level, checked.questions
     for passage, lock in level.doors():
         has_key = any(

@@ -19,14 +19,7 @@ from ..result import Finding
 
 @finding
 def can_die(checked: Checked) -> Iterator[Finding]:
-    """Tell the shortest way to die.
-
-    Args:
-        checked: What was asked of the level.
-
-    Yields:
-        ``can-die``, where the player can.
-    """
+    """Tell the shortest way to die."""
     level, rules = checked.level, checked.questions.rules
     route = checked.questions.dying()
     if route is None:

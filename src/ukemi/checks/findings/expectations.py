@@ -26,23 +26,11 @@ def expectation_failed(checked: Checked) -> Iterator[Finding]:
 
     Claims that have a finding of their own (that the level can be finished, that nobody gets
     stuck, that rewards can be had) are told by those.
-
-    Args:
-        checked: What was asked of the level.
-
-    Yields:
-        ``expectation-failed`` and ``undecided``.
     """
     questions, answers = checked.questions, checked.answers
     expected = checked.level.expected
     yield from _rewards(questions.level, answers)
-    for test, claims in (
-        (_never, expected.never),
-        (_possible, expected.possible),
-        (_always_possible, expected.always_possible),
-    ):
-        for claim in claims:
-            yield from test(questions, claim)
+    yield from _conditions(questions)
     for wanted, claims in (
         (Answer.REQUIRED, expected.required),
         (Answer.OPTIONAL, expected.optional),
@@ -82,34 +70,24 @@ def _rewards(level: Level, answers: Answers) -> Iterator[Finding]:
             yield _failed(message, place, missed[0])
 
 
-def _never(questions: Questions, claim: Claim) -> Iterator[Finding]:
-    assert isinstance(claim.says, Condition)
-    holds, route = questions.holding(claim.says)
-    if holds == Answer.YES:
-        message = f"`never: {claim.says}` is claimed, but it comes to hold."
-        yield _failed(message, claim.place, str(claim.says), route)
-    elif holds == Answer.UNKNOWN:
-        yield _undecided(f"`{claim.says}` never holds", claim.place)
-
-
-def _possible(questions: Questions, claim: Claim) -> Iterator[Finding]:
-    assert isinstance(claim.says, Condition)
-    holds, _ = questions.holding(claim.says)
-    if holds == Answer.NO:
-        message = f"`possible: {claim.says}` is claimed, but it holds in no position."
-        yield _failed(message, claim.place, str(claim.says))
-    elif holds == Answer.UNKNOWN:
-        yield _undecided(f"`{claim.says}` can come to hold", claim.place)
-
-
-def _always_possible(questions: Questions, claim: Claim) -> Iterator[Finding]:
-    assert isinstance(claim.says, Condition)
-    lost, route = questions.losing(claim.says)
-    if lost == Answer.YES:
-        message = f"`always-possible: {claim.says}` is claimed, but it can become impossible."
-        yield _failed(message, claim.place, str(claim.says), route)
-    elif lost == Answer.UNKNOWN:
-        yield _undecided(f"`{claim.says}` is always possible", claim.place)
+def _conditions(questions: Questions) -> Iterator[Finding]:
+    expected, holding, losing = questions.level.expected, questions.holding, questions.losing
+    never, possible, always = expected.never, expected.possible, expected.always_possible
+    yes, no = Answer.YES, Answer.NO
+    asked = (
+        ("never", never, holding, yes, "comes to hold", "never holds"),
+        ("possible", possible, holding, no, "holds in no position", "can come to hold"),
+        ("always-possible", always, losing, yes, "can become impossible", "is always possible"),
+    )
+    for word, claims, ask, wrong, failing, claimed in asked:
+        for claim in claims:
+            assert isinstance(claim.says, Condition)
+            found, route = ask(claim.says)
+            if found == wrong:
+                message = f"`{word}: {claim.says}` is claimed, but it {failing}."
+                yield _failed(message, claim.place, str(claim.says), route)
+            elif found == Answer.UNKNOWN:
+                yield _undecided(f"`{claim.says}` {claimed}", claim.place)
 
 
 def _status(

@@ -16,14 +16,7 @@ from ..result import Finding
 
 @finding
 def cannot_finish(checked: Checked) -> list[Finding]:
-    """Say so where the level cannot be finished, or where that is not settled.
-
-    Args:
-        checked: What was asked of the level.
-
-    Returns:
-        ``cannot-finish``, ``undecided``, a failed claim, or nothing.
-    """
+    """Say so where the level cannot be finished, or where that is not settled."""
     questions = checked.questions
     level, rules = checked.level, questions.rules
     claimed = level.expected.finish

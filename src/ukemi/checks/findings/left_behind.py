@@ -18,14 +18,7 @@ from ..result import Finding
 
 @finding
 def left_behind(checked: Checked) -> Iterator[Finding]:
-    """Tell each level that can be entered with too little of something ever to finish.
-
-    Args:
-        checked: What was asked of the campaign.
-
-    Yields:
-        An error for each level and item, a note where getting stuck is allowed.
-    """
+    """Tell each level and item where it can be entered with too little of it ever to finish."""
     level, questions = checked.level, checked.questions
     if not isinstance(level, Joined):
         return

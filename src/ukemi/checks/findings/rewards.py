@@ -24,15 +24,7 @@ from ..rewards import reward_place
 
 @finding
 def rewards(checked: Checked) -> Iterator[Finding]:
-    """Tell what is wrong with the rewards.
-
-    Args:
-        checked: What was asked of the level.
-
-    Yields:
-        ``reward-out-of-reach``, ``reward-only-when-stuck``, ``reward-can-be-missed``,
-        ``rewards-exclude-each-other``, ``undecided``.
-    """
+    """Tell each reward that is out of reach, had only when stuck, or missed, and those at odds."""
     level, questions = checked.level, checked.questions
     together = checked.answers.all_rewards
     claim = level.expected.rewards

@@ -17,14 +17,7 @@ from ..result import Finding
 
 @finding
 def spare_keys(checked: Checked) -> Iterator[Finding]:
-    """Tell how many keys of each kind are to spare.
-
-    Args:
-        checked: What was asked of the level.
-
-    Yields:
-        A note for each kind with spare keys.
-    """
+    """Tell how many keys of each kind are to spare."""
     for item, measure in checked.answers.measures.keys.items():
         if measure.spare:
             takes = f"takes {measure.needed} at least" if measure.needed else "can do without"

@@ -20,14 +20,7 @@ from ..result import Finding, Mistake
 
 @finding
 def can_get_stuck(checked: Checked) -> list[Finding]:
-    """Tell each mistake after which nothing finishes; those with one cause are one finding.
-
-    Args:
-        checked: What was asked of the level.
-
-    Returns:
-        ``can-get-stuck`` for each cause, ``undecided``, or nothing.
-    """
+    """Tell each mistake after which nothing finishes; those with one cause are one finding."""
     level, questions = checked.level, checked.questions
     allowed = level.expected.stuck == "possible"
     severity = "note" if allowed else "error"

@@ -17,14 +17,7 @@ from ..result import Finding
 
 @layout
 def thing_in_wall(level: Level) -> Iterator[Finding]:
-    """Tell each chest, switch and act that no floor is beside.
-
-    Args:
-        level: The level.
-
-    Yields:
-        An error for each.
-    """
+    """Tell each chest, switch and act that no floor is beside."""
     for name, place in level.cut.walled_in if level.cut else ():
         room = level.rooms[name]
         thing = next(iter([*room.chests, *room.switches, *room.acts]), name)
@@ -35,14 +28,7 @@ def thing_in_wall(level: Level) -> Iterator[Finding]:
 
 @layout
 def door_without_sides(level: Level) -> Iterator[Finding]:
-    """Tell each door that does not lead from one cell to another.
-
-    Args:
-        level: The level.
-
-    Yields:
-        A warning for each.
-    """
+    """Tell each door that does not lead from one cell to another."""
     for name, place in level.cut.one_sided if level.cut else ():
         message = f"The door {name} has no two sides: there is floor on one of them at most."
         mend = "put floor on both sides of it, or take it out"
@@ -51,14 +37,7 @@ def door_without_sides(level: Level) -> Iterator[Finding]:
 
 @layout
 def unused_symbol(level: Level) -> Iterator[Finding]:
-    """Tell each symbol of the legend that stands on no map.
-
-    Args:
-        level: The level.
-
-    Yields:
-        A note for each.
-    """
+    """Tell each symbol of the legend that stands on no map."""
     for symbol in level.cut.unused if level.cut else ():
         message = f"The legend explains {symbol!r}, which stands on no map."
         mend = "draw it on a map, or take it out of the legend"

@@ -31,12 +31,6 @@ def needless_branch(level: Level) -> Iterator[Finding]:
 
     Every combination of facts that can be is tried: how many of an item are carried, up to what
     the level has; where the player is; which flags are on.
-
-    Args:
-        level: The level.
-
-    Yields:
-        A note for each part.
     """
     had: dict[str, int | None] | None = None
     for asked in all_conditions(level):

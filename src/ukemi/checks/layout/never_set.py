@@ -21,14 +21,7 @@ from ..result import Finding
 
 @layout
 def never_set(level: Level) -> Iterator[Finding]:
-    """Tell each flag that starts off and that nothing ever turns on.
-
-    Args:
-        level: The level.
-
-    Yields:
-        A warning for each such flag, and a note for each flag that nothing asks for.
-    """
+    """Tell each flag that starts off and is never turned on, and each that nothing asks for."""
     turned_on = {flag for flag, on in level.flags.items() if on}
     places: dict[str, Place | None] = {}
     for effects, _, _, place in all_effects(level):

@@ -21,14 +21,7 @@ from ..result import Finding
 
 @layout
 def nothing_gives(level: Level) -> Iterator[Finding]:
-    """Tell each item that is asked for though nothing in the level gives one.
-
-    Args:
-        level: The level.
-
-    Yields:
-        A warning for each item, where it is first asked for.
-    """
+    """Tell each item that is asked for, where it is first, though nothing in the level gives one."""
     most = most_had(level)
     reported: set[str] = set()
     for item, subject, place in _wanted(level):

@@ -17,14 +17,7 @@ from ..result import Finding
 
 @layout
 def unconnected(level: Level) -> Iterator[Finding]:
-    """Tell each room that cannot be walked to from the start, were every door open.
-
-    Args:
-        level: The level.
-
-    Yields:
-        A warning for each.
-    """
+    """Tell each room that cannot be walked to from the start, were every door open."""
     reached = level.connected([level.start])
     goes_out = {a for passage in level.passages for a, _ in passage.walks()}
     for room in level.rooms.values():

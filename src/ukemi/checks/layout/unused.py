@@ -18,14 +18,7 @@ from ..result import Finding
 
 @layout
 def unused_item(level: Level) -> Iterator[Finding]:
-    """Tell each item that nothing asks for; a reward or a vital supply is its own purpose.
-
-    Args:
-        level: The level.
-
-    Yields:
-        A note for each.
-    """
+    """Tell each item that nothing asks for; a reward or a vital supply is its own purpose."""
     asked, had = most_asked(level), most_had(level)
     for item in level.items.values():
         own_purpose = item.kind == "reward" or item.vital or bool(item.on_pickup)
@@ -41,14 +34,7 @@ def unused_item(level: Level) -> Iterator[Finding]:
 
 @layout
 def unused_lock(level: Level) -> Iterator[Finding]:
-    """Tell each lock with a name that is on no door and no chest.
-
-    Args:
-        level: The level.
-
-    Yields:
-        A note for each.
-    """
+    """Tell each lock with a name that is on no door and no chest."""
     used = {passage.lock for passage in level.passages if isinstance(passage.lock, str)}
     used |= {tile.lock for tile in level.legend.values() if isinstance(tile.lock, str)}
     for room in level.rooms.values():

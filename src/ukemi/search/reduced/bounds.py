@@ -26,9 +26,6 @@ def takes_at_least(
         variables: The variables that the run changes, by moves that are no walks.
         rooms: The rooms that it enters.
         ends: The rooms it can end in; none for any.
-
-    Returns:
-        A number of steps that no such run has fewer than.
     """
     least = 0
     counted: set[int] = set()
@@ -58,16 +55,16 @@ def _walking(rules: Rules, ground: Ground, rooms: Collection[int], ends: Collect
             key = (ground.parts[here], ground.parts[to])
             costs[key] = min(costs.get(key, move.cost), move.cost)
     start = ground.parts[rules.initial[PLACE]]
-    came: dict[int, int] = {start: start}
-    far: dict[int, int] = {start: 0}
+    came = {start: start}
+    back = {start: 0}
     order = [start]
     for here in order:
         for there in ground.links[here]:
             if there not in came:
                 came[there] = here
-                far[there] = far[here] + costs.get((here, there), 0)
+                back[there] = back[here] + costs.get((there, here), 0)
                 order.append(there)
-    needed = {ground.parts[room] for room in rooms} & far.keys()
+    needed = {ground.parts[room] for room in rooms} & back.keys()
     for part in reversed(order):
         if part in needed and part != start:
             needed.add(came[part])
@@ -77,13 +74,4 @@ def _walking(rules: Rules, ground: Ground, rooms: Collection[int], ends: Collect
         if part != start
     )
     last = {ground.parts[room] for room in ends} & needed if ends else needed
-    return both_ways - max((_back(part, came, start, costs) for part in last), default=0)
-
-
-def _back(part: int, came: dict[int, int], start: int, costs: dict[tuple[int, int], int]) -> int:
-    """The steps from a part back to the start."""
-    steps = 0
-    while part != start:
-        steps += costs.get((part, came[part]), 0)
-        part = came[part]
-    return steps
+    return both_ways - max((back[part] for part in last), default=0)

@@ -8,9 +8,6 @@ from ...rules import Rules
 class Ground:
     """The rooms and the passages between them, whatever locks or gates those have.
 
-    Args:
-        rules: The rules.
-
     Attributes:
         walks: The moves that lead from one room to another, with where they lead.
         parts: For each room, the number of its part: rooms that more than one passage holds
@@ -42,45 +39,39 @@ def _parts(rooms: int, edges: list[tuple[int, int]]) -> list[int]:
     """Number the parts of a graph that no single edge holds together.
 
     The bridges of a graph: R. E. Tarjan, "A note on finding the bridges of a graph", Information
-    Processing Letters 2 (1974), 160-161.
+    Processing Letters 2 (1974), 160-161. An edge of a depth-first tree is one where no other edge leads
+    round it; all others lead from a room to one that the search went through before.
     """
     beside: list[list[tuple[int, int]]] = [[] for _ in range(rooms)]
     for number, (a, b) in enumerate(edges):
         beside[a].append((b, number))
         beside[b].append((a, number))
-    order = [-1] * rooms
-    low = [0] * rooms
-    parts = [-1] * rooms
-    found = count = 0
+    came: dict[int, tuple[int, int]] = {}  # in depth-first order: the room before, and the edge
     for first in range(rooms):
-        if order[first] >= 0:
-            continue
-        order[first] = low[first] = found
-        found += 1
-        open_rooms = [first]
-        ahead: list[tuple[int, int, int]] = [(first, -1, 0)]
+        ahead = [(first, first, -1)]
         while ahead:
-            here, by, next_one = ahead.pop()
-            if next_one < len(beside[here]):
-                ahead.append((here, by, next_one + 1))
-                there, edge = beside[here][next_one]
-                if edge == by:
-                    continue
-                if order[there] < 0:
-                    order[there] = low[there] = found
-                    found += 1
-                    open_rooms.append(there)
-                    ahead.append((there, edge, 0))
-                else:
-                    low[here] = min(low[here], order[there])
-                continue
-            if ahead:
-                low[ahead[-1][0]] = min(low[ahead[-1][0]], low[here])
-            if low[here] == order[here]:
-                while True:
-                    room = open_rooms.pop()
-                    parts[room] = count
-                    if room == here:
-                        break
-                count += 1
+            here, before, by = ahead.pop()
+            if here not in came:
+                came[here] = (before, by)
+                ahead += [(there, here, edge) for there, edge in beside[here] if there not in came]
+    time = {room: number for number, room in enumerate(came)}
+    tree = {by for _, by in came.values()}
+    round_it = [0] * rooms  # the edges that lead round the one by which a room was come to
+    for number, (a, b) in enumerate(edges):
+        if number not in tree:
+            early, late = (a, b) if time[a] < time[b] else (b, a)
+            round_it[late] += 1
+            round_it[early] -= 1
+    for room in reversed(came):
+        before, _ = came[room]
+        if before != room:
+            round_it[before] += round_it[room]
+    parts = [-1] * rooms
+    count = 0
+    for room, (before, _) in came.items():
+        if round_it[room] and before != room:
+            parts[room] = parts[before]
+        else:
+            parts[room] = count
+            count += 1
     return parts

@@ -20,16 +20,10 @@ from .safe import Safety
 def nothing_lost(
     rules: Rules, limits: Limits, watched: Mapping[int, Bits], marked: Mapping[int, Bits]
 ) -> Landmarks | None:
-    """What can be done, where it is plain that nothing is lost by whatever is done.
+    """What can be done and must be done before, where plainly nothing is lost by it; else ``None``.
 
     Args:
-        rules: The rules.
-        limits: How long it may take.
-        watched: Variables that show that something was done, with its bit.
-        marked: Moves that are told by themselves, by number, with their bit.
-
-    Returns:
-        That, with what must be done before it; ``None`` where something may be lost.
+        rules, limits, watched, marked: As for :class:`~.landmarks.Landmarks`.
 
     Raises:
         CutShortError: The time was over first.

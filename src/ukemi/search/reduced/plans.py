@@ -16,15 +16,7 @@ from .landmarks import Landmarks, Made
 
 
 def finishing_plan(marks: Landmarks, wanted: Iterable[int] = ()) -> list[Move] | None:
-    """The moves of a run that changes some variables and finishes.
-
-    Args:
-        marks: What can be done.
-        wanted: The variables.
-
-    Returns:
-        The moves, which the rules allow; ``None`` where there is no such run.
-    """
+    """The moves of a run that changes some variables and finishes; ``None`` where there is none."""
     initial = marks.rules.initial
     makers = [marks.did.get(one) for one in wanted if marks.start[one] == initial[one]]
     found = [made for made in makers if made is not None]

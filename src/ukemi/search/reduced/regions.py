@@ -43,11 +43,7 @@ class Region:
 
 
 class Regions:
-    """Finds regions.
-
-    Args:
-        rules: The rules.
-    """
+    """Finds regions."""
 
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
@@ -189,9 +185,6 @@ def explore_regions(
         most: The most regions to come to.
         limits: Says when the time is over.
         enough: Tells the position of a region at which to stop.
-
-    Returns:
-        What was found.
     """
     found = Explored()
     numbers: dict[Position, int] = {}

@@ -12,22 +12,9 @@ from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
 from ...rules import END, FINISHED, PLACE, Rules
-from ...rules.branches import shifted
-from ...rules.expressions import TRUE, AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
-from ...rules.reads import looked_at, variables
-from ...rules.steps import (
-    Add,
-    AddUpTo,
-    Attempt,
-    ByValue,
-    Flip,
-    Require,
-    Set,
-    Step,
-    TakeUpTo,
-    UntilSettled,
-    When,
-)
+from ...rules.branches import Branch, TooManyBranchesError, bounds, move_branches
+from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ...rules.reads import variables
 
 #: More than any number a level asks for.
 MANY = 1 << 40
@@ -59,83 +46,50 @@ class Reach:
         return FINISHED in self.ends
 
 
-@dataclass(eq=False, slots=True)
-class _Happening:
-    """Something that can happen in a room: a move, or what happens by itself."""
-
-    place: int
-    guard: Expression
-    steps: tuple[Step, ...]
-    move: int | None
-
-
 class Relaxed:
-    """Tells what can come to pass at most.
-
-    Args:
-        rules: The rules.
-    """
+    """Tells what can come to pass at most; where moves turn out in too many ways, all of it can."""
 
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
-        self._all: list[_Happening] = []
+        self._all: list[tuple[int, int, Branch]] = []
         self._watching: dict[int, list[int]] = {}
         self._at: list[list[int]] = [[] for _ in rules.places]
-        for move in rules.moves:
-            for place in move.places:
-                self._add(place, move.guard, move.steps, move.number)
-        if rules.settling:
-            for place in range(len(rules.places)):
-                self._add(place, TRUE, rules.settling, None)
+        self._ends: set[int] = set()
+        # What lies in a room gets no more; all else may be tried with more than a level comes to.
+        most = {one: n for one, n in bounds(rules).items() if rules.variables[one][0] == "lying"}
+        try:
+            for move in rules.moves:
+                for place in move.places:
+                    for branch in move_branches(rules, move, place, most):
+                        self._add(move.number, place, branch)
+        except TooManyBranchesError:
+            self._ends = {FINISHED}
 
-    def _add(
-        self, place: int, asked: Expression, steps: tuple[Step, ...], move: int | None
-    ) -> None:
-        guard = shifted(asked, {PLACE: place}, {})
-        if guard is False:
-            return
-        guard = TRUE if isinstance(guard, bool) else guard
+    def _add(self, move: int, place: int, branch: Branch) -> None:
         number = len(self._all)
-        self._all.append(_Happening(place, guard, steps, move))
+        self._all.append((move, place, branch))
         self._at[place].append(number)
-        for variable in {*variables(guard), *looked_at(steps)} - {PLACE}:
+        for variable in {one for asked in branch.conditions for one in variables(asked)}:
             self._watching.setdefault(variable, []).append(number)
 
     def reach(self, values: Sequence[int], without: Collection[int] = ()) -> Reach:
-        """What can come to pass at most from some values.
-
-        Args:
-            values: The values.
-            without: Moves that are not made, by number.
-        """
-        found = Reach(list(values), list(values), set(), {values[END]})
+        """What can come to pass at most from some values, without some moves, given by number."""
+        values = self.rules.settle(list(values))
+        found = Reach(list(values), list(values), set(), {values[END], *self._ends})
         ahead: list[int] = []
         self._enter(found, values[PLACE], ahead)
         self._widen(found, ahead, without)
         return found
 
     def with_more(self, known: Reach, values: Sequence[int]) -> Reach:
-        """What can come to pass at most when variables can have other values too.
-
-        Args:
-            known: What can come to pass without.
-            values: The values.
-
-        Returns:
-            That; what was known where it is no more.
-        """
-        found = known
+        """What can come to pass at most when variables can have other values too than is known of."""
+        values = self.rules.settle(list(values))
         ahead: list[int] = []
-        for variable, value in enumerate(values):
-            if variable == PLACE and value in known.rooms:
-                continue
-            if variable != PLACE and known.low[variable] <= value <= known.high[variable]:
-                continue
-            found = known.copy() if found is known else found
-            if variable == PLACE:
-                self._enter(found, value, ahead)
-            else:
-                self._extend(found, variable, value, ahead)
+        found = known.copy()
+        found.ends.add(values[END])
+        self._enter(found, values[PLACE], ahead)
+        for variable in range(END + 1, len(values)):
+            self._extend(found, variable, values[variable], ahead)
         self._widen(found, ahead)
         return found
 
@@ -145,16 +99,21 @@ class Relaxed:
         while ahead:
             number = ahead.pop()
             queued.discard(number)
-            one = self._all[number]
-            there = one.place in found.rooms and one.move not in without
-            if not there or not _may(one.guard, found, one.place):
+            move, place, branch = self._all[number]
+            if place not in found.rooms or move in without:
+                continue
+            if not all(_may(asked, found) for asked in branch.conditions):
                 continue
             woken: list[int] = []
-            self._apply(one.steps, found, one.place, woken)
-            for other in woken:
-                if other not in queued:
-                    queued.add(other)
-                    ahead.append(other)
+            found.ends.add(branch.becomes[END])
+            self._enter(found, branch.becomes[PLACE], woken)
+            for variable, value in branch.becomes.items():
+                if variable > END:
+                    self._extend(found, variable, value, woken)
+            for variable, amount in branch.adds.items():
+                self._extend(found, variable, MANY if amount > 0 else 0, woken)
+            ahead += [other for other in woken if other not in queued]
+            queued.update(woken)
 
     def _enter(self, found: Reach, place: int, ahead: list[int]) -> None:
         if place not in found.rooms:
@@ -170,59 +129,20 @@ class Relaxed:
             return
         ahead += self._watching.get(variable, ())
 
-    def _apply(self, steps: Sequence[Step], found: Reach, place: int, ahead: list[int]) -> None:
-        for step in steps:
-            match step:
-                case Require(expression):
-                    # What was added before it may be what it asks for: the steps are not undone.
-                    if not _may(expression, found, place):
-                        return
-                case Set(variable, value) if variable == PLACE:
-                    self._enter(found, value, ahead)
-                    place = value
-                case Set(variable, value) if variable == END:
-                    found.ends.add(value)
-                case Set(variable, value):
-                    self._extend(found, variable, value, ahead)
-                case Add(variable, amount):
-                    self._extend(found, variable, MANY if amount > 0 else 0, ahead)
-                case AddUpTo(variable, _, most):
-                    self._extend(found, variable, most, ahead)
-                case TakeUpTo(variable, _):
-                    self._extend(found, variable, 0, ahead)
-                case Flip(variable):
-                    self._extend(found, variable, 0, ahead)
-                    self._extend(found, variable, 1, ahead)
-                case When(expression, inner):
-                    if _may(expression, found, place):
-                        self._apply(inner, found, place, ahead)
-                case Attempt(inner) | UntilSettled(inner):
-                    self._apply(inner, found, place, ahead)
-                case ByValue(variable, cases):
-                    for value, inner in cases.items():
-                        if variable == PLACE:
-                            chosen = value == place
-                        else:
-                            chosen = found.low[variable] <= value <= found.high[variable]
-                        if chosen:
-                            self._apply(inner, found, place, ahead)
 
-
-def _may(expression: Expression, found: Reach, place: int, positive: bool = True) -> bool:
+def _may(expression: Expression, found: Reach, positive: bool = True) -> bool:
     """Whether an expression can come to hold at most, or to fail where it is asked negatively."""
     match expression:
         case AllOf(parts) if positive:
-            return all(_may(part, found, place) for part in parts)
+            return all(_may(part, found) for part in parts)
         case AllOf(parts):
-            return any(_may(part, found, place, False) for part in parts)
+            return any(_may(part, found, False) for part in parts)
         case AnyOf(parts) if positive:
-            return any(_may(part, found, place) for part in parts)
+            return any(_may(part, found) for part in parts)
         case AnyOf(parts):
-            return all(_may(part, found, place, False) for part in parts)
+            return all(_may(part, found, False) for part in parts)
         case Negated(part):
-            return _may(part, found, place, not positive)
-        case Is(variable, value) if variable == PLACE:
-            return (value == place) == positive
+            return _may(part, found, not positive)
         case Is(variable, value):
             low, high = found.low[variable], found.high[variable]
             return low <= value <= high if positive else not low == high == value

@@ -15,12 +15,7 @@ if TYPE_CHECKING:
 
 
 def symbolic_space(rules: Rules, limits: Limits) -> SymbolicSpace | None:
-    """The symbolic space of a level; ``None`` where diagrams are not good for it.
-
-    Args:
-        rules: The rules.
-        limits: How far the search may go.
-    """
+    """The symbolic space of a level; ``None`` where diagrams are not good for it."""
     from ...rules.branches import TooManyBranchesError
     from .encoding import TooLargeError
     from .space import SymbolicSpace

@@ -7,7 +7,6 @@ manipulation", IEEE Transactions on Computers C-35 (1986).
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from typing import Any
 
 from oxidd.bdd import BDDFunction, BDDManager
 
@@ -280,14 +279,3 @@ class Encoding:
                 return False
             bits += [(bit, bool(value >> power & 1)) for power, bit in enumerate(numbers)]
         return bool(diagram.eval(bits))
-
-    def values(self, key: tuple[int, int], diagram: BDDFunction) -> Position:
-        """One position of a diagram that holds some."""
-        cube: list[Any] = diagram.pick_cube() or []
-        values = list(self.start)
-        values[PLACE], values[END] = key
-        for variable, bits in self.bits.items():
-            values[variable] = sum(1 << power for power, bit in enumerate(bits) if cube[bit])
-        for variable, told in self.implied.items():
-            values[variable] = told.constant + sum(n * values[v] for v, n in told.terms.items())
-        return tuple(values)

@@ -22,17 +22,10 @@ class Sum:
 
 
 def implied(rules: Rules, actions: Sequence[Action]) -> dict[int, Sum]:
-    """The variables that others tell, such as how many of a key are carried.
+    """The variables that others tell, such as how many of a key are carried, each with their sum.
 
     They are found where each change of a number comes with a change of something else that always
     goes along with it.
-
-    Args:
-        rules: The rules.
-        actions: What the moves do.
-
-    Returns:
-        For each variable that is implied, the sum that tells it.
     """
     start = rules.start()
     found: dict[int, Sum] = {}

@@ -57,8 +57,9 @@ class CheapestRuns:
                         return self._meeting(both, one, far, cost), cost
         except CutShortError:
             near.waiting = {}
-        except DDMemoryError:  # all that is known of costs is let go of, so that others have room
-            near.waiting, near.layers, far.layers = {}, [], []
+        except DDMemoryError:
+            near.forget()
+            far.forget()
             self.space.tidy()
         return None, len(near.layers) + len(far.layers)
 
@@ -108,7 +109,7 @@ class Layers:
         self.limits = space.limits
         self.layers: list[Diagrams] = []
         self.waiting: dict[int, Diagrams] = {0: begin}
-        self._begin = begin
+        self._rings: list[list[Diagrams]] = []  # of each layer, by the free steps that came last
         self._onward = onward
         self._back = back
         self._within = within
@@ -122,10 +123,11 @@ class Layers:
     def extend(self) -> None:
         """Work out the layer of the next cost."""
         cost = len(self.layers)
-        layer = (self.waiting.get(cost, Diagrams({})) & self._within) - self._seen
+        layer = ahead = (self.waiting.pop(cost, Diagrams({})) & self._within) - self._seen
+        rings: list[Diagrams] = []
         later: dict[int, dict[Key, BDDFunction]] = {}
-        ahead = layer
         while ahead:
+            rings.append(ahead)
             free: dict[Key, BDDFunction] = {}
             for room, positions in ahead.parts.items():
                 for step, to, lead in self._onward.at(room):
@@ -138,13 +140,13 @@ class Layers:
                         found[to] = after if known is None else known | after
             ahead = (Diagrams(free) & self._within) - layer - self._seen
             layer = layer | ahead
-        self.waiting.pop(cost, None)
         self._seen = self._seen | layer
         for moved, reached in later.items():
             fresh = (Diagrams(reached) & self._within) - self._seen
             if fresh:
                 self.waiting[cost + moved] = fresh | self.waiting.get(cost + moved, Diagrams({}))
         self.layers.append(layer)
+        self._rings.append(rings)
 
     def followed(self, targets: Diagrams, cost: int) -> list[Step]:
         """The steps from some positions that it costs so much to come to, back to where it began.
@@ -153,72 +155,33 @@ class Layers:
         """
         here = targets
         steps: list[Step] = []
-        while cost or not here & self._begin:
-            here, step = self._came(here, cost) or self._came_free(here, cost)
+        while True:
+            rings = self._rings[cost] if cost < len(self._rings) else [here]
+            ring, here = next((n, both) for n, one in enumerate(rings) if (both := one & here))
+            if not cost and not ring:
+                return steps
+            here, step = self._came(here, cost, ring)
             cost -= step.action.move.cost
             steps.append(step)
-        return steps
 
-    def _came(self, here: Diagrams, cost: int) -> tuple[Diagrams, Step] | None:
-        """The last step to some positions, where it costs something, and where it was made."""
+    def _came(self, here: Diagrams, cost: int, ring: int) -> tuple[Diagrams, Step]:
+        """The last step to some positions of a ring, and where it was made."""
         for room, positions in here.parts.items():
             for step, source, lead in self._back.at(room):
-                before = self._before(step, cost).get(source)
+                before = self._before(step.action.move.cost, cost, ring).get(source)
                 if before is not None:
                     both = lead(positions) & before
                     if both.satisfiable():
                         return Diagrams({source: both}), step
-        return None
-
-    def _before(self, step: Step, cost: int) -> Mapping[Key, BDDFunction]:
-        """The layer that a step which costs something leads from, where it leads to so much."""
-        earlier = cost - step.action.move.cost
-        return self.layers[earlier].parts if 0 <= earlier < min(cost, len(self.layers)) else {}
-
-    def _came_free(self, here: Diagrams, cost: int) -> tuple[Diagrams, Step]:
-        """The last step to some positions, where it costs nothing: it comes from the same layer.
-
-        Rings of positions are laid around them, each a free step further away, until one has
-        positions that were come to at a cost; from there, steps lead from ring to ring.
-        """
-        rings = [here]
-        seen = here
-        while not (there := self._entered(rings[-1], cost)):
-            further: dict[Key, BDDFunction] = {}
-            for room, positions in rings[-1].parts.items():
-                for step, source, lead in self._back.at(room):
-                    if step.action.move.cost == 0 and source in self.layers[cost].parts:
-                        one = lead(positions) & self.layers[cost].parts[source]
-                        further[source] = further[source] | one if source in further else one
-            rings.append(Diagrams(further) - seen)
-            assert rings[-1], "a position came from nowhere"
-            seen = seen | rings[-1]
-        for ring in rings[-2:0:-1]:
-            there = self._freely(there, ring)[1]
-        made, _, step = self._freely(there, rings[0])
-        return made, step
-
-    def _freely(self, sources: Diagrams, ring: Diagrams) -> tuple[Diagrams, Diagrams, Step]:
-        """A free step from some positions into others: where it is made, where it leads, itself."""
-        for room, positions in ring.parts.items():
-            for step, source, lead in self._back.at(room):
-                if step.action.move.cost == 0 and source in sources.parts:
-                    both = lead(positions) & sources.parts[source]
-                    if both.satisfiable():
-                        to, onward = self._onward.lead(step)
-                        into = Diagrams({to: onward(both)}) & ring
-                        return Diagrams({source: both}), into, step
         raise AssertionError("a position came from nowhere")
 
-    def _entered(self, ring: Diagrams, cost: int) -> Diagrams:
-        """Those of some positions of a layer where it begins, or that a step which costs leads to."""
-        if cost == 0:
-            return ring & self._begin
-        for room, positions in ring.parts.items():
-            for step, source, _ in self._back.at(room):
-                before = self._before(step, cost).get(source)
-                if before is not None:
-                    entered = self._onward.lead(step)[1](before) & positions
-                    if entered.satisfiable():
-                        return Diagrams({room: entered})
-        return Diagrams({})
+    def _before(self, price: int, cost: int, ring: int) -> Mapping[Key, BDDFunction]:
+        """Where a step of some price leads from that leads to a ring of a layer."""
+        if ring:
+            return {} if price else self._rings[cost][ring - 1].parts
+        known = price and 0 <= cost - price < len(self.layers)
+        return self.layers[cost - price].parts if known else {}
+
+    def forget(self) -> None:
+        """Let go of all that is known of costs, so that others have room."""
+        self.waiting, self.layers, self._rings = {}, [], []

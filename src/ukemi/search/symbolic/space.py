@@ -21,7 +21,7 @@ from ...rules import END, PLACE, Move, Position, Rules
 from ...rules.actions import Action, Key, actions_of
 from ...rules.expressions import TRUE, Expression, all_of
 from ..limits import CutShortError, Limits
-from ..space import Run
+from ..space import Run, Space
 from .diagrams import Diagrams, Step
 from .encoding import Encoding, TooLargeError
 from .layers import CheapestRuns
@@ -43,7 +43,7 @@ class _Born(NamedTuple):
     step: Step | None
 
 
-class SymbolicSpace:
+class SymbolicSpace(Space):
     """What can come to pass in a level, as decision diagrams.
 
     Args:
@@ -51,23 +51,20 @@ class SymbolicSpace:
         limits: How far the search may go.
         nodes: How many nodes the diagrams may have, where the memory allows it.
 
-    Attributes:
-        nodes: How many they may have.
-        reachable: The positions that were reached.
-        unexplored: Those of them whose moves were not all followed; none where that is everything.
-        by_position: Whether it is quick to ask whether a set contains one position after another.
-
     Raises:
         TooLargeError: The level has values that diagrams are not good for.
         TooManyBranchesError: A move turns out in too many ways.
     """
 
+    reachable: Diagrams
     by_position = False
 
     def __init__(self, rules: Rules, limits: Limits, nodes: int) -> None:
-        self.rules = rules
-        self.limits = limits
-        actions = actions_of(rules)
+        super().__init__(rules, limits)
+        actions: list[Action] = []
+        for action in actions_of(rules):
+            limits.check()
+            actions.append(action)
         memory = limits.memory or 4 << 30
         self.nodes = max(1 << 16, min(nodes, memory // 2 // BYTES_A_NODE))
         self.encoding = Encoding(rules, actions, self.nodes, limits)
@@ -92,16 +89,10 @@ class SymbolicSpace:
         self.start = Diagrams(
             {(start[PLACE], start[END]): self.encoding.cube(dict(enumerate(start)))}
         )
-        self.alike = None  # here, each position stands for itself
         self._born: dict[Key, list[_Born]] = {}
         self.reachable, self.unexplored = self._closed(self.start, self.forward, None, self._born)
         self._runs: CheapestRuns | None = None
         self._runs_within: CheapestRuns | None = None
-
-    @property
-    def complete(self) -> bool:
-        """Whether every position that can be reached has been."""
-        return not self.unexplored
 
     def _steps_of(self, action: Action) -> Iterator[Step]:
         """An action as diagrams; where it adds to a number, one for each value of it."""
@@ -208,12 +199,6 @@ class SymbolicSpace:
         return zones.spread(known), Diagrams({})
 
     def before(self, targets: Diagrams, within: Diagrams | None = None) -> Diagrams:
-        """The positions from which some targets can be reached, the targets themselves included.
-
-        Args:
-            targets: The targets.
-            within: The positions that the ways to them may go through; ``None`` for any reached.
-        """
         within = self.reachable if within is None else within
         found, cut = self._closed(targets, self.backward, within)
         if cut:
@@ -227,14 +212,6 @@ class SymbolicSpace:
         without: Collection[int] = (),
         avoiding: Diagrams | None = None,
     ) -> Diagrams:
-        """The positions that some positions lead to, themselves included.
-
-        Args:
-            sources: Where to begin.
-            around: A room that the ways never enter.
-            without: Moves that they never make, by number.
-            avoiding: Positions that they never come to.
-        """
         within = None if avoiding is None else self.reachable - avoiding
         anyhow = around is None and not without
         onward = self.forward if anyhow else self._leaving_out(around, without)
@@ -260,13 +237,6 @@ class SymbolicSpace:
     def leading(
         self, sources: Diagrams, targets: Diagrams, changing: tuple[int, int] | None = None
     ) -> dict[Move, Diagrams]:
-        """The moves that lead from some positions to others, and the positions each leads from.
-
-        Args:
-            sources: Where they lead from.
-            targets: Where they lead to.
-            changing: A variable that they change, and what it is before; ``None`` for all of them.
-        """
         found: dict[Move, Diagrams] = {}
         steps = self.steps if changing is None else self._changing.get(changing[0], ())
         same = None if changing is None else self.encoding.cube(dict([changing]))
@@ -284,7 +254,6 @@ class SymbolicSpace:
         return found
 
     def led_to(self, moves: Collection[int]) -> Diagrams:
-        """The positions that some moves, given by number, lead to."""
         found = Diagrams({})
         for step in self.steps:
             if step.action.move.number in moves and step.source in self.reachable.parts:
@@ -294,31 +263,25 @@ class SymbolicSpace:
         return found
 
     def tidy(self) -> None:
-        """Let go of the diagrams that nobody needs any longer."""
         self.encoding.manager.gc()
 
     # -- sets ---------------------------------------------------------------------------------
 
     def where(self, guard: Expression) -> Diagrams:
-        """The positions reached in which a guard holds."""
         return self.reachable & Diagrams(
             {(place, end): self.encoding.guard(guard, place) for place, end in self.reachable.parts}
         )
 
     def ended(self, end: int) -> Diagrams:
-        """The positions reached in which the run stands so."""
         return Diagrams({key: one for key, one in self.reachable.parts.items() if key[1] == end})
 
     def at(self, place: int) -> Diagrams:
-        """The positions reached in which the player is in a room."""
         return Diagrams({key: one for key, one in self.reachable.parts.items() if key[0] == place})
 
     def places(self, positions: Diagrams) -> set[int]:
-        """The rooms in which the player is in some positions."""
         return {place for place, _ in positions.parts}
 
     def having(self, variable: int, value: int, within: Diagrams) -> Diagrams:
-        """Those of some positions in which a variable has a value."""
         if variable not in self.encoding.bits:
             return within if self.encoding.start[variable] == value else Diagrams({})
         if value > self.encoding.most[variable]:
@@ -327,16 +290,13 @@ class SymbolicSpace:
         return Diagrams({key: one & same for key, one in within.parts.items()})
 
     def count(self, positions: Diagrams) -> int:
-        """How many positions there are in a set."""
         return sum(int(one.sat_count(self.encoding.count)) for one in positions.parts.values())
 
     def contains(self, positions: Diagrams, position: Position) -> bool:
-        """Whether a position is in a set."""
         part = positions.parts.get((position[PLACE], position[END]))
         return part is not None and self.encoding.holds(part, position)
 
     def only(self, position: Position) -> Diagrams:
-        """The set of one position; empty where that was not reached."""
         key = (position[PLACE], position[END])
         if not self.contains(self.reachable, position):
             return Diagrams({})
@@ -350,17 +310,6 @@ class SymbolicSpace:
         within: Diagrams | None = None,
         at_least: Callable[[], int] | None = None,
     ) -> Run | None:
-        """A run from the start into a set, a cheapest one as far as the limits allow.
-
-        Args:
-            targets: The set.
-            within: Positions that every run into it stays in, the same at each call; ``None`` for
-                any. Those outside need not be looked at.
-            at_least: Tells what any run into it costs at least, if that is known.
-
-        Returns:
-            The run, with what any such run costs at least; ``None`` for an empty set.
-        """
         if not targets:
             return None
         if self.unexplored:

@@ -75,11 +75,7 @@ class Zones:
 
 
 def zones_of(steps: Iterable[Step]) -> Zones:
-    """The zones of a level.
-
-    Args:
-        steps: All its steps.
-    """
+    """The zones of a level, by all its steps."""
     walks: dict[Key, dict[Key, Move]] = {}
     for step in steps:
         if step.free:
