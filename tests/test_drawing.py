@@ -74,6 +74,19 @@ def test_rooms_never_overlap_and_keep_their_columns(random: Any) -> None:
     assert sorted(xs, key=min) == xs
 
 
+def test_more_rooms_than_anybody_could_read_are_not_drawn(tmp_path: Path) -> None:
+    many = ", ".join(f"room-{number}" for number in range(1_001))
+    file = tmp_path / "many.yaml"
+    file.write_text(f"{{start: room-0, goal: room-0, rooms: [{many}]}}")
+    drawn = run("draw", file, "--output", tmp_path / "many.svg")
+    assert (drawn.returncode, "1,001 rooms, more than a picture can show" in drawn.stderr) == (
+        2,
+        True,
+    )
+    run("report", file, "--output", tmp_path / "many.html")
+    assert "1,001 rooms, more than a picture can show" in (tmp_path / "many.html").read_text()
+
+
 def svg_text(level: ukemi.Level, path: Path, route: ukemi.Route | None = None) -> str:
     """The comments Matplotlib leaves in an SVG: the text that is drawn."""
     ukemi.draw_map(level, path, route=route)

@@ -12,7 +12,7 @@ import pytest
 from hypothesis import HealthCheck, assume, given, settings
 
 import ukemi
-from ukemi.checks.route_words import route_words
+from ukemi.checks.route_words import route_words, stops
 
 from .helpers import DEMO, readable, run
 from .levels import MapDrawer, map_levels
@@ -126,6 +126,15 @@ def test_routes_are_told_as_walks() -> None:
     full = route_words(report.routes["finish"], report.level, full=True)
     assert full.startswith("walk to ground@4,2 over 3,2, take key")
     assert report.answers.doors == {"door": "required"}
+    level = ukemi.loads(
+        "{goal: at far and 2 oak, items: {oak: {}}, maps: {ground: ['@.o.D.z']},"
+        " legend: {o: {items: {oak: 3}}, D: {name: hatch, lock: oak}, z: {room: far}}}"
+    )
+    told = stops(ukemi.check(level).routes["finish"], level)
+    assert [(one.words, one.first, one.last) for one in told] == [
+        ("walk to ground@3,1 (2 steps)", 0, 0), ("take 2 oak", 1, 2), ("walk to ground@4,1", 3, 3),
+        ("unlock hatch", 4, 4), ("walk to far (3 steps)", 5, 7), ("finish", 8, 8),
+    ]  # fmt: skip
 
 
 def test_touch_takes_what_is_stepped_on_and_a_way_round_avoids_it() -> None:

@@ -290,6 +290,16 @@ def test_the_command_lists_mends_and_makes_one(tmp_path: Path) -> None:
     assert "nothing to mend" in run("mend", DEMO / "tide-mill.yaml").stdout
 
 
+def test_what_is_not_settled_is_not_told_as_fine() -> None:
+    cut = run("mend", DEMO / "tide-mill.yaml", "--max-positions", "3")
+    assert (
+        "nothing was found" in cut.stdout and "not settled: the search was cut short" in cut.stdout
+    )
+    assert cut.returncode == 3
+    named = run("mend", DEMO / "tide-mill.yaml", "can-get-stuck", "--max-positions", "3")
+    assert "not settled" in named.stderr and named.returncode == 2
+
+
 def test_a_file_that_cannot_be_read_is_mended_by_the_nearest_names(tmp_path: Path) -> None:
     file = tmp_path / "mill.yaml"
     text = "start: quya  # here\ngoal: mil\nrooms: [quay, mill]\npassages:\n  - quay <-> mill\n"

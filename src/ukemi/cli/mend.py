@@ -8,6 +8,7 @@ from typing import Annotated, NoReturn
 import typer
 
 from ..checks import Finding, Report, check_level
+from ..checks.answers import LOOK_FURTHER
 from ..checks.result import SEVERITIES
 from ..files import load
 from ..files.read import read_text
@@ -49,7 +50,7 @@ def mend(
     which the finding is gone and nothing as grave is new.
 
     Exit code: 0 each finding can be mended so, or there is none; 1 one cannot; 2 the level or the
-    call cannot be read; 3 the time was over first.
+    call cannot be read; 3 the time was over first, or something is not settled.
     """
     from ..mends import add_mends  # loaded by this command alone
 
@@ -69,7 +70,9 @@ def mend(
     _print(report, told, [word for word in (code, subject) if word])
     if any(one.mends_cut_short and not one.mends for one in told):
         raise typer.Exit(3)
-    raise typer.Exit(1 if any(not one.mends for one in told) else 0)
+    if any(not one.mends for one in told):
+        raise typer.Exit(1)
+    raise typer.Exit(3 if report.with_code("undecided") else 0)
 
 
 def _chosen(report: Report, code: str | None, subject: str | None) -> list[Finding]:
@@ -84,9 +87,10 @@ def _chosen(report: Report, code: str | None, subject: str | None) -> list[Findi
     with_code = [one for one in found if one.code == code]
     if not with_code:
         near = nearest(code, sorted({one.code for one in found}))
-        fail(
-            f"{code}: the level has no such finding" + (f"; did you mean {near!r}?" if near else "")
-        )
+        if near:
+            fail(f"{code}: the level has no such finding; did you mean {near!r}?")
+        unsure = report.with_code("undecided")
+        fail(f"{code}: {unsure[0].message}" if unsure else f"{code}: the level has no such finding")
     about = [one for one in with_code if subject in (None, one.subject)]
     if not about:
         names = sorted({one.subject for one in with_code})
@@ -98,9 +102,10 @@ def _chosen(report: Report, code: str | None, subject: str | None) -> list[Findi
 
 def _print(report: Report, told: list[Finding], about: list[str]) -> None:
     name = report.level.name
+    unsure = report.with_code("undecided")
     if not told:
-        tell(f"{name}: nothing to mend: no error and no warning")
-        return
+        said = "nothing was found" if unsure else "nothing to mend: no error and no warning"
+        tell(f"{name}: {said}")
     number = 0
     for position, finding in enumerate(told):
         if position:
@@ -121,6 +126,12 @@ def _print(report: Report, told: list[Finding], about: list[str]) -> None:
         tell("Each was tried on a copy: with it the finding is gone, and nothing as grave is new.")
         again = shlex.join(["ukemi", "mend", str(report.level.file), *about])
         tell(f"Make one of them: {again} --apply NUMBER")
+    for finding in unsure[:MOST]:
+        tell(f"  {finding.message}")
+    if len(unsure) > MOST:
+        tell(f"  {len(unsure) - MOST} more questions are not settled.")
+    if unsure:
+        tell(f"To settle it, {LOOK_FURTHER}.")
 
 
 def _apply(told: list[Finding], number: int, report: Report) -> None:

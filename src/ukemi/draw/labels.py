@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import chain, count
 
 from ..level import (
@@ -143,9 +144,14 @@ def letters_of(level: Level) -> dict[str, str]:
         >>> letters_of(level)
         {'iron-key': 'IK', 'ice-key': 'ICK', 'ice-knife': 'IK2'}
     """
+    return _letters((*level.items, *sorted(level.all_flags())))
+
+
+@lru_cache(maxsize=16)
+def _letters(names: tuple[str, ...]) -> dict[str, str]:
     found: dict[str, str] = {}
     taken: set[str] = set()
-    for name in [*level.items, *sorted(level.all_flags())]:
+    for name in names:
         first, *rest = re.findall(r"\d+|[^\W\d_]+", name) or [name]
         tries = [initials(name), (first[:2] + initials("-".join(rest))).upper()[:3]]
         numbered = (f"{initials(name)[:2]}{number}" for number in count(2))

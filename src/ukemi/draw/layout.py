@@ -13,8 +13,16 @@ from dataclasses import dataclass
 
 from ..level import Level
 
+#: With more rooms than this, nobody could read a picture of boxes, and it would take minutes.
+MOST_ROOMS = 1_000
+
 #: How often the columns are ordered anew by their neighbours.
 _SWEEPS = 12
+
+
+def too_many(rooms: int) -> str:
+    """Why a level with so many rooms is not drawn."""
+    return f"has {rooms:,} rooms, more than a picture can show ({MOST_ROOMS:,})"
 
 
 @dataclass(frozen=True, slots=True)

@@ -19,7 +19,7 @@ from ..files.writing import PICTURES, write_file
 from ..level import At, Level, LevelError, Problem
 from ..search import Route
 from .labels import MARK_WIDTH, Written, event_text, passage_lines, room_lines, size_of
-from .layout import Box, place_rooms
+from .layout import MOST_ROOMS, Box, place_rooms, too_many
 from .marks import draw_mark
 from .route import draw_route, list_height, list_moves
 from .style import SMALL, fit, plain, scale_text, text_width, theme
@@ -48,7 +48,7 @@ def draw_map(
         The figure.
 
     Raises:
-        LevelError: The level has no rooms.
+        LevelError: The level has no rooms, or more than a picture shows.
         ValueError: Axes are given for a level with several floors.
     """
     if not level.rooms:
@@ -57,6 +57,8 @@ def draw_map(
         from .tiles import draw_tiles
 
         return draw_tiles(level, route, unreached, axes)
+    if len(level.rooms) > MOST_ROOMS:
+        raise LevelError([Problem("bad-value", f"the level {too_many(len(level.rooms))}")])
     written = {name: room_lines(level, room) for name, room in level.rooms.items()}
     labels = {passage.name: passage_lines(level, passage) for passage in level.passages}
     return draw_boxes(level, written, labels, route, unreached, axes)

@@ -9,6 +9,7 @@ from dataclasses import dataclass
 from functools import lru_cache
 from unicodedata import category
 
+import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.colors import to_rgb
@@ -89,12 +90,11 @@ def text_width(text: str, size: float = FONT) -> float:
     text = visible(text)
     if not text.strip():
         return 0.0
-    path = None
+    across = np.empty(0)
     if any(category(letter)[0] in "LNPS" for letter in text):  # else nothing shows by itself
         path = TextPath((0, 0), text.replace("$", "S"), size=size)
-    if path is None or not len(path.vertices):
-        return size * len(text)
-    return float(path.get_extents().width) + 1.0
+        across = path.vertices[path.codes != TextPath.CLOSEPOLY, 0]  # its curves have none beyond
+    return float(np.ptp(across)) + 1.0 if len(across) else size * len(text)
 
 
 def plain(text: str) -> str:

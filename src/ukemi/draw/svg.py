@@ -10,7 +10,7 @@ from ..level.maps.grid import WALL, Grid
 from ..level.maps.tilemap import BUILT_IN, TileMap
 from ..level.visible import visible
 from .labels import act_text, letters_of, lock_letters, passage_lines, size_of
-from .layout import Box, place_rooms
+from .layout import MOST_ROOMS, Box, place_rooms, too_many
 from .style import item_colors, lock_color, text_width
 from .tiles import ways_between
 from .ways import Way, place_label, ways
@@ -43,7 +43,10 @@ def svg_map(level: Level) -> str:
         for words in ways_between(level):
             parts.append(_text(0, height, words))
             height += _LINE
-    if rooms:
+    if len(rooms) > MOST_ROOMS:
+        parts.append(_text(0, height + 12, f"The level {too_many(len(rooms))}."))
+        width, height = max(width, 400.0), height + _LINE
+    elif rooms:
         drawn, box = _rooms(level, rooms, height)
         parts += drawn
         width, height = max(width, box[0]), height + box[1]
