@@ -14,7 +14,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import ukemi
-from ukemi.comparing.told import comparison_dict, comparison_schema
+from ukemi.comparing.told import comparison_dict, comparison_lines, comparison_schema
 
 from .helpers import DEMO, readable, run
 from .levels import map_levels, plain_levels
@@ -182,6 +182,15 @@ def test_worse_is_also_what_is_not_settled_any_more() -> None:
     assert lost.worse and any("not settled any more" in one.says for one in lost.verdict)
     found = ukemi.compare(cut, whole)
     assert not found.worse and found.verdict[0].judged == "better"
+    assert "What is settled is the same" in "\n".join(comparison_lines(ukemi.compare(cut, cut)))
+    safe = ukemi.loads(
+        "{start: quay, goal: mill, items: {ledger: {kind: reward}}, rooms: {quay: {items: ledger}, mill: {}, yard: {}, loft: {}},"
+        " passages: [quay <-> mill, quay <-> yard, yard <-> loft]}"
+    )
+    cut_short = (ukemi.check(safe, max_positions=most) for most in range(2, 12))
+    verdicts = [ukemi.compare(ukemi.check(safe), cut).verdict for cut in cut_short]
+    said = {one.says for verdict in verdicts for one in verdict if "missed" in one.says}
+    assert said == {"the reward quay/ledger may be missed now: not settled"}
 
 
 def test_chests_acts_and_all_that_holds_for_a_level() -> None:

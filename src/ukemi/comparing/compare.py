@@ -151,6 +151,13 @@ _WORDS = {
 }
 
 
+_MISSABLE = {
+    Answer.YES: "can be missed now",
+    Answer.NO: "can no longer be missed",
+    Answer.UNKNOWN: "may be missed now: not settled",
+}
+
+
 def _by(question: str, come: list[Finding], now: Answer) -> str:
     if question != "stuck" or now != Answer.POSSIBLE:
         return ""
@@ -168,9 +175,9 @@ def _statuses(old: Report, new: Report, names: list[Renamed]) -> Iterator[Remark
             words = {True: "can be had now", False: _lost(now.status)}[had]
             yield Remark(f"the reward {name} {words}", "better" if had else "worse")
         elif was.missable != now.missable:
-            missed = now.missable != Answer.NO
-            words = "can be missed now" if missed else "can no longer be missed"
-            yield Remark(f"the reward {name} {words}", "worse" if missed else "better")
+            words = _MISSABLE[now.missable]
+            judged = "better" if now.missable == Answer.NO else "worse"
+            yield Remark(f"the reward {name} {words}", judged)
     for kind in ("doors", "chests", "acts", "rooms", "items", "events"):
         before = {renamed(key, names): one for key, one in getattr(old.answers, kind).items()}
         for name, status in getattr(new.answers, kind).items():

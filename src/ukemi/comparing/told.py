@@ -17,7 +17,7 @@ def comparison_lines(comparison: Comparison) -> Iterator[str]:
     for remark in comparison.verdict:
         yield f"  {_MARKS[remark.judged]:<6}  {remark.says}"
     if not comparison.verdict:
-        yield "  The answers are the same."
+        yield f"  {_same(comparison)}."
     if comparison.changes:
         yield "Changed in the level:"
         yield from (f"  {one}" for one in comparison.changes)
@@ -31,6 +31,12 @@ def comparison_lines(comparison: Comparison) -> Iterator[str]:
         yield "Figures:"
         for name, was, now in comparison.measures:
             yield f"  {name}: {_figure(was)} → {_figure(now)}"
+
+
+def _same(comparison: Comparison) -> str:
+    if comparison.old.search.complete and comparison.new.search.complete:
+        return "The answers are the same"
+    return "What is settled is the same; not all is: the search was cut short"
 
 
 def _finding(finding: Finding) -> str:
@@ -49,7 +55,7 @@ def comparison_markdown(comparison: Comparison, title: str) -> Iterator[str]:
         bold = "**" if remark.judged == "worse" else ""
         yield f"- {_MARKS[remark.judged]}: {bold}{_plain(remark.says)}{bold}"
     if not comparison.verdict:
-        yield "- the answers are the same"
+        yield f"- {_same(comparison)}"
     for heading, lines in (
         ("Changed in the level", comparison.changes),
         ("Findings gone", [_finding(one) for one in comparison.gone]),
