@@ -565,6 +565,28 @@ def test_what_is_left_behind_is_told_with_its_mends(tmp_path: Path) -> None:
     assert (tmp_path / "mill.yaml").read_text() == mill
 
 
+def test_what_a_level_does_not_bring_along_is_left_behind_in_the_level_before(
+    tmp_path: Path,
+) -> None:
+    plain = "start: floor\ngoal: end\nrooms: [floor, end]\npassages: [floor -> end]\n"
+    report = ukemi.check(
+        year(
+            tmp_path,
+            "campaign: A Year\nlevels: {landing: landing.yaml, mill: mill.yaml, pit: {file: pit.yaml, brings: nothing},"
+            " bell: {file: bell.yaml, brings: all}}\ngoal: bell\n"
+            "ways: [landing -> mill, mill -> pit, mill -> bell, pit -> bell]\n",
+            landing=plain,
+            mill=f"{plain}items: {{lantern: {{}}}}\ninventory: {{start: lantern}}\n",
+            pit=plain,
+            bell="start: floor\ngoal: end\nitems: {lantern: {}}\nrooms: [floor, end]\n"
+            "passages: [floor -> end: {lock: lantern, name: stair}]\n",
+        )
+    )
+    (found,) = report.with_code("left-behind")
+    assert found.subject == "bell/lantern"
+    assert found.why.startswith("It is left behind in mill (lantern:")
+
+
 def test_a_way_is_told_by_how_the_level_was_finished(tmp_path: Path) -> None:
     ways = "ways: [landing -> mill, mill -> loft: {when: at loft}, mill -> cellar: {when: hatch, sets: wet}]\n"
     last = (

@@ -103,6 +103,9 @@ def test_a_search_cut_short_claims_nothing_it_has_not_seen() -> None:
     report = check_json(DEMO / "wasted-key.yaml", "--max-positions", "19")
     assert report["answers"]["stuck"] in ("possible", "unknown")
     assert report["search"]["complete"] is False
+    assert report["search"]["positions"] <= 19
+    whole = check_json(DEMO / "tide-mill.yaml", "--max-positions", "20")  # it has just so many
+    assert (whole["search"]["positions"], whole["search"]["complete"]) == (20, True)
     seconds = check_json(DEMO / "tide-mill.yaml", "--max-seconds", "0")
     assert seconds["answers"] | {"finish": "unknown", "stuck": "unknown"} == seconds["answers"]
 

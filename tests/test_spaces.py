@@ -204,6 +204,17 @@ def test_two_one_way_passages_are_as_good_as_one_that_is_not() -> None:
     assert landmarks_agree(ukemi.loads(f"{{goal: loft, {DROP}, mill -> quay: {{gate: oak}}]}}"))
 
 
+def test_a_door_that_can_be_gone_round_where_nothing_is_lost() -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: mill, items: {key: {}}, rooms: {quay: {items: key}, yard: {}, mill: {}},"
+        " passages: [quay <-> mill: {lock: key, name: door}, quay <-> yard, yard <-> mill: {steps: 2}]}"
+    )
+    assert landmarks_agree(level)
+    free = nothing_is_lost(level, compile_level(level), Limits().begin())
+    (found,) = report_on(free).with_code("bypassed")
+    assert [move["to"] for move in found.route.whats] == ["yard", "mill"]
+
+
 def landmarks_agree(level: ukemi.Level) -> bool:
     """Whether landmarks answer for a level at all; where they do, as positions do."""
     free = nothing_is_lost(level, compile_level(level), Limits().begin())

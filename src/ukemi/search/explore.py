@@ -147,15 +147,20 @@ def explore(
             continue
         position = found.positions[number]
         if position[END] == PLAYING:
-            if len(found.positions) >= most:
-                break
             if limits.over:
                 break
             if number % 1_000 == 0:
                 limits.told(len(found.positions), "positions", len(queue))
-            for move, after in rules.successors(position):
-                shown = after if alike is None else alike.standing_for(after)
-                reached = reach(shown, cost + move.cost, (number, move))
+            options = [
+                (move, after if alike is None else alike.standing_for(after))
+                for move, after in rules.successors(position)
+            ]
+            if len(found.positions) + len(options) > most:
+                new = {after for _, after in options} - found.numbers.keys()
+                if len(found.positions) + len(new) > most:
+                    break
+            for move, after in options:
+                reached = reach(after, cost + move.cost, (number, move))
                 found.moves[number].append((move, reached))
         found.explored[number] = 1
     found.seconds = perf_counter() - began
