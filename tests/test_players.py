@@ -18,6 +18,7 @@ from ukemi.level.conditions import At, By, Carries, EveryoneAt, Has, HasAll, Pla
 from ukemi.playing.talk import Talk
 from ukemi.report import report_dict
 from ukemi.report.report_schema import report_schema
+from ukemi.report.steps import route_steps
 from ukemi.rules import compile_level
 
 from .helpers import DEMO, readable, run
@@ -434,6 +435,8 @@ def test_a_mistake_says_whose_it_was() -> None:
     assert found.why.startswith("Missing to finish: 1 more lantern for ben to walk to bell-loft")
     assert run("crowd", DEMO / "stranded.yaml", "--runs", "50").returncode == 0
     (other,) = found.also
+    steps = route_steps(ukemi.load(DEMO / "stranded.yaml"), other.route)
+    assert steps[0]["carried"] == {"ada: lantern": 1} and steps[2]["carried"] == {"ben: lantern": 1}
     assert [move.what["do"] for move in other.route.moves] == ["walk", "give", "walk"]
 
 
