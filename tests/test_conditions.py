@@ -145,3 +145,14 @@ def test_drawn_conditions_are_varied() -> None:
     """A guard on the properties above."""
     kinds = {type(atom) for seed in range(50) for atom in atoms(draw(Random(seed)))}
     assert kinds == {Has, HasAll, At, Opened, Done}
+
+
+@pytest.mark.parametrize(("count", "told"), [(12, 1), (13, 0)])
+def test_conditions_of_many_flags_are_left_alone(count: int, told: int) -> None:
+    flags = [f"flag-{number}" for number in range(count)]
+    acts = ", ".join(f"act-{number}: {{sets: flag-{number}}}" for number in range(count))
+    level = ukemi.loads(
+        f"{{start: quay, goal: {' or '.join(flags)} or (flag-0 and flag-1), flags: [{', '.join(flags)}],"
+        f" rooms: {{quay: {{acts: {{{acts}}}}}}}}}"
+    )
+    assert len(ukemi.check(level, max_positions=5).with_code("needless-branch")) == told
