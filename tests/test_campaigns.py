@@ -459,7 +459,8 @@ passages: [quay <-> gate]
         f"campaign: Round\nlevels: {{landing: {{file: landing.yaml, brings: nothing}}, mill: mill.yaml}}\n"
         f"ways: {ways}\nshares: twice\n",
         landing=landing,
-        mill="start: hall\ngoal: hall\nrooms: [hall]\n",
+        mill="start: hall\ngoal: lit\nrooms: [hall]\nflags: [lit]\n"
+        "events: {dusk: {when: at hall, sets: lit}}\n",
     )
     answers = ukemi.check(file).answers
     assert (answers.finish, answers.stuck, answers.all_rewards) == ("yes", "never", "yes")

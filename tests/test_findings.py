@@ -188,13 +188,18 @@ def reward_level(rooms: str, passages: str, expect: str = "") -> ukemi.Report:
     return check(f"{BASE}rooms: {rooms}\npassages: {passages}\n{expect}")
 
 
-def test_rewards_that_exclude_each_other_are_a_smallest_set() -> None:
+@pytest.mark.parametrize(
+    ("keys", "names"), [(1, "quay/c0 and quay/c1"), (2, "quay/c0, quay/c1 and quay/c2")]
+)
+def test_rewards_that_exclude_each_other_are_a_smallest_set(keys: int, names: str) -> None:
     chests = ", ".join(f"c{n}: {{lock: iron, holds: gem}}" for n in range(4))
     report = reward_level(
-        f"{{quay: {{items: {{iron: 2}}, chests: {{{chests}}}}}, mill: {{}}}}", "[quay <-> mill]"
+        f"{{quay: {{items: {{iron: {keys}}}, chests: {{{chests}}}}}, mill: {{}}}}",
+        "[quay <-> mill]",
     )
     (finding,) = report.with_code("rewards-exclude-each-other")
-    assert finding.message == "No finishing run takes quay/c0, quay/c1 and quay/c2 together."
+    assert finding.message == f"No finishing run takes {names} together."
+    assert finding.subject == "quay/c0"
     assert report.answers.all_rewards == Answer.NO
     assert all(one.status == Answer.OPTIONAL for one in report.answers.rewards.values())
 

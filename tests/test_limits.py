@@ -127,6 +127,16 @@ def test_what_is_not_asked_for_may_be_lacking_for_good(gate: str) -> None:
     assert ukemi.check(level).answers.finish == "yes"
 
 
+def test_an_inventory_may_be_just_full() -> None:
+    rules = compile_level(
+        ukemi.loads(
+            "{start: quay, goal: mill, items: {iron: {}}, inventory: {slots: 1}, rooms: {quay: {items: iron}, mill: {}},"
+            " passages: [quay -> mill: {gate: iron}]}"
+        )
+    )
+    assert Relaxed(rules).reach(rules.start()).finishes
+
+
 # -- ended early ----------------------------------------------------------------------------------
 
 
