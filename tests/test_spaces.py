@@ -189,14 +189,6 @@ def test_what_a_walk_gives_is_had_where_it_leads() -> None:
     )
 
 
-def test_what_an_event_gives_before_the_first_move_takes_no_move() -> None:
-    level = ukemi.loads(
-        "{start: quay, goal: mill, items: {iron: {}, grain: {kind: reward, max: 2}}, flags: {lit: true}, rooms: {quay: {items: iron},"
-        " mill: {}, yard: {}}, passages: [quay <-> yard: {lock: iron, name: door}, quay <-> mill], events: {dawn: {when: lit, gives: grain}}}"
-    )
-    assert landmarks_agree(level)
-
-
 @pytest.mark.parametrize("claim", ["optional: iron", "required: grain", "required: oak"])
 def test_claims_of_things_that_are_had_in_several_rooms(claim: str) -> None:
     level = ukemi.loads(
