@@ -230,6 +230,20 @@ def test_a_reward_that_can_be_missed(expect: str, codes: dict[str, str]) -> None
     assert finding.mistake == {"do": "walk", "name": "quay -> yard", "to": "yard"}
 
 
+@pytest.mark.parametrize(
+    ("claim", "told"), [("never-missed", {"had", "missed"}), ("together", {"had"}), ("any", set())]
+)
+def test_what_of_a_reward_is_not_settled(claim: str, told: set[str]) -> None:
+    level = ukemi.loads(
+        f"{BASE}rooms: {{quay: {{items: gem}}, mill: {{}}, yard: {{}}, loft: {{}}}}\n"
+        f"passages: [quay <-> mill, quay <-> yard, yard <-> loft]\nexpect: {{rewards: {claim}}}\n"
+    )
+    cut = [ukemi.check(level, max_positions=most) for most in range(2, 14)]
+    said = [one.message for report in cut for one in report.with_code("undecided")]
+    found = {one.split(" can be ")[1].split()[0] for one in said if "gem" in one}
+    assert found == told
+
+
 def test_finishing_without_a_reward_is_no_missing_it() -> None:
     report = reward_level("{quay: {}, mill: {items: gem}}", "[quay <-> mill]")
     assert report.answers.rewards["mill/gem"].status == Answer.OPTIONAL

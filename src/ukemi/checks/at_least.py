@@ -13,15 +13,9 @@ from ..search.space import Space
 
 
 def costs_at_least(level: Level, rules: Rules, space: Space, positions: Any) -> int:
-    """The steps that no run into some positions has fewer than.
+    """The steps that no run into some positions has fewer than; 0 for campaigns and several players.
 
     A variable that is not in any of them what it was at the start was changed by a move.
-
-    Args:
-        level: The level; of campaigns and several players, nothing is told.
-        rules: The rules.
-        space: The space.
-        positions: The positions.
     """
     if isinstance(level, Joined) or level.several:
         return 0

@@ -18,7 +18,6 @@ def ordered(before: Mapping[str, int], bits: Mapping[str, int], limits: Limits) 
     Args:
         before: For each name, what comes before it, as bits; others than those named are left out.
         bits: The bit of each name.
-        limits: How long it may take.
 
     Raises:
         CutShortError: The time was over first.

@@ -13,11 +13,7 @@ Given = ParamSpec("Given")
 
 
 def unless_cut(default: Any) -> Callable[[Callable[Given, Asked]], Callable[Given, Asked]]:
-    """Let a question be answered otherwise where time or memory is over before it is settled.
-
-    Args:
-        default: What is said then, which claims nothing.
-    """
+    """Let a question be answered by a default, which claims nothing, where time or memory is over first."""
 
     def decorate(ask: Callable[Given, Asked]) -> Callable[Given, Asked]:
         @wraps(ask)

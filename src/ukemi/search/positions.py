@@ -14,9 +14,6 @@ class Positions(Sequence[Position]):
     A position of a large level has a value for each of thousands of things, of which a move changes
     a few: kept whole, those of a long route would take gigabytes.
 
-    Args:
-        start: The first position.
-
     Example:
         >>> positions = Positions((0, 0, 1))
         >>> positions.add((2, 0, 1), changes=[0])

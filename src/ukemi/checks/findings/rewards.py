@@ -47,14 +47,14 @@ def rewards(checked: Checked) -> Iterator[Finding]:
             yield Finding("reward-only-when-stuck", grave, name, message, why, mend, place, route)
         elif answer.missable == Answer.YES and (run := checked.missed[name]) is not None:
             yield _missed(name, mild, place, run)
-        unsure = not answer.status.proven and together != Answer.YES
-        unsure = unsure or (claim == "never-missed" and not answer.missable.proven)
+        unsure = ""
+        if not answer.status.proven and together != Answer.YES:
+            unsure = "had"
+        elif claim == "never-missed" and not answer.missable.proven:
+            unsure = "missed"
         if unsure and claim != "any":
-            message = (
-                f"Whether the reward {name} can be had is not settled: the search was cut short."
-            )
-            mend = LOOK_FURTHER
-            yield Finding("undecided", "warning", name, message, "", mend, place)
+            message = f"Whether the reward {name} can be {unsure} is not settled: the search was cut short."
+            yield Finding("undecided", "warning", name, message, "", LOOK_FURTHER, place)
     if together == Answer.NO and questions.finish == Answer.YES:
         names = questions.excluding()
         if names:

@@ -27,12 +27,7 @@ LAYERS_SECONDS = 4.0
 
 
 class CheapestRuns:
-    """The cheapest runs from the start, as far as they can be told in time.
-
-    Args:
-        space: The space.
-        within: The only positions that runs may go through.
-    """
+    """The cheapest runs from the start that stay within a set, as far as they can be told in time."""
 
     def __init__(self, space: SymbolicSpace, within: Diagrams) -> None:
         self.space = space
