@@ -5,6 +5,7 @@ Meant to be checked by eye: it is the reference that faster searches are compare
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from functools import cached_property
 from heapq import heappop, heappush
@@ -151,12 +152,12 @@ def explore(
                 break
             if number % 1_000 == 0:
                 limits.told(len(found.positions), "positions", len(queue))
-            options = [
-                (move, after if alike is None else alike.standing_for(after))
-                for move, after in rules.successors(position)
-            ]
-            if len(found.positions) + len(options) > most:
-                new = {after for _, after in options} - found.numbers.keys()
+            options: Iterable[tuple[Move, Position]] = rules.successors(position)
+            if alike is not None:
+                options = [(move, alike.standing_for(after)) for move, after in options]
+            if len(found.positions) + len(rules.moves) > most:  # they may be too many
+                options = list(options)
+                new = {after for _, after in options if after not in found.numbers}
                 if len(found.positions) + len(new) > most:
                     break
             for move, after in options:
