@@ -314,7 +314,8 @@ def draw_map(
         The Matplotlib figure.
 
     Raises:
-        LevelError: The level cannot be read, or names a colour that is none.
+        LevelError: The level cannot be read, names a colour that is none, or has more rooms than a
+            picture shows.
         ValueError: The path has another ending.
 
     Example:
