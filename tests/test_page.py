@@ -326,8 +326,9 @@ def test_a_page_that_is_watched_renews_itself_where_it_was(browser: Any, tmp_pat
         wide = find(".map svg")[0].rect["width"]
         time.sleep(0.5)
         level.write_text(text.replace("use: spent, color: slategray", "color: slategray"))
-        for _ in range(100):
-            if "nobody gets stuck" in find(".verdict")[0].text:
+        verdict = "return document.querySelector('.verdict')?.textContent ?? ''"
+        for _ in range(100):  # an element that was found may be gone before it is read
+            if "nobody gets stuck" in browser.execute_script(verdict):
                 break
             time.sleep(0.1)
         assert "nobody gets stuck" in find(".verdict")[0].text
