@@ -138,6 +138,23 @@ passages:
         assert part in all_whys, part
 
 
+@pytest.mark.parametrize(
+    ("text", "subject", "place"),
+    [
+        ("start: quay\ngoal: mill\nrooms: [quay, mill, pit]\npassages:\n- quay <-> mill\n- quay -> pit: {name: chute}",
+         "chute", (6, 3)),
+        ("start: quay\ngoal: mill\nrooms: [quay, mill, pit]\npassages:\n- quay <-> mill\n- quay -> pit",
+         "quay -> pit", (6, 3)),
+        ("goal: at far\nmaps:\n  ground: |\n    @.z\n    .>#\n    ###\nlegend: {z: {room: far}}", "ground@2,2", (5, 6)),
+    ],
+)  # fmt: skip
+def test_a_wrong_walk_is_told_by_its_way_or_where_it_leads(
+    text: str, subject: str, place: tuple[int, int]
+) -> None:
+    (finding,) = of(text, "can-get-stuck")
+    assert (finding.subject, finding.place[:2]) == (subject, place)
+
+
 def test_dropped_things_are_told_where_they_lie() -> None:
     text = """start: quay
 goal: loft

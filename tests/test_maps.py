@@ -101,6 +101,24 @@ def test_mistakes_on_maps_are_told_with_their_cell(text: str, says: str) -> None
     assert len(caught.value.problems) == 1
 
 
+@pytest.mark.parametrize(
+    ("rows", "place"),
+    [
+        ("|\n    @..\n    .?z\n", (4, 6)),
+        ("\n    - '@..'\n    - '.?z'\n", (4, 9)),
+        ("\n    - ..@\n    - .?z\n", (4, 8)),
+        ("['@..', '.?z']\n", (2, 21)),
+        ("\n    - ['@', ., .]\n    - [., '?', z]\n", (4, 11)),
+        ('"@?z"\n', (2, 13)),
+    ],
+)
+def test_a_cell_is_told_where_it_stands(rows: str, place: tuple[int, int]) -> None:
+    with pytest.raises(ukemi.LevelError) as caught:
+        ukemi.loads(f"maps:\n  ground: {rows}goal: at far\nlegend: {{z: {{room: far}}}}\n")
+    (problem,) = (one for one in caught.value.problems if "'?'" in one.message)
+    assert (problem.place.line, problem.place.column) == place
+
+
 def test_findings_of_maps() -> None:
     text = (
         "goal: far\nitems: {key: {}}\nlegend: {D: {lock: key, name: door}, c: {chest: {name: bin}},"

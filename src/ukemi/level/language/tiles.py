@@ -132,16 +132,19 @@ class Maps:
         if node.id == "mapping":
             return self._from_csv(notes, name, node)
         if node.id == "sequence":
-            return TileMap(name, tuple(self._row(one) for one in node.value), None, place_of(node))
+            rows = tuple(self._row(one) for one in node.value)
+            starts = () if place_of(node) is None else tuple(map(_starts, node.value))
+            return TileMap(name, rows, None, place_of(node), starts)
         if node.tag != TEXT:
             raise bad("bad-value", f"a map is drawn as text, not {shown(node)}", node)
-        rows = tuple(str(node.value).rstrip("\n").split("\n"))
-        place = place_of(node)
-        if place is not None:
-            # The rows of a text block begin on the line after its mark, behind its indentation.
-            indent = getattr(node, "indent", None)
-            place = Place(place.line + 1, indent + 1) if indent is not None else place
-        return TileMap(name, rows, None, place)
+        drawn = tuple(str(node.value).rstrip("\n").split("\n"))
+        place, indent = place_of(node), getattr(node, "indent", None)
+        if place is None:
+            return TileMap(name, drawn)
+        if indent is None:
+            return TileMap(name, drawn, None, place, (_starts(node),) * len(drawn))
+        # The rows of a text block begin on the line after its mark, behind its indentation.
+        return TileMap(name, drawn, None, Place(place.line + 1, indent + 1))
 
     def _row(self, node: Node) -> Sequence[str]:
         if node.id == "sequence":
@@ -180,3 +183,11 @@ class Maps:
 
 
 _CSV = Fields("a map", Field("csv", TextType(), "A CSV file beside the level: a symbol a cell."))
+
+
+def _starts(row: Node) -> tuple[Place, ...]:
+    """Where a row begins in its file, behind a quotation mark; of a list, where each symbol does."""
+    if row.id == "sequence":
+        return tuple(place for one in row.value if (place := place_of(one)) is not None)
+    second = place_of(row, 1)
+    return () if second is None else (Place(second.line, second.column - 1),)

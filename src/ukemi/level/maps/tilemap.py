@@ -42,12 +42,14 @@ class TileMap:
             differ in length; what is missing is nothing to stand on.
         csv: The CSV file it was read from, as the level file names it.
         place: Where its first row begins in the level file.
+        starts: Where each row begins, or each of its symbols; empty where they stand line under line.
     """
 
     name: str
     rows: tuple[Sequence[str], ...]
     csv: str | None = None
     place: Place | None = field(default=None, compare=False, repr=False)
+    starts: tuple[tuple[Place, ...], ...] = field(default=(), compare=False, repr=False)
 
     def symbol(self, column: int, row: int) -> str:
         """The symbol of a cell, its column and row counted from 1; a space outside the map."""
@@ -59,7 +61,12 @@ class TileMap:
         """Where a cell stands in the level file; of a map from a CSV file, where that is named."""
         if self.place is None or self.csv is not None:
             return self.place
-        return Place(self.place.line + row - 1, self.place.column + column - 1)
+        if not self.starts:
+            return Place(self.place.line + row - 1, self.place.column + column - 1)
+        known = self.starts[row - 1]
+        if len(known) == 1:
+            return Place(known[0].line, known[0].column + column - 1)
+        return known[min(column, len(known)) - 1] if known else self.place
 
     @property
     def width(self) -> int:
