@@ -153,6 +153,9 @@ def test_a_wrong_walk_is_told_by_its_way_or_where_it_leads(
 ) -> None:
     (finding,) = of(text, "can-get-stuck")
     assert (finding.subject, finding.place[:2]) == (subject, place)
+    on_map = subject == "ground@2,2"
+    back = f"let {subject} be left the way it came" if on_map else f"make {subject} two-way"
+    assert back in finding.mend
 
 
 def test_dropped_things_are_told_where_they_lie() -> None:
