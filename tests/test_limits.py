@@ -127,6 +127,17 @@ def test_what_is_not_asked_for_may_be_lacking_for_good(gate: str) -> None:
     assert ukemi.check(level).answers.finish == "yes"
 
 
+def test_where_moves_turn_out_in_too_many_ways_anything_may_come_to_pass(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    level = "{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}"
+    rules = compile_level(ukemi.loads(level))
+    assert not Relaxed(rules).reach(rules.start()).finishes
+    monkeypatch.setattr("ukemi.rules.branches.MOST_BRANCHES", 0)
+    relaxed = Relaxed(rules)
+    assert relaxed.with_more(relaxed.reach(rules.start()), rules.start()).finishes
+
+
 def test_an_inventory_may_be_just_full() -> None:
     rules = compile_level(
         ukemi.loads(

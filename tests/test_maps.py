@@ -110,6 +110,7 @@ def test_mistakes_on_maps_are_told_with_their_cell(text: str, says: str) -> None
         ("['@..', '.?z']\n", (2, 21)),
         ("\n    - ['@', ., .]\n    - [., '?', z]\n", (4, 11)),
         ('"@?z"\n', (2, 13)),
+        ('"@..\\n.?z"\n', (2, 11)),  # of several rows in quotes, only the start is known
     ],
 )
 def test_a_cell_is_told_where_it_stands(rows: str, place: tuple[int, int]) -> None:

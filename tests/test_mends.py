@@ -297,7 +297,7 @@ def test_what_is_not_settled_is_not_told_as_fine() -> None:
     )
     assert cut.returncode == 3
     named = run("mend", DEMO / "tide-mill.yaml", "can-get-stuck", "--max-positions", "3")
-    assert "not settled" in named.stderr and named.returncode == 2
+    assert "not all is settled" in named.stderr and named.returncode == 2
 
 
 def test_a_file_that_cannot_be_read_is_mended_by_the_nearest_names(tmp_path: Path) -> None:

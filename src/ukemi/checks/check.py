@@ -18,7 +18,7 @@ from .checked import Checked, finding, layout
 from .measures import measure
 from .over_sets import OverSets
 from .questions import Questions
-from .result import Answers, Knowing, Report, SearchInfo, by_weight
+from .result import KINDS, Answers, Knowing, Report, SearchInfo, by_weight
 from .rewards import Missed, reward_answers
 
 
@@ -41,9 +41,6 @@ def check_level(level: Level, limits: Limits | None = None, with_codes: bool = F
         return report
     return replace(report, knowing=_check_knowing(report, limits))
 
-
-#: The answers that are given of each thing of a kind, by its name.
-KINDS = ("doors", "chests", "acts", "rooms", "items", "events")
 
 #: So many positions are looked at one by one before a level is thought of as large.
 FIRST = 15_000

@@ -12,6 +12,9 @@ from .answers import Answer
 
 SEVERITIES = ("error", "warning", "note")
 
+#: The answers that are given of each thing of a kind, by its name.
+KINDS = ("doors", "chests", "acts", "rooms", "items", "events")
+
 
 @dataclass(frozen=True, eq=False)
 class Mistake:

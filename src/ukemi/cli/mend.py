@@ -87,10 +87,10 @@ def _chosen(report: Report, code: str | None, subject: str | None) -> list[Findi
     with_code = [one for one in found if one.code == code]
     if not with_code:
         near = nearest(code, sorted({one.code for one in found}))
-        if near:
-            fail(f"{code}: the level has no such finding; did you mean {near!r}?")
-        unsure = report.with_code("undecided")
-        fail(f"{code}: {unsure[0].message}" if unsure else f"{code}: the level has no such finding")
+        said = "the level has no such finding"
+        if report.with_code("undecided"):
+            said = "no such finding was found, but not all is settled: the search was cut short"
+        fail(f"{code}: {said}" + (f"; did you mean {near!r}?" if near else ""))
     about = [one for one in with_code if subject in (None, one.subject)]
     if not about:
         names = sorted({one.subject for one in with_code})

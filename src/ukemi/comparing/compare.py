@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..checks import Answer, Finding, Report
+from ..checks.result import KINDS
 from ..level.names import in_list
 from ..rules.words import move_words
 from .changes import level_changes
@@ -176,9 +177,10 @@ def _statuses(old: Report, new: Report, names: list[Renamed]) -> Iterator[Remark
             yield Remark(f"the reward {name} {words}", "better" if had else "worse")
         elif was.missable != now.missable:
             words = _MISSABLE[now.missable]
-            judged = "better" if now.missable == Answer.NO else "worse"
+            judged = "different" if was.missable == Answer.YES else "worse"
+            judged = "better" if now.missable == Answer.NO else judged
             yield Remark(f"the reward {name} {words}", judged)
-    for kind in ("doors", "chests", "acts", "rooms", "items", "events"):
+    for kind in KINDS:
         before = {renamed(key, names): one for key, one in getattr(old.answers, kind).items()}
         for name, status in getattr(new.answers, kind).items():
             was = before.get(name)

@@ -57,8 +57,6 @@ def draw_map(
         from .tiles import draw_tiles
 
         return draw_tiles(level, route, unreached, axes)
-    if len(level.rooms) > MOST_ROOMS:
-        raise LevelError([Problem("bad-value", f"the level {too_many(len(level.rooms))}")])
     written = {name: room_lines(level, room) for name, room in level.rooms.items()}
     labels = {passage.name: passage_lines(level, passage) for passage in level.passages}
     return draw_boxes(level, written, labels, route, unreached, axes)
@@ -88,7 +86,12 @@ def draw_boxes(
 
     Returns:
         The figure.
+
+    Raises:
+        LevelError: There are more rooms than a picture shows.
     """
+    if len(level.rooms) > MOST_ROOMS:
+        raise LevelError([Problem("bad-value", f"the level {too_many(len(level.rooms))}")])
     widths: dict[frozenset[str], float] = {}
     for passage in level.passages:
         pair = frozenset((passage.a, passage.b))

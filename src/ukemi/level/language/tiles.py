@@ -133,16 +133,14 @@ class Maps:
             return self._from_csv(notes, name, node)
         if node.id == "sequence":
             rows = tuple(self._row(one) for one in node.value)
-            starts = () if place_of(node) is None else tuple(map(_starts, node.value))
-            return TileMap(name, rows, None, place_of(node), starts)
+            return TileMap(name, rows, None, place_of(node), tuple(map(_starts, node.value)))
         if node.tag != TEXT:
             raise bad("bad-value", f"a map is drawn as text, not {shown(node)}", node)
         drawn = tuple(str(node.value).rstrip("\n").split("\n"))
         place, indent = place_of(node), getattr(node, "indent", None)
-        if place is None:
-            return TileMap(name, drawn)
-        if indent is None:
-            return TileMap(name, drawn, None, place, (_starts(node),) * len(drawn))
+        if place is None or indent is None:  # of several rows in quotes, only the start is known
+            starts = (_starts(node),) if len(drawn) == 1 else ((),) * len(drawn)
+            return TileMap(name, drawn, None, place, starts)
         # The rows of a text block begin on the line after its mark, behind its indentation.
         return TileMap(name, drawn, None, Place(place.line + 1, indent + 1))
 

@@ -39,8 +39,8 @@ def _parts(rooms: int, edges: list[tuple[int, int]]) -> list[int]:
     """Number the parts of a graph that no single edge holds together.
 
     The bridges of a graph: R. E. Tarjan, "A note on finding the bridges of a graph", Information
-    Processing Letters 2 (1974), 160-161. An edge of a depth-first tree is one where no other edge leads
-    round it; all others lead from a room to one that the search went through before.
+    Processing Letters 2 (1974), 160-161. An edge of a depth-first tree is a bridge where no other edge leads
+    round it: those lead from a room to one that the search went through on its way there.
     """
     beside: list[list[tuple[int, int]]] = [[] for _ in range(rooms)]
     for number, (a, b) in enumerate(edges):
