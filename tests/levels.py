@@ -179,7 +179,7 @@ class Drawer:
         return {
             "ukemi": 1,
             "start": self.rooms[0],
-            "goal": self.rooms[-1] if maybe(0.7) else self.condition(),
+            "goal": self.goal(),
             "items": items,
             "flags": {flag: maybe(0.3) for flag in FLAGS},
             "locks": {"shared": shared},
@@ -192,6 +192,13 @@ class Drawer:
             "passages": passages,
             **self.events(),
         }
+
+    def goal(self) -> str:
+        if self.maybe(0.65):
+            return self.rooms[-1]
+        if self.maybe(0.3):
+            return " or ".join(f"at {room}" for room in self.random.sample(self.rooms, 2))
+        return self.condition()
 
     def events(self) -> dict[str, Any]:
         """What happens by itself, in some levels."""
@@ -389,7 +396,8 @@ class FreeDrawer:
                 self.asked.append(f"opened bin-{name}")
             if chance() < 0.4:
                 needs = {"needs": self.condition()} if chance() < 0.5 else {}
-                room["acts"] = {f"act-{name}": {"sets": choice(["low", "lit"]), **needs}}
+                slow = {"steps": self.random.randint(0, 3)} if chance() < 0.3 else {}
+                room["acts"] = {f"act-{name}": {"sets": choice(["low", "lit"]), **needs, **slow}}
                 self.asked.append(f"done act-{name}")
         events = {}
         if chance() < 0.12:
@@ -397,14 +405,19 @@ class FreeDrawer:
                 [{"sets": "lit"}, {"clears": "lit"}, {"gives": "oak"}, {"spends": "oak"}]
             )
             events["flood"] = {"when": choice([f"at {choice(names)}", self.condition()]), **effect}
+        doors = [one.split()[1] for one in self.asked if one.startswith("opened ")]
+        start: list[str] = []
+        if doors and chance() < 0.2:  # before the first move
+            events["gift"] = {"when": "lamp", "opens": choice(doors)}
+            start = ["lamp"]
         ways = [fields for passage in passages for fields in passage.values()]
         again = any("gives" in one for one in (*ways, *events.values()))
         oak = {"max": self.random.randint(1, 3)} if again else {}
         plain = {
-            "start": "quay", "goal": choice([names[-1], f"at {names[-1]} and grain", self.condition()]),
-            "items": {"iron": {"use": choice(["kept", "kept", "spent"])}, "oak": oak, "grain": {"kind": "reward"}}, "flags": ["low", "lit"],
+            "start": "quay", "goal": self.goal(names),
+            "items": {"iron": {"use": choice(["kept", "kept", "spent"])}, "oak": oak, "grain": {"kind": "reward"}, "lamp": {}}, "flags": ["low", "lit"],
             "rooms": rooms, "passages": passages, "events": events,
-            "rules": {"finish": choice(["choice", "touch"])}, "inventory": {},
+            "rules": {"finish": choice(["choice", "touch"])}, "inventory": {"start": start},
         }  # fmt: skip
         things = [*names, "oak", "grain", *(one.split()[1] for one in self.asked if " " in one)]
         claim = choice(["required", "optional"])
@@ -412,6 +425,14 @@ class FreeDrawer:
         for _ in range(choice([0, 0, 0, 1, 1, 2])):
             self.add_something_else(plain)
         return plain
+
+    def goal(self, names: list[str]) -> str:
+        """A goal in one room, in one of several rooms, or anywhere."""
+        choice, end, other = self.random.choice, names[-1], self.random.choice(names)
+        return choice(
+            [end, f"at {end} and grain", self.condition(), f"at {end} or at {other}",
+             f"grain and (at {end} or at {other})", f"at {end} or {self.condition()}"]
+        )  # fmt: skip
 
     def add_something_else(self, plain: dict[str, Any]) -> None:
         """Something by which it may be that not all is free any more."""

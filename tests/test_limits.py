@@ -224,7 +224,7 @@ def test_what_must_be_done_tells_what_long_runs_cost() -> None:
     for level, least in known:
         rules = compile_level(level)
         space = ExplicitSpace(rules, Limits().begin())
-        found = costs_at_least(level, rules, space, space.ended(FINISHED))
+        found = costs_at_least(rules, space, space.ended(FINISHED)).least
         cheapest = space.run_to(space.ended(FINISHED)).cost
         assert found <= cheapest
         assert least is None or found == cheapest == least

@@ -4,33 +4,35 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..level import Level
-from ..level.joined import Joined
-from ..rules import END, PLACE, Rules
-from ..search.reduced.bounds import takes_at_least
+from ..rules import END, Rules
+from ..search.reduced.bounds import LowerBound
 from ..search.reduced.ground import Ground
 from ..search.space import Space
 
 
-def costs_at_least(level: Level, rules: Rules, space: Space, positions: Any) -> int:
-    """The steps that no run into some positions has fewer than; 0 for campaigns and several players.
+def costs_at_least(rules: Rules, space: Space, positions: Any) -> LowerBound:
+    """Return a lower bound on the cost of the runs into some positions.
 
-    A variable that is not in any of them what it was at the start was changed by a move.
+    A variable that has its first value in none of them was changed on every run.
+
+    Args:
+        rules: The rules of a level for one player.
+        space: The space that holds the positions.
+        positions: The positions.
+
+    Returns:
+        The bound, with its evidence.
     """
-    if isinstance(level, Joined) or level.several:
-        return 0
     start = rules.start()
-    by_itself = {PLACE, END, *rules.changes_by_itself}
     changed = [
         variable
-        for variable in range(len(rules.variables))
-        if variable not in by_itself and not space.having(variable, start[variable], positions)
+        for variable in range(END + 1, len(rules.variables))
+        if not space.having(variable, start[variable], positions)
     ]
     made_in: dict[int, set[int]] = {variable: set() for variable in changed}
     for move in rules.moves:
         for variable in made_in.keys() & {*move.changes}:
             made_in[variable].update(move.places)
-    places = space.places(positions)
-    ends = places if len(places) == 1 else set()
-    rooms = ends.union(*(some for some in made_in.values() if len(some) == 1))
-    return takes_at_least(rules, Ground(rules), changed, rooms, ends)
+    by_itself = {*rules.changes_by_itself}
+    rooms = {room for one, some in made_in.items() if len(some) == 1 and one not in by_itself for room in some}
+    return LowerBound(rules, Ground(rules), changed, rooms, space.places(positions))

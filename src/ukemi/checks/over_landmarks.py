@@ -12,7 +12,7 @@ from functools import cached_property
 from ..level import Condition, Level, Passage
 from ..rules import PLACE, Move, Position, Rules
 from ..search import Limits, Route, replay
-from ..search.reduced.bounds import takes_at_least
+from ..search.reduced.bounds import LowerBound
 from ..search.reduced.ground import Ground
 from ..search.reduced.landmarks import Landmarks
 from ..search.reduced.nothing_lost import nothing_lost
@@ -106,17 +106,17 @@ class OverLandmarks(Questions):
         moves = finishing_plan(self._marks, asked)
         if moves is None:
             return None
-        return replay(self.rules, moves, at_least=self._at_least(asked), limits=self.limits)
+        return replay(self.rules, moves, at_least=self.at_least(asked).least, limits=self.limits)
 
-    def _at_least(self, asked: set[int]) -> int:
-        """The steps that a finishing run which changes some variables takes at least."""
+    def at_least(self, asked: set[int]) -> LowerBound:
+        """Return a lower bound on the cost of the finishing runs that change some variables."""
         marks = self._marks
         done = marks.finish or 0
         for variable in asked:
             done |= marks.before.get(variable, 0)
         asked = asked | {one.variable for one in self.subjects if done & self._bits[one.name]}
         rooms = [place for place, bit in enumerate(marks.rooms) if done & bit]
-        return takes_at_least(self.rules, self._ground, asked, rooms, marks.ends)
+        return LowerBound(self.rules, self._ground, asked, rooms, marks.ends)
 
     @cached_property
     def _ground(self) -> Ground:

@@ -9,12 +9,13 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Collection, Iterable, Iterator
-from functools import cached_property, partial
+from functools import cached_property
 from itertools import combinations
 from typing import Any
 
 from ..level import Condition, Level, Passage
 from ..level.conditions import SomeoneAt
+from ..level.joined import Joined
 from ..rules import DEAD, FINISHED, PLAYING, Move, Position, Rules
 from ..rules.expressions import Negated, Within
 from ..rules.names import Names
@@ -137,9 +138,13 @@ class OverSets(Questions):
         self, positions: Any, certain: bool = True, must_do: bool = False
     ) -> Route | None:
         """A route into some positions; where asked, none cheaper than what it must do is looked for."""
-        by_what_it_does = partial(costs_at_least, self.level, self.rules, self.space, positions)
-        run = self._run_to(positions, by_what_it_does if must_do else None)
+        bounded = must_do and not isinstance(self.level, Joined) and not self.level.several
+        run = self._run_to(positions, (lambda: self.at_least(positions)) if bounded else None)
         return None if run is None else self._route(run, certain=certain)
+
+    def at_least(self, positions: Any) -> int:
+        """The least that any run into some positions costs, by what each must do."""
+        return costs_at_least(self.rules, self.space, positions).least
 
     def _quickest(self, leading: dict[Move, Any]) -> tuple[Run, Move] | None:
         """The cheapest run to one of some moves, the move itself the last."""
