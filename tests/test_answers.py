@@ -123,7 +123,7 @@ def test_measures(tmp_path: Path) -> None:
     assert (measures.finish.steps, measures.finish.moves) == (6, 4)
     assert measures.all_rewards.steps == 7
     assert measures.choices == (3, 3, 3)  # key, gem, bell; key, gem, bell; key, gem, finish
-    assert measures.keys["key"] == ukemi.checks.result.KeyMeasure(2, 0, 2)
+    assert measures.keys["key"] == ukemi.checks.result.KeyMeasure(2, 0, 1, ("mill/key",))
     held = check(
         "start: quay\ngoal: mill\nitems: {key: {use: spent}}\nrooms: {quay: {items: key, chests: {bin: {holds: {key: 2}}}},"
         " mill: {}}\npassages: [quay <-> mill: {lock: key}]"

@@ -60,6 +60,7 @@ class NaiveCampaign(Naive):
 
     level: Joined
     players: dict[str, Naive] = field(default_factory=dict)
+    carried_in: dict[str, list[dict[str, int]]] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
         self.campaign = self.level.campaign
@@ -94,6 +95,7 @@ class NaiveCampaign(Naive):
         start = self.campaign.start.level.inventory.start
         spot = self.fresh(name)
         spot = replace(spot, flags=spot.flags | shared, carried=tuple(sorted(start.items())))
+        self.carried_in.setdefault(name, []).append(dict(start))
         last = name == self.campaign.goal
         return Stand(name, self.players[name].settle(spot), entered=frozenset([name]), last=last)
 
@@ -143,6 +145,7 @@ class NaiveCampaign(Naive):
             if sum(items[item].slots * count for item, count in spot.carried) > slots:
                 raise Impossible
         spot = replace(spot, flags=spot.flags | set(way.sets))
+        self.carried_in.setdefault(way.b, []).append(dict(spot.carried))
         entered = stand.entered | ({way.b} if there.keeps else set())
         last = way.b == self.campaign.goal
         spot = self.players[way.b].settle(spot)
@@ -166,24 +169,13 @@ class NaiveCampaign(Naive):
         return tests
 
     def enters(self) -> dict[str, dict[str, list[int]]]:
-        entering: dict[str, list[Stand]] = {name: [] for name in self.campaign.stages}
-        entering[self.start.stage].append(self.start)
-        for moves in self.spots.values():
-            for what, _, after in moves:
-                move = json.loads(what)
-                if move["do"] == "finish" and "to" in move:
-                    entering[after.stage].append(after)
-        counts = {
-            name: {
-                item: [dict(one.spot.carried).get(item, 0) for one in some]
-                for item in self.level.items
-            }
-            for name, some in entering.items()
-        }
-        return {
-            name: {item: [min(some), max(some)] for item, some in of.items() if some}
-            for name, of in counts.items()
-        }
+        """What is carried into each level, before anything is taken or happens there."""
+        found: dict[str, dict[str, list[int]]] = {name: {} for name in self.campaign.stages}
+        for name, entered in self.carried_in.items():
+            for item in self.level.items:
+                counts = [one.get(item, 0) for one in entered]
+                found[name][item] = [min(counts), max(counts)]
+        return found
 
     def missable(self, subject: str) -> str:
         done = self.facts()[subject]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from typing import Any
 
 from hypothesis import HealthCheck, assume, given, settings
@@ -12,7 +13,7 @@ from ukemi.level import parse_condition
 from ukemi.report import report_dict
 
 from .helpers import readable
-from .levels import Drawer, plain_levels
+from .levels import Drawer, choice_levels, plain_levels
 from .naive import Naive
 from .test_against_naive import LEVELS
 
@@ -161,6 +162,8 @@ def test_a_cut_search_claims_only_what_the_whole_one_proves(
     assert part["measures"]["keys"] in (full["measures"]["keys"], {})
     if part["stuck"] == "possible":
         assert {"can-get-stuck", "cannot-finish"} & {one.code for one in cut.findings}
+    assert cut.search.all_seen <= (cut.search.positions == whole.search.positions)
+    assert not cut.search.complete or cut.search.positions == whole.search.positions
     if cut.exit_code() == 0:
         assert whole.exit_code() == 0
 
@@ -186,8 +189,86 @@ def test_keys_are_counted_as_the_naive_player_counts_them(plain: dict[str, Any])
             for chest in room.chests.values()
         )
         start += sum(event.effects.gives.get(item, 0) for event in level.events.values())
-        assert (measure.placed, measure.spare) == (start, left)
-        assert measure.needed == start - left
+        assert (measure.placed, measure.needed) == (start, start - left)
+        assert measure.spare <= left
+
+
+@given(st.one_of(choice_levels(), plain_levels()))
+@few
+def test_each_spare_unit_can_go_and_no_other_can(plain: dict[str, Any]) -> None:
+    """The level without the spare units keeps its promises; without one more it does not."""
+    level = readable(plain)
+    before = promises(level)
+    assume(before is not None)
+    assert before is not None
+    for item, measure in ukemi.check(level).answers.measures.keys.items():
+        assert measure.spare == len(measure.spare_in)
+        rest = json.loads(json.dumps(plain))
+        for where in measure.spare_in:
+            remove(rest, item, where)
+        after = promises(ukemi.loads(json.dumps(rest)))
+        assert after is not None and keeps(before, after)
+        if not measure.all_tried or measure.spare == measure.placed - measure.needed:
+            continue
+        for where in places_of(rest, item):
+            fewer = json.loads(json.dumps(rest))
+            remove(fewer, item, where)
+            less = promises(ukemi.loads(json.dumps(fewer)))
+            assert less is None or not keeps(before, less), where
+
+
+def promises(level: ukemi.Level) -> dict[str, Any] | None:
+    """What a naive player finds of finishing, getting stuck and rewards; none of large levels."""
+    naive = Naive(level, limit=500)
+    if not naive.complete:
+        return None
+    able, finished = naive.able(lambda spot: spot.end == "finished"), naive.finished()
+    statuses, facts, rewards = naive.statuses(), naive.facts(), naive.reward_names()
+    found: dict[str, Any] = {
+        "finish": bool(finished),
+        "no one stuck": not any(one.end == "playing" and one not in able for one in naive.spots),
+        "together": any(all(facts[one](spot) for one in rewards.values()) for spot in finished),
+    }
+    for name, subject in rewards.items():
+        found[f"{name} kept"] = naive.missable(subject) == "no"
+        found[f"{name} status"] = statuses[subject]
+    return found
+
+
+def keeps(before: dict[str, Any], after: dict[str, Any]) -> bool:
+    """Whether no promise that held before is broken, and the statuses are the same."""
+    return all(
+        after.get(name) == value if name.endswith("status") else after.get(name) or not value
+        for name, value in before.items()
+    )
+
+
+def places_of(plain: dict[str, Any], item: str) -> list[str]:
+    """Where the units of an item are in a level given as plain data."""
+    found = [f"{name}/{item}" for name, one in plain["rooms"].items() if item in one.get("items", {})]
+    for room in plain["rooms"].values():
+        for chest, what in room.get("chests", {}).items():
+            found += [chest] if item in what["holds"] else []
+        for acts in (room.get("acts", {}), room.get("switches", {})):
+            found += [name for name, what in acts.items() if item in what.get("gives", [])]
+    found += [name for name, one in plain.get("events", {}).items() if item in one.get("gives", [])]
+    return found + ["start"] * (item in plain.get("inventory", {}).get("start", []))
+
+
+def remove(plain: dict[str, Any], item: str, where: str) -> None:
+    """Take one unit of an item out of a level given as plain data."""
+    for name, room in plain["rooms"].items():
+        if where == f"{name}/{item}":
+            room["items"][item]["count"] -= 1
+            if not room["items"][item]["count"]:
+                del room["items"][item]
+        for things, field in (("chests", "holds"), ("acts", "gives"), ("switches", "gives")):
+            if where in room.get(things, {}):
+                room[things][where][field].remove(item)
+    if where in plain.get("events", {}):
+        plain["events"][where]["gives"].remove(item)
+    if where == "start":
+        plain["inventory"]["start"].remove(item)
 
 
 def units(naive: Naive, item: str, spot: Any) -> int:

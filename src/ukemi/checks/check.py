@@ -6,29 +6,32 @@ from dataclasses import replace
 from time import perf_counter
 
 from ..level import Level
-from ..level.joined import Joined
-from ..rules import Rules, compile_level
 from ..search import Limits, Route
-from ..search.explicit import ExplicitSpace
-from ..search.space import Space
 from .accepted import sort_out
+from .answering import answering
 from .answers import Answer
 from .causes import causes_first
 from .checked import Checked, finding, layout
 from .measures import measure
-from .over_sets import OverSets
 from .questions import Questions
 from .result import KINDS, Answers, Knowing, Report, SearchInfo, by_weight
 from .rewards import Missed, reward_answers
+from .spare import with_spare
 
 
-def check_level(level: Level, limits: Limits | None = None, with_codes: bool = False) -> Report:
+def check_level(
+    level: Level,
+    limits: Limits | None = None,
+    with_codes: bool = False,
+    try_spare: bool = True,
+) -> Report:
     """Check a level.
 
     Args:
         level: The level.
         limits: How far the search may go.
         with_codes: Whether to ask everything again for a player who knows its codes.
+        try_spare: Whether to try which keys can be spared.
 
     Returns:
         The report.
@@ -36,74 +39,26 @@ def check_level(level: Level, limits: Limits | None = None, with_codes: bool = F
     Raises:
         LevelError: The level cannot be played.
     """
-    report = _check(level, limits)
+    report = _check(level, limits, try_spare)
     if not with_codes:
         return report
-    return replace(report, knowing=_check_knowing(report, limits))
+    return replace(report, knowing=_check_knowing(report, limits, try_spare))
 
 
-#: So many positions are looked at one by one before a level is thought of as large.
-FIRST = 15_000
-
-
-def _check(level: Level, limits: Limits | None) -> Report:
+def _check(level: Level, limits: Limits | None, try_spare: bool) -> Report:
     began = perf_counter()
     questions = answering(level, (limits or Limits()).begin())
-    report = report_on(questions)
+    report = report_on(questions, try_spare)
     return replace(report, search=replace(report.search, seconds=perf_counter() - began))
 
 
-def answering(level: Level, limits: Limits) -> Questions:
-    """What answers the questions of a level, the cheapest first.
-
-    All its positions, one by one, where they are few; what follows at once where nothing in it is
-    ever lost; sets of positions as decision diagrams; and where those are not good for it, as many
-    positions as the limits allow.
+def report_on(questions: Questions, try_spare: bool = True) -> Report:
+    """Ask every question of a level; the report tells no time.
 
     Args:
-        level: The level.
-        limits: How far to go; the time has begun.
-
-    Raises:
-        LevelError: The level cannot be played.
+        questions: Answers them.
+        try_spare: Whether to try which keys can be spared.
     """
-    return _answering(level, compile_level(level), limits)
-
-
-def _answering(level: Level, rules: Rules, limits: Limits) -> Questions:
-    def over(space: Space) -> Questions:
-        if isinstance(level, Joined):
-            from .over_campaign import OverCampaign
-
-            return OverCampaign(level, rules, space, lambda more: _plainly(level, more, limits))
-        return OverSets(level, rules, space)
-
-    few = ExplicitSpace(rules, limits.at_most(FIRST, len(rules.variables)))
-    if few.complete or limits.over or limits.positions <= FIRST:
-        return over(few)
-    from .over_landmarks import nothing_is_lost  # loaded for large levels only
-
-    alone = not isinstance(level, Joined) and not level.several
-    free = None if not alone else nothing_is_lost(level, rules, limits)
-    if free is not None or limits.over:
-        return free or over(few)
-    from ..search.symbolic import symbolic_space
-
-    space = symbolic_space(rules, limits)
-    if space is not None and space.complete:
-        return over(space)
-    more = ExplicitSpace(rules, limits)
-    return over(more if space is None or more.complete else space)
-
-
-def _plainly(level: Joined, rules: Rules, limits: Limits) -> Questions:
-    """What answers questions of a campaign from positions that tell all they are asked for."""
-    questions = _answering(level, rules, limits)
-    return OverSets(level, rules, questions.space)  # type: ignore[attr-defined]
-
-
-def report_on(questions: Questions) -> Report:
-    """Ask every question of a level; the report tells no time."""
     routes: dict[str, Route] = {}
     finish = questions.finishing()
     together, with_all = questions.with_every_reward()
@@ -111,6 +66,8 @@ def report_on(questions: Questions) -> Report:
         if route is not None:
             routes[name] = route
     answers, missed = _answers(questions, together, finish, with_all)
+    if try_spare:
+        answers = with_spare(questions, answers)
     told = finding.all(Checked(questions, answers, missed, routes))
     findings = [*layout.all(questions.level), *told]
     complete = _all_proven(answers) and questions.knows_mistakes
@@ -178,7 +135,7 @@ def _all_proven(answers: Answers) -> bool:
     return answers.order is not None and all(one.proven for one in _all_answers(answers))
 
 
-def _check_knowing(report: Report, limits: Limits | None) -> Knowing | None:
+def _check_knowing(report: Report, limits: Limits | None, try_spare: bool) -> Knowing | None:
     taught = {
         act.teaches
         for room in report.level.rooms.values()
@@ -187,7 +144,7 @@ def _check_knowing(report: Report, limits: Limits | None) -> Knowing | None:
     }
     if not taught:
         return None
-    known = _check(report.level.knowing(taught), limits)
+    known = _check(report.level.knowing(taught), limits, try_spare)
     # What is accepted may only be so for a player who does not know.
     told = tuple(one for one in known.findings if one.code != "accepted-nothing")
     known = replace(known, findings=told)

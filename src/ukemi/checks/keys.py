@@ -1,4 +1,4 @@
-"""How many of each spent key there are, how many finishing takes, and how many are to spare."""
+"""How many of each spent key there are, and how many finishing takes."""
 
 from __future__ import annotations
 
@@ -14,14 +14,14 @@ if TYPE_CHECKING:
 
 
 def key_measures(questions: Questions) -> dict[str, KeyMeasure]:
-    """The slack of each kind of spent key.
+    """Return how many of each kind of spent key there are and how many finishing takes.
 
     A kind that something gives again and again, or that a walk, an unlocking or a pickup gives,
     has no fixed number and is left out; so is everything where finishing was not found, or where
     the search was cut short and a run not seen may use fewer.
 
     Returns:
-        By item: how many the level has, the fewest a finishing run uses up, and the rest.
+        By item; which units are spare is left to :mod:`~ukemi.checks.spare`.
     """
     measures: dict[str, KeyMeasure] = {}
     level = questions.level
@@ -30,7 +30,8 @@ def key_measures(questions: Questions) -> dict[str, KeyMeasure]:
             continue
         left = questions.most_left(item.name)
         if left is not None and left[0]:
-            measures[item.name] = KeyMeasure(left[0], left[0] - left[1], left[1])
+            tight = left[1] == 0  # then no unit can be spared, and none need be tried
+            measures[item.name] = KeyMeasure(left[0], left[0] - left[1], 0, all_tried=tight)
     return measures
 
 

@@ -13,7 +13,7 @@ from functools import cached_property
 from typing import Any
 
 from ..level.joined import Joined
-from ..rules import Rules, compile_level
+from ..rules import Move, Rules, compile_level
 from ..rules.expressions import AtLeast
 from ..search import CutShortError, Route, replay
 from ..search.space import Space
@@ -124,11 +124,6 @@ class OverCampaign(OverSets):
             if move.what["do"] == "finish" and move.what.get("to") == stage
         }
 
-    def _entering(self, stage: str) -> Any:
-        """The positions in which a level is entered."""
-        entered = self.space.led_to(self._ways_into(stage))
-        return entered | self.space.start if stage == self.level.campaign.start.name else entered
-
     def levels(self) -> dict[str, LevelAnswer]:
         return {name: self._level(name) for name in self.level.campaign.stages}
 
@@ -142,8 +137,61 @@ class OverCampaign(OverSets):
 
     @unless_cut(None)
     def _enters(self, stage: str) -> dict[str, tuple[int, int]]:
-        entering = self._entering(stage)
-        return {item: self._range(item, entering) for item in self.level.items} if entering else {}
+        """The least and the most of each item that is carried in, before anything happens there."""
+        sources = self._leaving_for(stage, self.space.reachable)
+        first = stage == self.level.campaign.start.name
+        found: dict[str, tuple[int, int]] = {}
+        for item in self.level.items:
+            carried = self.rules.initial[self.rules.index["carried", item]]
+            amounts = [(carried, carried)] if first else []
+            amounts += [self._carried_in(stage, item, sources)] if sources else []
+            if amounts:
+                found[item] = min(one for one, _ in amounts), max(one for _, one in amounts)
+        return found
+
+    def _leaving_for(self, stage: str, entered: Any) -> Any:
+        """The positions from which a way leads into a level, such that it is entered in some."""
+        ways = self._ways_into(stage)
+        found = self.finished - self.finished
+        for move, sources in self.space.leading(self.space.reachable, entered).items():
+            if move.number in ways:
+                found = found | sources
+        return found
+
+    def _added(self, stage: str, item: str, sources: Any) -> Iterator[tuple[Any, int]]:
+        """Positions from which a level is entered, with the units that it adds to what is brought."""
+        start = self.level.campaign.stages[stage].level.inventory.start.get(item, 0)
+        entered = self.rules.index.get(("entered", stage))
+        if entered is None:
+            yield sources, start
+        else:  # a level that keeps adds its own once
+            yield self.space.having(entered, 0, sources), start
+            yield self.space.having(entered, 1, sources), 0
+
+    def _carried_in(self, stage: str, item: str, sources: Any) -> tuple[int, int]:
+        """The least and the most of an item that is carried into a level from some positions."""
+        kind = self.level.items[item]
+        brings = self.level.campaign.stages[stage].brings_along(item)
+        amounts = []
+        for some, added in self._added(stage, item, sources):
+            if some:
+                least, most = self._range(item, some) if brings else (0, 0)
+                amounts += [least + added, most + added]
+        if kind.kind == "supply" and kind.max is not None:
+            amounts = [min(one, kind.max) for one in amounts]
+        return min(amounts), max(amounts)
+
+    def _with_fewer(self, stage: str, item: str, least: int, sources: Any) -> Any:
+        """The positions from which a level is entered with fewer of an item than so many."""
+        carried = self.rules.index["carried", item]
+        brings = self.level.campaign.stages[stage].brings_along(item)
+        found = self.finished - self.finished
+        for some, added in self._added(stage, item, sources):
+            if least <= added:
+                continue
+            enough = self.space.where(AtLeast(carried, least - added))
+            found = found | (some - enough if brings else some)
+        return found
 
     def _range(self, item: str, positions: Any) -> tuple[int, int]:
         """The least and the most of an item that are carried in some positions."""
@@ -175,21 +223,27 @@ class OverCampaign(OverSets):
         Where it was lost before, that is told only of items not told of another level.
         """
         ways = self._ways_into(stage)
-        entering = self.space.led_to(ways)
-        good, bad = entering & self.can_finish, entering & self.lost
+        good, bad = (self._leaving_for(stage, some) for some in (self.can_finish, self.lost))
         if not good or not bad:
             return
         for item in self.level.items:
-            least = self._range(item, good)[0]
+            least = self._carried_in(stage, item, good)[0]
             if not least:
                 continue
-            enough = self.space.where(AtLeast(self.rules.index["carried", item], least))
-            losing = self.space.leading(self.can_finish, bad - enough)
+            fewer = self._with_fewer(stage, item, least, bad)
+            losing = self.space.leading(self.can_finish & fewer, self.lost)
             found = self._quickest(
                 {move: sources for move, sources in losing.items() if move.number in ways}
             )
             if found is not None:
                 run, move = found
                 yield stage, item, least, self._route(run, move, certain=self.complete)
-            elif item not in told and (route := self._route_to(bad - enough)) is not None:
-                yield stage, item, least, route
+            elif item not in told and (found := self._quickest(self._ways_from(stage, fewer))):
+                run, move = found
+                yield stage, item, least, self._route(run, move)
+
+    def _ways_from(self, stage: str, sources: Any) -> dict[Move, Any]:
+        """The moves into a level that lose the campaign, or find it lost, from some positions."""
+        ways = self._ways_into(stage)
+        losing = self.space.leading(sources, self.lost)
+        return {move: some for move, some in losing.items() if move.number in ways}

@@ -43,8 +43,6 @@ def nothing_is_lost(level: Level, rules: Rules, limits: Limits) -> OverLandmarks
 class OverLandmarks(Questions):
     """Answers questions from what can be done, and what must be done before it."""
 
-    all_seen = False
-
     def __init__(self, level: Level, rules: Rules, limits: Limits) -> None:
         super().__init__(level, rules, limits)
         self._bits = {subject.name: 1 << n for n, subject in enumerate(self.subjects)}
@@ -71,6 +69,10 @@ class OverLandmarks(Questions):
         return self._found
 
     # -- finishing ----------------------------------------------------------------------------
+
+    @property
+    def all_seen(self) -> bool:
+        return False
 
     @property
     def positions(self) -> int:

@@ -154,6 +154,10 @@ class OverSets(Questions):
     # -- who can finish, get stuck, die -------------------------------------------------------
 
     @property
+    def all_seen(self) -> bool:
+        return self.complete
+
+    @property
     def positions(self) -> int:
         return int(self.space.count(self.space.reachable))
 

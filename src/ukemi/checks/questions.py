@@ -43,8 +43,10 @@ class Questions(ABC):
     def positions(self) -> int:
         """How many positions were looked at."""
 
-    #: Whether answers come from looking at every position there is.
-    all_seen = True
+    @property
+    @abstractmethod
+    def all_seen(self) -> bool:
+        """Whether the answers come from looking at every position there is."""
 
     @property
     @abstractmethod

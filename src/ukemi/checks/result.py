@@ -93,11 +93,22 @@ class LevelAnswer:
 
 @dataclass(frozen=True)
 class KeyMeasure:
-    """How many of a spent key there are: placed, needed at least to finish, and spare."""
+    """How tight a level is with a kind of spent key.
+
+    Attributes:
+        placed: The units in the level.
+        needed: The fewest that a finishing run uses up.
+        spare: The units that can be removed from the level together without making an answer worse.
+        spare_in: Where those are, each as reports name it: ``ROOM/ITEM``, a chest, an act or an
+            event; ``start`` for what the player starts with.
+        all_tried: Whether removing every other unit was tried, and each made an answer worse.
+    """
 
     placed: int
     needed: int
     spare: int
+    spare_in: tuple[str, ...] = ()
+    all_tried: bool = True
 
 
 @dataclass(frozen=True)

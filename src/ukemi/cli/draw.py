@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..checks import Report, check_level
-from ..checks.check import answering, unreached_rooms
+from ..checks.answering import answering
+from ..checks.check import unreached_rooms
 from ..files import load
 from ..files.writing import PICTURES, must_be_writable
 from ..level import Level, LevelError

@@ -1,4 +1,4 @@
-"""The picture of keys against locks: which key serves which, where its units are, how many are spare."""
+"""The picture of keys against locks: which key serves which, where its units are, which are spare."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from ..checks import Report
+from ..checks.result import KeyMeasure
 from ..level import ALWAYS, Has, HasAll, Level, Lock
 from ..level.conditions import Condition, Not, atoms
 from ..level.sources import sources
@@ -26,7 +27,7 @@ def draw_locks(report: Report, axes: Axes | None = None) -> Figure:
 
     Returns:
         The figure: a row a lock, a column a key; below, for each key, where its units lie, how many
-        there are, how many finishing takes at least, and how many are spare.
+        there are, how many finishing takes at least, and which can be spared.
     """
     level = report.level
     locks = list(_locks(report))
@@ -53,12 +54,9 @@ def draw_locks(report: Report, axes: Axes | None = None) -> Figure:
     names = Names(level)
     rows.append(_line("", "placed", [str(names.placed(key)) for key in keys]))
     measures = report.answers.measures.keys
-    for name, attribute in (
-        ("needed at least", "needed"),
-        ("spare", "spare"),
-    ):
-        texts = [str(getattr(measures[key], attribute)) if key in measures else "–" for key in keys]
-        rows.append(_line("", name, texts))
+    known = [measures.get(key) for key in keys]
+    rows.append(_line("", "needed at least", ["–" if one is None else str(one.needed) for one in known]))
+    rows.append(_line("", "spare", ["–" if one is None else _spare(one) for one in known]))
     return draw_table(f"{level.name}: keys and locks", head, rows, axes)
 
 
@@ -69,6 +67,13 @@ def _line(first: str, second: str, texts: list[str]) -> list[Entry]:
         *(Entry(text) for text in texts),
         Entry(),
     ]
+
+
+def _spare(measure: KeyMeasure) -> str:
+    """How many units can be spared, and where they are."""
+    least = "" if measure.all_tried else "at least "
+    where = f" ({', '.join(dict.fromkeys(measure.spare_in))})" if measure.spare else ""
+    return f"{least}{measure.spare}{where}"
 
 
 def _locks(report: Report) -> Iterator[tuple[str, str, Lock, str]]:

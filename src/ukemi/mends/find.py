@@ -165,7 +165,7 @@ def _new_warnings(
     """
     limits = (budget.limits or Limits()).at_most(budget.positions)
     try:
-        after = check_level(changed, limits)
+        after = check_level(changed, limits, try_spare=finding.code == "spare-keys")
     except LevelError:
         return None
     if not after.search.complete:

@@ -145,7 +145,7 @@ def _sides(
 def _errors_of(text: str, file: str | None) -> tuple[str, ...] | None:
     """The errors that a check finds, and what it cannot settle; ``None`` where it cannot be read."""
     try:
-        report = check_level(loads(text, file), Limits(POSITIONS))
+        report = check_level(loads(text, file), Limits(POSITIONS), try_spare=False)
     except LevelError:
         return None
     grave = [one for one in report.findings if one.severity == "error" or one.code == "undecided"]

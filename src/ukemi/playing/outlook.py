@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cached_property
 
 from ..checks import Answer
-from ..checks.check import answering
+from ..checks.answering import answering
 from ..checks.questions import Questions
 from ..checks.reason import Reason
 from ..level import Level

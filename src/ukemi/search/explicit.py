@@ -108,11 +108,6 @@ class ExplicitSpace(Space):
                         found.setdefault(variable, []).append((number, move, after))
         return found
 
-    def led_to(self, moves: Collection[int]) -> Numbers:
-        return frozenset(
-            after for some in self.found.moves for move, after in some if move.number in moves
-        )
-
     # -- sets ---------------------------------------------------------------------------------
 
     def where(self, guard: Expression) -> Numbers:

@@ -110,10 +110,6 @@ class Space(ABC):
         """
 
     @abstractmethod
-    def led_to(self, moves: Collection[int]) -> Any:
-        """The positions that some moves, given by number, lead to."""
-
-    @abstractmethod
     def where(self, guard: Expression) -> Any:
         """The positions reached in which a guard holds."""
 

@@ -1,4 +1,4 @@
-"""``spare-keys``: how many keys of a kind that is spent finishing can do without.
+"""``spare-keys``: the units of a spent key that can be removed without making an answer worse.
 
 A level with none to spare, and one with a spare key::
 
@@ -11,20 +11,28 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ...level.names import in_list
 from ..checked import Checked, finding
 from ..result import Finding
+from ..spare import START
 
 
 @finding
 def spare_keys(checked: Checked) -> Iterator[Finding]:
-    """Tell how many keys of each kind are to spare."""
+    """Report the spare units of each key, each proven by checking the level without it."""
     for item, measure in checked.answers.measures.keys.items():
         if measure.spare:
-            takes = f"takes {measure.needed} at least" if measure.needed else "can do without"
+            where = in_list([_placed(one) for one in dict.fromkeys(measure.spare_in)])
+            they = "it" if measure.spare == 1 else "them together"
             message = (
-                f"{item}: {measure.placed} in the level; finishing {takes}, "
-                f"so {measure.spare} can be spared."
+                f"{item}: {measure.spare} of {measure.placed} can be spared ({where}). "
+                f"The level without {they} was checked, and no answer is worse."
             )
-            mend = "nothing need be done; a level that is to be tight has none to spare"
+            tried = "" if measure.all_tried else "not every other unit was tried"
+            mend = f"leave it, or take {they} out if the level should have none to spare"
             place = checked.level.items[item].place
-            yield Finding("spare-keys", "note", item, message, "", mend, place)
+            yield Finding("spare-keys", "note", item, message, tried, mend, place)
+
+
+def _placed(where: str) -> str:
+    return "what the player starts with" if where == START else where

@@ -253,15 +253,6 @@ class SymbolicSpace(Space):
                     found[move] = found[move] | one if move in found else one
         return found
 
-    def led_to(self, moves: Collection[int]) -> Diagrams:
-        found = Diagrams({})
-        for step in self.steps:
-            if step.action.move.number in moves and step.source in self.reachable.parts:
-                self.limits.check()
-                after = step.after(self.reachable.parts[step.source])
-                found = found | Diagrams({step.target: after})
-        return found
-
     def tidy(self) -> None:
         self.encoding.manager.gc()
 

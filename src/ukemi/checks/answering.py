@@ -1,0 +1,64 @@
+"""What answers the questions of a level: the cheapest of several ways that is exact for it."""
+
+from __future__ import annotations
+
+from ..level import Level
+from ..level.joined import Joined
+from ..rules import Rules, compile_level
+from ..search import Limits
+from ..search.explicit import ExplicitSpace
+from ..search.space import Space
+from .over_sets import OverSets
+from .questions import Questions
+
+#: So many positions are looked at one by one before a level is thought of as large.
+FIRST = 15_000
+
+
+def answering(level: Level, limits: Limits) -> Questions:
+    """What answers the questions of a level, the cheapest first.
+
+    All its positions, one by one, where they are few; what follows at once where nothing in it is
+    ever lost; sets of positions as decision diagrams; and where those are not good for it, as many
+    positions as the limits allow.
+
+    Args:
+        level: The level.
+        limits: How far to go; the time has begun.
+
+    Raises:
+        LevelError: The level cannot be played.
+    """
+    return _answering(level, compile_level(level), limits)
+
+
+def _answering(level: Level, rules: Rules, limits: Limits) -> Questions:
+    def over(space: Space) -> Questions:
+        if isinstance(level, Joined):
+            from .over_campaign import OverCampaign
+
+            return OverCampaign(level, rules, space, lambda more: _plainly(level, more, limits))
+        return OverSets(level, rules, space)
+
+    few = ExplicitSpace(rules, limits.at_most(FIRST, len(rules.variables)))
+    if few.complete or limits.over or limits.positions <= FIRST:
+        return over(few)
+    from .over_landmarks import nothing_is_lost  # loaded for large levels only
+
+    alone = not isinstance(level, Joined) and not level.several
+    free = None if not alone else nothing_is_lost(level, rules, limits)
+    if free is not None or limits.over:
+        return free or over(few)
+    from ..search.symbolic import symbolic_space
+
+    space = symbolic_space(rules, limits)
+    if space is not None and space.complete:
+        return over(space)
+    more = ExplicitSpace(rules, limits)
+    return over(more if space is None or more.complete else space)
+
+
+def _plainly(level: Joined, rules: Rules, limits: Limits) -> Questions:
+    """What answers questions of a campaign from positions that tell all they are asked for."""
+    questions = _answering(level, rules, limits)
+    return OverSets(level, rules, questions.space)  # type: ignore[attr-defined]

@@ -1,0 +1,185 @@
+"""Which units of spent keys are spare: each is removed from a copy of the level, which is asked again.
+
+A set of units is spare if the level without them answers no worse: it can still be finished, nobody
+gets stuck who did not before, and every reward is in reach as before.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+from typing import NamedTuple
+
+from ..level import Effects, Level, LevelError
+from ..search import CutShortError
+from .answering import FIRST, answering
+from .answers import Answer
+from .questions import Questions
+from .result import Answers, KeyMeasure
+from .rewards import reward_answers
+
+#: Positions to look at in all levels without some units, and the tries allowed where there are more.
+POSITIONS, FEWEST_TRIES = 60_000, 4
+
+#: What the player starts with, as a place of a unit.
+START = "start"
+
+
+def with_spare(questions: Questions, answers: Answers) -> Answers:
+    """Return the answers of a level with the units of its keys that can be spared.
+
+    Args:
+        questions: What answered them.
+        answers: The answers; if a run that finishes leaves some units of a key unused, removing
+            each is tried, as far as the budget of tries goes.
+    """
+    keys = answers.measures.keys
+    if all(one.all_tried for one in keys.values()):
+        return answers
+    trials = _Trials(questions, answers)
+    found = {item: one if one.all_tried else trials.of(item, one) for item, one in keys.items()}
+    return replace(answers, measures=replace(answers.measures, keys=found))
+
+
+class _Promises(NamedTuple):
+    """The answers that removing a unit must not make worse."""
+
+    finish: Answer
+    stuck: Answer
+    all_rewards: Answer
+    rewards: Mapping[str, tuple[Answer, Answer]]
+
+    def hold_in(self, other: _Promises) -> bool:
+        """Whether another level answers no worse, as far as its answers are proven."""
+        return (
+            (other.finish == Answer.YES or self.finish == Answer.NO)
+            and (other.stuck == Answer.NEVER or self.stuck == Answer.POSSIBLE)
+            and (other.all_rewards == Answer.YES or self.all_rewards == Answer.NO)
+            and all(
+                name in other.rewards and _no_worse(before, other.rewards[name])
+                for name, before in self.rewards.items()
+            )
+        )
+
+
+def _no_worse(before: tuple[Answer, Answer], after: tuple[Answer, Answer]) -> bool:
+    """Whether a reward has the same status, and is missed only if it could be missed before."""
+    return before[0] == after[0] and (after[1] == Answer.NO or before[1] == Answer.YES)
+
+
+class _Trials:
+    """Tries the level without some of its units."""
+
+    def __init__(self, questions: Questions, answers: Answers) -> None:
+        rewards = {name: (one.status, one.missable) for name, one in answers.rewards.items()}
+        self.questions = questions
+        self.promises = _Promises(answers.finish, answers.stuck, answers.all_rewards, rewards)
+        few = POSITIONS // max(questions.positions, 1) if questions.positions <= FIRST else 0
+        self.left = max(few, FEWEST_TRIES)
+
+    def of(self, item: str, measure: KeyMeasure) -> KeyMeasure:
+        """Return the measure of a key with the units that can be spared together."""
+        most = measure.placed - measure.needed
+        level = self.questions.level
+        spare: list[str] = []
+        places = list(_where(level, item))
+        all_tried = sum(count for _, count in places) == measure.placed
+        for where, count in places:
+            for _ in range(count):
+                if len(spare) == most:
+                    return _found(measure, spare, True)
+                if self.left <= 0:
+                    return _found(measure, spare, False)
+                self.left -= 1
+                fewer = without_unit(level, item, where)
+                promises = self._asked(fewer)
+                if promises is None or not self.promises.hold_in(promises):
+                    all_tried = all_tried and promises is not None
+                    break  # nor can another of the same kind in the same place be spared
+                level = fewer
+                spare.append(where)
+        return _found(measure, spare, all_tried)
+
+    def _asked(self, level: Level) -> _Promises | None:
+        """The answers of a level that must not be worse; ``None`` if the limits were met first."""
+        try:
+            questions = answering(level, self.questions.limits)
+            statuses = questions.statuses()
+            by_name = {name: one for kind in statuses.values() for name, one in kind.items()}
+            rewards, _ = reward_answers(questions, by_name)
+            together, _ = questions.with_every_reward()
+            found = {name: (one.status, one.missable) for name, one in rewards.items()}
+            return _Promises(questions.finish, questions.stuck, together, found)
+        except (CutShortError, LevelError):
+            return None
+
+
+def _found(measure: KeyMeasure, spare: list[str], all_tried: bool) -> KeyMeasure:
+    return replace(measure, spare=len(spare), spare_in=tuple(spare), all_tried=all_tried)
+
+
+def _where(level: Level, item: str) -> Iterator[tuple[str, int]]:
+    """Where the units of an item are, each with how many; the last units of a place come last."""
+    for room in level.rooms.values():
+        if item in room.items:
+            yield f"{room.name}/{item}", room.items[item].count
+        for chest in room.chests.values():
+            if count := Counter(chest.holds)[item]:
+                yield chest.name, count
+        for act in room.all_acts():
+            if count := act.effects.gives.get(item, 0):
+                yield act.name, count
+    for event in level.events.values():
+        if count := event.effects.gives.get(item, 0):
+            yield event.name, count
+    if (count := level.inventory.start.get(item, 0)) and not level.several:
+        yield START, count
+
+
+def without_unit(level: Level, item: str, where: str) -> Level:
+    """Return a copy of a level with one unit less of an item.
+
+    Args:
+        level: The level.
+        item: The item.
+        where: Where the unit is, as :class:`~ukemi.checks.result.KeyMeasure` names places.
+    """
+    copy = level.copy()
+    copy.rooms, copy.events = dict(level.rooms), dict(level.events)
+    if where == START:
+        start = _less(copy.inventory.start, item)
+        copy.inventory = replace(copy.inventory, start=start)
+        return copy
+    if where in copy.events:
+        event = copy.events[where]
+        copy.events[where] = replace(event, effects=_gives_less(event.effects, item))
+        return copy
+    for name, room in level.rooms.items():
+        if where == f"{name}/{item}" and item in room.items:
+            items = dict(room.items)
+            pile = items.pop(item)
+            if pile.count > 1:
+                items[item] = replace(pile, count=pile.count - 1)
+            copy.rooms[name] = replace(room, items=items)
+        elif where in room.chests:
+            chest = room.chests[where]
+            fewer = replace(chest, holds=_less(chest.holds, item))
+            copy.rooms[name] = replace(room, chests={**room.chests, where: fewer})
+        else:
+            for kind in ("acts", "switches"):
+                acts = getattr(room, kind)
+                if where in acts:
+                    act = acts[where]
+                    fewer_given = replace(act, effects=_gives_less(act.effects, item))
+                    copy.rooms[name] = replace(room, **{kind: {**acts, where: fewer_given}})
+    copy._index()
+    return copy
+
+
+def _less(counts: Mapping[str, int], item: str) -> dict[str, int]:
+    return {one: n - (one == item) for one, n in counts.items() if n > (one == item)}
+
+
+def _gives_less(effects: Effects, item: str) -> Effects:
+    return replace(effects, gives=_less(effects.gives, item))
