@@ -245,7 +245,9 @@ def keeps(before: dict[str, Any], after: dict[str, Any]) -> bool:
 
 def places_of(plain: dict[str, Any], item: str) -> list[str]:
     """Where the units of an item are in a level given as plain data."""
-    found = [f"{name}/{item}" for name, one in plain["rooms"].items() if item in one.get("items", {})]
+    found = [
+        f"{name}/{item}" for name, one in plain["rooms"].items() if item in one.get("items", {})
+    ]
     for room in plain["rooms"].values():
         for chest, what in room.get("chests", {}).items():
             found += [chest] if item in what["holds"] else []

@@ -14,7 +14,18 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 import ukemi
+from ukemi.comparing.changes import level_changes
 from ukemi.comparing.told import comparison_dict, comparison_lines, comparison_schema
+from ukemi.level.language import campaigns, parts, passages, scattering, tiles
+from ukemi.level.language import fields as tables
+from ukemi.level.language import whole as whole_level
+from ukemi.level.language.campaigns import CAMPAIGN, STAGE, WAY
+from ukemi.level.language.fields import Fields
+from ukemi.level.language.parts import CHEST, ROOM
+from ukemi.level.language.passages import PASSAGE
+from ukemi.level.language.scattering import SCATTER
+from ukemi.level.language.tiles import TILE
+from ukemi.level.language.whole import EXPECT, LEVEL
 
 from .helpers import DEMO, readable, run
 from .levels import map_levels, plain_levels
@@ -209,3 +220,189 @@ def test_chests_acts_and_all_that_holds_for_a_level() -> None:
     for old, (new, says) in edits.items():
         found = ukemi.compare(ukemi.loads(text), changed(text, (old, new)))
         assert found.changes == (says,), found.changes
+
+
+# -- every field of every file --------------------------------------------------------------------
+
+EVERYTHING: dict[str, Any] = {
+    "ukemi": 1, "name": "Mill", "start": "quay", "goal": "mill",
+    "items": {"oak": {"max": 3}, "warmth": {"kind": "supply", "max": 5}, "bell": {}},
+    "flags": {"lit": False, "wet": False, "dry": True},
+    "locks": {"iron": {"needs": "oak"}},
+    "inventory": {"start": {"warmth": 2}},
+    "players": {"ada": {}, "ben": {"start": "mill"}}, "rules": {},
+    "rooms": {
+        "quay": {"items": {"oak": {"count": 1}}, "chests": {"bin": {"holds": ["oak"]}},
+                 "switches": {"lever": {"sets": ["dry"]}}, "acts": {"knock": {"sets": ["dry"]}}},
+        "mill": {},
+    },
+    "passages": [{"quay <-> mill": {"name": "door", "lock": "iron"}}, {"quay -> mill": {"name": "way"}}],
+    "events": {"dusk": {"when": "bell"}}, "scatter": {"some": {"items": ["oak"]}},
+    "maps": {"ground": "#####\n#Az.#\n#...#\n#####\n"},
+    "legend": {"A": {"gate": "dry"}, "z": {"room": "far"}},
+    "expect": {"shortest": {}}, "accept": {"unused-item": "bell"},
+}  # fmt: skip
+EFFECTS = {
+    "spends": ["oak"], "loses": ["oak"], "gives": ["oak"], "sets": ["wet"], "clears": ["wet"],
+    "flips": ["wet"], "opens": ["door"],
+}  # fmt: skip
+TEXTS = {"label": "A name", "note": "A remark"}
+COLOR = {"color": "navy"}
+DOING = {"needs": "oak", "steps": 4, "teaches": "wet"}
+
+#: For each table of fields: where the sample has such a part, and another value for each field.
+OTHER: list[tuple[Fields, tuple[str | int, ...], dict[str, Any]]] = [
+    (tables.ITEM, ("items", "warmth"), {
+        "kind": "key", "use": "spent", "max": 4, "vital": True, "slots": 3,
+        "on-pickup": {"sets": ["wet"]}, **COLOR, **TEXTS}),
+    (tables.ON_PICKUP, ("items", "bell", "on-pickup"), EFFECTS),
+    (tables.LOCK, ("locks", "iron"), {
+        "needs": "bell", "from": "quay", "relocks": True, "together": True, "steps": 4,
+        **EFFECTS, "spends": "nothing", **COLOR, **TEXTS}),
+    (tables.PLACEMENT, ("rooms", "quay", "items", "oak"), {
+        "count": 2, "needs": "bell", "pile": True, **TEXTS}),
+    (tables.ACT, ("rooms", "quay", "acts", "knock"), {"repeat": True, **DOING, **EFFECTS, **TEXTS}),
+    (tables.SWITCH, ("rooms", "quay", "switches", "lever"), {"once": True, **DOING, **EFFECTS, **TEXTS}),
+    (tables.EVENT, ("events", "dusk"), {"when": "oak", **EFFECTS, **TEXTS}),
+    (tables.INVENTORY, ("inventory",), {
+        "start": {"warmth": 3}, "slots": 9, "drop": True, "shared": True, "hand-over": True}),
+    (tables.PLAYER, ("players", "ben"), {"start": "quay", "inventory": ["oak"]}),
+    (tables.RULES, ("rules",), {"pickup": "touch", "finish": "touch"}),
+    (tables.SHORTEST, ("expect", "shortest"), {"at-most": 9, "at-least": 1}),
+    (CHEST, ("rooms", "quay", "chests", "bin"), {
+        "lock": "bell", "holds": ["bell"], "steps": 4, **EFFECTS, **TEXTS}),
+    (ROOM, ("rooms", "mill"), {
+        "items": ["oak"], "chests": {"box": {}}, "switches": {"crank": {}}, "acts": {"ring": {}}, **TEXTS}),
+    (PASSAGE, ("passages", 1, "quay -> mill"), {
+        "lock": "bell", "gate": "bell", "once": True, "steps": 4, "name": "stair", **EFFECTS, **TEXTS}),
+    (SCATTER, ("scatter", "some"), {
+        "items": ["bell"], "chests": ["bin"], "into": ["quay"], "apart": 2, "at-most": 1}),
+    (TILE, ("legend", "A"), {
+        "item": "oak", "items": ["oak", "bell"], "lock": "bell", "gate": "bell",
+        "chest": {"name": "box", "holds": ["oak"]}, "switch": {"name": "crank", "sets": ["wet"]},
+        "act": {"name": "ring", "sets": ["wet"]}, "room": "near", "one-way": "up", "solid": False,
+        "once": True, "steps": 4, "name": "trap", **EFFECTS, **TEXTS}),
+    (EXPECT, ("expect",), {
+        "finish": "impossible", "stuck": "possible", "rewards": "any", "never": "bell",
+        "possible": "bell", "always-possible": "bell", "required": "quay", "optional": "mill",
+        "shortest": {"at-most": 5}}),
+    (LEVEL, (), {
+        "ukemi": None, "name": "Loft", "start": "mill", "goal": "quay", "items": {**EVERYTHING["items"], "axe": {}},
+        "flags": {"lit": True}, "locks": {**EVERYTHING["locks"], "brass": {}}, "inventory": {"start": ["bell"]},
+        "players": {"ada": {}, "cid": {"start": "mill"}}, "rules": {"finish": "touch"},
+        "maps": {"ground": "#####\n#Az##\n#...#\n#####\n"}, "legend": {**EVERYTHING["legend"], "A": {"gate": "wet"}},
+        "rooms": {**EVERYTHING["rooms"], "loft": {}}, "passages": EVERYTHING["passages"][:1],
+        "events": {}, "scatter": {}, "expect": {"stuck": "possible"}, "accept": {}}),
+]  # fmt: skip
+#: What else a part says, where a field asks for more than the sample has.
+BESIDE = {
+    ("a legend entry", "solid"): {"gate": None, "act": {"name": "ring"}},
+    **{("a legend entry", one): {"gate": None} for one in ("lock", "chest", "switch", "act", "one-way")},
+}  # fmt: skip
+
+
+def with_part(plain: Any, path: tuple[str | int, ...], fields: dict[str, Any]) -> Any:
+    """Plain data with other values for some fields of a part; none for a field that is left out."""
+    plain = json.loads(json.dumps(plain))
+    part = plain
+    for step in path:
+        part = part.setdefault(step, {}) if isinstance(part, dict) else part[step]
+    for name, value in fields.items():
+        part.pop(name, None)
+        if value is not None:
+            part[name] = value
+    return plain
+
+
+@pytest.mark.parametrize(
+    ("table", "path", "field", "value"),
+    [(table, path, field, value) for table, path, values in OTHER for field, value in values.items()],
+    ids=lambda one: one.what if isinstance(one, Fields) else str(one) if isinstance(one, str) else "",
+)  # fmt: skip
+def test_each_field_that_changes_is_told(
+    table: Fields, path: tuple[str | int, ...], field: str, value: Any
+) -> None:
+    if value is None:
+        return  # there is one version of the format only
+    whole = with_part(EVERYTHING, (), {"players": None} if table is tables.EVENT else {})
+    beside = with_part(whole, path, BESIDE.get((table.what, field), {}))
+    texts = [json.dumps(beside), json.dumps(with_part(beside, path, {field: value}))]
+    old, new = map(ukemi.loads, texts)
+    assert level_changes(old, old) == ([], [])
+    assert level_changes(old, new)[0], "nothing changed"
+    assert level_changes(new, old)[0], "nothing changed back"
+
+
+def test_each_field_of_each_table_is_among_them() -> None:
+    told = {table.what: {*values} for table, _, values in OTHER} | {
+        table.what: {*values} for table, _, values in OTHER_IN_CAMPAIGN
+    }
+    everything = {
+        table.what: {*table.by_name}
+        for module in (tables, parts, passages, scattering, tiles, whole_level, campaigns)
+        for table in vars(module).values()
+        if isinstance(table, Fields)
+    }
+    assert told | {"a map": {"csv"}} == everything  # a CSV file is compared by the next test
+
+
+def test_a_map_that_is_read_from_another_file_is_told(tmp_path: Path) -> None:
+    for name in ("a.csv", "b.csv"):
+        (tmp_path / name).write_text("@,.,z\n")
+        level = f"goal: far\nlegend: {{z: {{room: far}}}}\nmaps: {{ground: {{csv: {name}}}}}\n"
+        (tmp_path / f"{name}.yaml").write_text(level)
+    old, new = (ukemi.load(tmp_path / f"{name}.csv.yaml") for name in "ab")
+    assert "map ground: csv: a.csv → b.csv" in level_changes(old, new)[0]
+
+
+YEAR: dict[str, Any] = {
+    "ukemi": 1, "campaign": "A Year", "levels": {"one": {"file": "one.yaml"}, "two": {"file": "two.yaml"}, "end": {"file": "end.yaml"}},
+    "ways": [{"one -> two": {}}, {"two -> end": {}}, {"one -> end": {}}], "goal": "end", "expect": {},
+}  # fmt: skip
+OTHER_IN_CAMPAIGN: list[tuple[Fields, tuple[str | int, ...], dict[str, Any]]] = [
+    (STAGE, ("levels", "two"), {"file": "end.yaml", "brings": ["oak"], "keeps": True}),
+    (WAY, ("ways", 0, "one -> two"), {"when": "oak", "sets": ["wet"]}),
+    (CAMPAIGN, (), {
+        "ukemi": None, "campaign": "Two Years", "levels": {"two": "two.yaml", "one": "one.yaml", "end": "end.yaml"},
+        "ways": ["one -> two", "two -> end"], "goal": "two", "shares": ["wet"], "expect": {"stuck": "possible"},
+        "accept": {"unused-item": "oak"}}),
+]  # fmt: skip
+
+
+@pytest.mark.parametrize(
+    ("path", "field", "value"),
+    [(path, field, value) for _, path, values in OTHER_IN_CAMPAIGN for field, value in values.items()],
+    ids=str,
+)  # fmt: skip
+def test_each_field_of_a_campaign_that_changes_is_told(
+    path: tuple[str | int, ...], field: str, value: Any, tmp_path: Path
+) -> None:
+    if value is None:
+        return
+    level = "{start: quay, goal: mill, items: {oak: {}}, flags: [wet], rooms: {quay: {items: oak}, mill: {}}, passages: [quay -> mill]}"
+    for folder, year in (("old", YEAR), ("new", with_part(YEAR, path, {field: value}))):
+        (tmp_path / folder).mkdir()
+        (tmp_path / folder / "year.yaml").write_text(json.dumps(year))
+        for name in ("one", "two", "end"):
+            (tmp_path / folder / f"{name}.yaml").write_text(level)
+    old, new = (ukemi.load(tmp_path / folder / "year.yaml") for folder in ("old", "new"))
+    assert level_changes(old, old) == ([], [])
+    assert level_changes(old, new)[0] and level_changes(new, old)[0]
+    assert (
+        any(str(field) in one or field == "campaign" for one in level_changes(old, new)[0])
+        or path == ()
+    )
+
+
+def test_what_changed_in_a_level_of_a_campaign_is_told_by_its_name(tmp_path: Path) -> None:
+    level = "start: quay\ngoal: mill\nitems: {oak: {}}\nrooms: {quay: {items: oak}, mill: {}}\npassages: [quay -> mill: {name: drop}]\n"
+    for folder, edit in (("old", "drop"), ("new", "chute")):
+        (tmp_path / folder).mkdir()
+        (tmp_path / folder / "year.yaml").write_text(
+            "campaign: Year\nlevels: {one: one.yaml, two: two.yaml}\n"
+        )
+        (tmp_path / folder / "one.yaml").write_text(level)
+        (tmp_path / folder / "two.yaml").write_text(level.replace("drop", edit))
+    done = run("compare", tmp_path / "old" / "year.yaml", tmp_path / "new" / "year.yaml")
+    assert "two: what was drop is called chute now" in done.stdout, done
+    assert "one:" not in done.stdout and done.returncode == 0

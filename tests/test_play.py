@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import json
 import os
 import shutil
@@ -14,6 +15,7 @@ from random import Random
 from typing import Any
 
 import pytest
+from benchmarks.families import designed
 from hypothesis import HealthCheck, assume, given, settings
 
 import ukemi
@@ -22,6 +24,8 @@ from ukemi.playing.around import around
 from ukemi.playing.crowd import interval, play_crowd
 from ukemi.playing.replaying import replay_session
 from ukemi.playing.talk import Talk
+from ukemi.search import Limits
+from ukemi.search.limits import Deadline
 
 from .helpers import DEMO, ROOT, readable, run
 from .levels import map_levels, plain_levels
@@ -441,3 +445,29 @@ def test_crowd_prints_a_table_and_draws_a_picture(tmp_path: Path) -> None:
     assert [one["runs"] for one in plain["players"]] == [200] * 3
     wrong = run("crowd", WASTED, "--player", "hasti")
     assert (wrong.returncode, "did you mean 'hasty'?" in wrong.stderr) == (2, True)
+
+
+def test_the_time_is_divided_among_kinds_of_player() -> None:
+    """On a clock that moves on each time it is read: the answer does not depend on the machine."""
+    level = designed(20, 1)
+    ran = {}
+    for seconds in (1, 300, 3_000, 30_000):
+        deadline = Deadline(seconds, clock=itertools.count().__next__)
+        outcomes = play_crowd(level, runs=20, limits=Limits(seconds=seconds, deadline=deadline))
+        ran[seconds] = [one.runs for one in outcomes]
+        for one in outcomes:
+            ended = one.finished + one.stuck + one.dead + one.gave_up
+            assert (one.runs, ended) in ((20, 20), (0, 0))
+            assert one.cut_short <= one.gave_up
+            assert (one.stuck_between is None) == (one.share(one.gave_up) is None) == (not one.runs)
+    assert ran[1] == [0, 0, 0] and ran[300] == ran[3_000] == ran[30_000] == [20, 20, 20]
+    assert not any(one.cut_short for one in outcomes[1:])
+
+
+def test_a_kind_that_did_not_run_has_no_share(tmp_path: Path) -> None:
+    words = ["crowd", WASTED, "--max-seconds", "0.00001"]
+    done = run(*words, "-o", tmp_path / "crowd.svg")
+    assert done.stdout.count("not run: the time was over") == 3 and "%  " not in done.stdout
+    assert (tmp_path / "crowd.svg").read_text().count("not run") == 3
+    plain = json.loads(run(*words, "--json").stdout)
+    assert {(one["runs"], one["stuck-between"]) for one in plain["players"]} == {(0, None)}

@@ -16,8 +16,8 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
-from ukemi.checks.at_least import costs_at_least
 from ukemi.checks.answering import FIRST, answering
+from ukemi.checks.at_least import costs_at_least
 from ukemi.checks.check import report_on
 from ukemi.checks.over_landmarks import OverLandmarks, nothing_is_lost
 from ukemi.checks.over_sets import OverSets

@@ -34,5 +34,10 @@ def costs_at_least(rules: Rules, space: Space, positions: Any) -> LowerBound:
         for variable in made_in.keys() & {*move.changes}:
             made_in[variable].update(move.places)
     by_itself = {*rules.changes_by_itself}
-    rooms = {room for one, some in made_in.items() if len(some) == 1 and one not in by_itself for room in some}
+    rooms = {
+        room
+        for one, some in made_in.items()
+        if len(some) == 1 and one not in by_itself
+        for room in some
+    }
     return LowerBound(rules, Ground(rules), changed, rooms, space.places(positions))

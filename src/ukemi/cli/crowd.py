@@ -92,7 +92,7 @@ def _plain(one: Outcome) -> dict[str, Any]:
         "gave-up": one.gave_up,
         "unsure": one.unsure,
         "cut-short": one.cut_short,
-        "stuck-between": [round(end, 5) for end in one.stuck_between],
+        "stuck-between": one.stuck_between and [round(end, 5) for end in one.stuck_between],
         "usual-steps": one.usual_steps,
         "lost-by": dict(one.lost_by.most_common()),
     }
@@ -103,6 +103,9 @@ def _print(name: str, outcomes: list[Outcome], runs: int, seed: int, file: str) 
     tell()
     tell("player      finished   stuck   (95 % sure)     died  gave up  steps, usually")
     for one in outcomes:
+        if one.stuck_between is None:
+            tell(f"{one.player:<10}  not run: the time was over")
+            continue
         least, most = one.stuck_between
         steps = "-" if one.usual_steps is None else f"{one.usual_steps:g}"
         shares = [count / one.runs for count in (one.finished, one.stuck, one.dead, one.gave_up)]
@@ -132,13 +135,14 @@ def _print(name: str, outcomes: list[Outcome], runs: int, seed: int, file: str) 
 def _draw(name: str, outcomes: list[Outcome], output: Path, level: str) -> None:
     from ..draw import draw_shares, save
 
-    rows = {
+    counts = {
         one.player: {
-            "stuck": one.stuck / one.runs,
-            "died": one.dead / one.runs,
-            "gave up": one.gave_up / one.runs,
-            "finished": one.finished / one.runs,
+            "stuck": one.stuck, "died": one.dead, "gave up": one.gave_up, "finished": one.finished
         }
+        for one in outcomes
+    }  # fmt: skip
+    rows = {
+        one.player: {end: n / one.runs for end, n in counts[one.player].items() if one.runs}
         for one in outcomes
     }
     sure = {one.player: one.stuck_between for one in outcomes}
@@ -146,7 +150,7 @@ def _draw(name: str, outcomes: list[Outcome], output: Path, level: str) -> None:
     for one in outcomes:
         for move, count in one.lost_by.most_common(4):
             lost_by.setdefault(move, {})[one.player] = count / one.runs
-    runs = f"{outcomes[0].runs:,} simulated runs of each kind"
+    runs = f"{max(one.runs for one in outcomes):,} simulated runs of each kind"
     try:
         figure = draw_shares(f"{name}: {runs}", rows, sure, lost_by)
         save(figure, output, inputs=[level])

@@ -8,8 +8,10 @@ from itertools import zip_longest
 from pathlib import Path
 from typing import Any
 
-from ..files.plain import level_dict
+from ..files.plain import campaign_dict, level_dict
 from ..level import Level
+from ..level.campaign import Campaign
+from ..level.joined import Joined
 from ..level.names import in_list
 from .renames import Renamed, renamed, renames
 
@@ -33,30 +35,65 @@ def level_changes(old: Level, new: Level) -> tuple[list[str], list[Renamed]]:
     Returns:
         The sentences, renamings first, and the renamings.
     """
+    if isinstance(old, Joined) and isinstance(new, Joined):
+        return _campaign_changes(old.campaign, new.campaign)
+    if isinstance(old, Joined) or isinstance(new, Joined):
+        kinds = ["a campaign" if isinstance(one, Joined) else "a level" for one in (old, new)]
+        return [f"it was {kinds[0]}, and is {kinds[1]} now"], []
     before, after = level_dict(old), level_dict(new)
     if all(one.file and one.name == Path(one.file).stem for one in (old, new)):
         del before["name"], after["name"]  # neither says one: they are called after their files
     names = renames(old, new, before, after)
     before = renamed(before, names)
     said = [f"{_a(one.kind)} {one.old} is called {one.new} now" for one in names]
-    said += _of_whole(before, after)
+    said += _of_whole(before, after, _WHOLE)
     for part, word in _PARTS.items():
         said += _of_named(word, before.get(part) or {}, after.get(part) or {})
     said += _of_rooms(before.get("rooms") or {}, after.get("rooms") or {})
     said += _moved(_lying(old, names), _lying(new, []))
     said += _of_things(before.get("rooms") or {}, after.get("rooms") or {})
-    said += _of_passages(before.get("passages") or [], after.get("passages") or [], new)
+    said += _of_passages(before.get("passages") or [], after.get("passages") or [])
     said += _of_maps(old, new)
     said += _of_named("symbol", before.get("legend") or {}, after.get("legend") or {})
     return said, names
+
+
+def _campaign_changes(old: Campaign, new: Campaign) -> tuple[list[str], list[Renamed]]:
+    """What changed in a campaign's own file, and then in each of its levels."""
+    before, after = campaign_dict(old), campaign_dict(new)
+    said = list(_of_named("level", before["levels"], after["levels"]))
+    both = old.stages.keys() & new.stages.keys()
+    common = [[name for name in one if name in both] for one in (old.stages, new.stages)]
+    if common[0] != common[1]:
+        said.append(f"the order of the levels: {short(common[0])} → {short(common[1])}")
+    said += _of_passages(before.get("ways", []), after.get("ways", []), "way")
+    words = {"campaign": "the campaign's name", "goal": "the level that ends the campaign",
+             "shares": "the flags shared by all levels", "expect": "what is expected",
+             "accept": "what is accepted"}  # fmt: skip
+    said += _of_whole(before, after, words)
+    names: list[Renamed] = []
+    for name in common[1]:
+        told, within = level_changes(old.stages[name].level, new.stages[name].level)
+        said += [f"{name}: {one}" for one in told]
+        names += [_in_campaign(one, name, new) for one in within]
+    return said, names
+
+
+def _in_campaign(one: Renamed, stage: str, campaign: Campaign) -> Renamed:
+    """A renaming in a level as the campaign names it: items and shared flags have no level."""
+    if one.kind == "item" or (one.kind == "flag" and one.new in campaign.shares):
+        return one
+    return Renamed(one.kind, f"{stage}/{one.old}", f"{stage}/{one.new}")
 
 
 def _a(kind: str) -> str:
     return {"thing": "what was", "item": "the item", "room": "the room"}.get(kind, f"the {kind}")
 
 
-def _of_whole(before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[str]:
-    for field, words in _WHOLE.items():
+def _of_whole(
+    before: Mapping[str, Any], after: Mapping[str, Any], names: Mapping[str, str]
+) -> Iterator[str]:
+    for field, words in names.items():
         old, new = before.get(field), after.get(field)
         if isinstance(old or {}, Mapping) and isinstance(new or {}, Mapping):
             yield from (f"{words}: {one}" for one in _fields(old or {}, new or {}))
@@ -160,14 +197,14 @@ def _moved(old: Mapping[str, Counter[str]], new: Mapping[str, Counter[str]]) -> 
                 yield f"one {item} fewer in {source}"
 
 
-def _of_passages(before: list[Any], after: list[Any], level: Level) -> Iterator[str]:
+def _of_passages(before: list[Any], after: list[Any], word: str = "passage") -> Iterator[str]:
     old, new = _by_name(before), _by_name(after)
     for name, (text, _) in old.items():
         if name not in new:
-            yield f"passage {_called(name, text)} is gone"
+            yield f"{word} {_called(name, text)} is gone"
     for name, (text, fields) in new.items():
         if name not in old:
-            yield f"passage {_called(name, text)} is new"
+            yield f"{word} {_called(name, text)} is new"
             continue
         was, had = old[name]
         differing = [f"{was} → {text}"] if was != text else []
@@ -201,6 +238,8 @@ def _of_maps(old: Level, new: Level) -> Iterator[str]:
             yield f"map {name} is new"
             continue
         was = old.maps[name]
+        if was.csv != floor.csv:
+            yield f"map {name}: csv: {short(was.csv)} → {short(floor.csv)}"
         size = [f"{one.width} x {len(one.rows)}" for one in (was, floor)]
         if size[0] != size[1]:
             yield f"map {name}: {size[0]} cells → {size[1]}"

@@ -55,7 +55,9 @@ def draw_locks(report: Report, axes: Axes | None = None) -> Figure:
     rows.append(_line("", "placed", [str(names.placed(key)) for key in keys]))
     measures = report.answers.measures.keys
     known = [measures.get(key) for key in keys]
-    rows.append(_line("", "needed at least", ["–" if one is None else str(one.needed) for one in known]))
+    rows.append(
+        _line("", "needed at least", ["–" if one is None else str(one.needed) for one in known])
+    )
     rows.append(_line("", "spare", ["–" if one is None else _spare(one) for one in known]))
     return draw_table(f"{level.name}: keys and locks", head, rows, axes)
 

@@ -19,7 +19,7 @@ _HATCHES = ("////", "xxxx", "....", "")
 def draw_shares(
     title: str,
     rows: Mapping[str, Mapping[str, float]],
-    sure: Mapping[str, tuple[float, float]],
+    sure: Mapping[str, tuple[float, float] | None],
     lost_by: Mapping[str, Mapping[str, float]],
     axes: Axes | None = None,
 ) -> Figure:
@@ -28,8 +28,9 @@ def draw_shares(
     Args:
         title: What is above them.
         rows: For each kind of player, the share of runs that ended in each way, from 0 to 1; the
-            first is the share stuck.
-        sure: For each kind of player, between what the share stuck lies with 95 % confidence.
+            first is the share stuck. A kind that did not run has none.
+        sure: For each kind of player, between what the share stuck lies with 95 % confidence;
+            ``None`` if it did not run.
         lost_by: For each move that loses the level, the share of each kind's runs it lost.
         axes: Where to draw; ``None`` for a figure of its own.
 
@@ -98,13 +99,18 @@ def _bar(
     axes: Axes,
     name: str,
     shares: Mapping[str, float],
-    sure: tuple[float, float],
+    sure: tuple[float, float] | None,
     left: float,
     top: float,
     ends: list[str],
 ) -> None:
     middle = top + _BAR / 2
     axes.text(left - 10, middle, name, size=10, color=theme().ink, va="center", ha="right")
+    if sure is None:
+        axes.text(
+            left, middle, "not run: the time was over", size=9, color=theme().faint, va="center"
+        )
+        return
     x = left
     for number, end in enumerate(ends):
         width = shares.get(end, 0.0) * _WIDE

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
+from os.path import relpath
+from pathlib import Path
 from typing import Any
 
 from ..level import ALWAYS, At, Claim, Condition, Effects, Level, Lock, Passage, Placement
+from ..level.campaign import Campaign, Onward, Stage
 from ..level.effects import EFFECT_NAMES
 from ..level.language import fields as tables
 from ..level.language.fields import Fields
@@ -15,6 +18,7 @@ from ..level.language.scattering import SCATTER
 from ..level.language.tiles import TILE
 from ..level.language.whole import EXPECT
 from ..level.maps.tilemap import Tile, TileMap
+from ..level.settings import Accepted
 
 
 def level_dict(level: Level) -> dict[str, Any]:
@@ -58,13 +62,57 @@ def level_dict(level: Level) -> dict[str, Any]:
     }
     said["scatter"] = {name: writer.part(group, SCATTER) for name, group in level.scattered.items()}
     said["expect"] = writer.part(level.expected, EXPECT)
-    said["accept"] = _accepted(level)
+    said["accept"] = _accepted(level.accepted)
     return {name: value for name, value in said.items() if value not in ({}, [], None)}
 
 
-def _accepted(level: Level) -> dict[str, str | list[str]]:
+def campaign_dict(campaign: Campaign) -> dict[str, Any]:
+    """Return what a campaign file says, as plain values with defaults left out.
+
+    Args:
+        campaign: The campaign.
+
+    Returns:
+        The fields of the campaign file. A level's file is given by its path from the campaign's
+        folder, and left out if either was not read from a file.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> from ukemi.level.campaign import Campaign, Onward, Stage
+        >>> mill = loads("{start: quay, goal: quay, rooms: [quay], flags: [wet]}")
+        >>> stages = {"one": Stage("one", mill), "two": Stage("two", mill, keeps=True)}
+        >>> said = campaign_dict(Campaign("Year", stages, [Onward("one", "two")], "two"))
+        >>> said["levels"], said["ways"], said["goal"]
+        ({'one': {}, 'two': {'keeps': True}}, ['one -> two'], 'two')
+    """
+    said: dict[str, Any] = {"ukemi": 1, "campaign": campaign.name}
+    said["levels"] = {name: _stage(one, campaign) for name, one in campaign.stages.items()}
+    said["ways"] = [_way(way) for way in campaign.ways]
+    said["goal"] = campaign.goal
+    said["shares"] = sorted(campaign.shares)
+    said["expect"] = _Writer(Level()).part(campaign.expected, EXPECT)
+    said["accept"] = _accepted(campaign.accepted)
+    return {name: value for name, value in said.items() if value not in ({}, [], None)}
+
+
+def _stage(stage: Stage, campaign: Campaign) -> dict[str, Any]:
+    said: dict[str, Any] = {}
+    if stage.level.file is not None and campaign.file is not None:
+        said["file"] = Path(relpath(stage.level.file, Path(campaign.file).parent)).as_posix()
+    if stage.brings is not None:
+        said["brings"] = sorted(stage.brings) or "nothing"
+    return said | ({"keeps": True} if stage.keeps else {})
+
+
+def _way(way: Onward) -> Any:
+    said: dict[str, Any] = {} if way.when == ALWAYS else {"when": str(way.when)}
+    said |= {"sets": list(way.sets)} if way.sets else {}
+    return {way.name: said} if said else way.name
+
+
+def _accepted(accepted: Iterable[Accepted]) -> dict[str, str | list[str]]:
     names: dict[str, list[str]] = {}
-    for one in level.accepted:
+    for one in accepted:
         names.setdefault(one.code, []).append(one.name)
     return {code: some[0] if len(some) == 1 else some for code, some in names.items()}
 

@@ -59,7 +59,7 @@ class Outcome:
 
     Attributes:
         player: The kind of player.
-        runs: How many there were.
+        runs: How many were played; none if the time was over before this kind made a move.
         finished, stuck, dead: How many ended so; stuck ones end at the move that loses the level.
         gave_up: How many were still playing when their patience ended.
         unsure: How many of those may have been stuck: it was not settled.
@@ -79,9 +79,15 @@ class Outcome:
     steps: list[int] = field(default_factory=list)
     lost_by: Counter[str] = field(default_factory=Counter)
 
+    def share(self, count: int) -> float | None:
+        """A count as a share of the runs; ``None`` if there were none."""
+        return count / self.runs if self.runs else None
+
     @property
-    def stuck_between(self) -> tuple[float, float]:
+    def stuck_between(self) -> tuple[float, float] | None:
         """The share stuck, with 95 % confidence: the least and the most it is likely to be."""
+        if not self.runs:
+            return None
         return interval(self.stuck, self.runs)[0], interval(self.stuck + self.unsure, self.runs)[1]
 
     @property
@@ -106,8 +112,9 @@ def play_crowd(
         seed: Where the random numbers begin; the same seed gives the same runs.
         players: The kinds of player, of :data:`~ukemi.playing.players.PLAYERS`.
         patience: The moves after which a player gives up.
-        limits: How far to look for whether the level can still be finished, and how long to play;
-            runs that are not over by then count as given up, and as cut short.
+        limits: How far to look for whether the level can still be finished, and how long to play.
+            The time is divided among the kinds; runs that are not over by then count as given up,
+            and as cut short.
 
     Returns:
         How it went for each kind of player.
@@ -124,13 +131,16 @@ def play_crowd(
     """
     rules = compile_level(level)
     limits = None if limits is None else limits.begin()
-    ground = _Ground(rules, Outlook(level, rules, limits, budget=500_000))
+    kinds = [name for name in PLAYERS if name in players]
+    # Looking at the level is a part of its own: however large it is, each kind has time to play.
+    looking = None if limits is None else limits.share(len(kinds) + 1)
+    ground = _Ground(rules, Outlook(level, rules, looking, budget=500_000))
     outcomes = []
-    for name in PLAYERS:
-        if name in players:
-            # Each kind has random numbers of its own: leaving one out changes no other.
-            random = np.random.default_rng([seed, list(PLAYERS).index(name)])
-            outcomes.append(_play(ground, name, runs, random, patience, limits))
+    for number, name in enumerate(kinds):
+        # Each kind has random numbers of its own: leaving one out changes no other.
+        random = np.random.default_rng([seed, list(PLAYERS).index(name)])
+        mine = None if limits is None else limits.share(len(kinds) - number)
+        outcomes.append(_play(ground, name, runs, random, patience, mine))
     return outcomes
 
 
@@ -197,10 +207,12 @@ def _play(
     for variable in rules.standing:
         entered[:, ground.positions[0][variable]] = 1
     active = _end(ground, outcome, np.arange(runs), state, steps, np.full(runs, -1))
-    for _ in range(patience):
+    for moved in range(patience):
         if not len(active):
             break
         if limits is not None and limits.over:
+            if not moved:
+                return Outcome(name, 0)
             outcome.cut_short = len(active)
             break
         for number in np.unique(state[active]):

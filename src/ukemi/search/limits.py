@@ -19,22 +19,37 @@ class CutShortError(Exception):
 
 
 class Deadline:
-    """When a search ends at the latest.
+    """The moment at which a search ends at the latest.
 
     Args:
         seconds: The time from now; ``None`` for no end but :meth:`stop`.
-        within: Another that ends this one too.
+        within: Another deadline, which ends this one too and lends it its clock.
+        clock: Tells the time in seconds. Tests pass one that moves on each time it is read, so that
+            a search ends at the same place on every machine.
     """
 
-    def __init__(self, seconds: float | None = None, within: Deadline | None = None) -> None:
+    def __init__(
+        self,
+        seconds: float | None = None,
+        within: Deadline | None = None,
+        clock: Callable[[], float] = perf_counter,
+    ) -> None:
         self._seconds = seconds
         self._within = within
+        self._clock: Callable[[], float] = clock if within is None else within._clock
         self._stopped = False
         self.renew()
 
     def renew(self) -> None:
-        """Let the time begin anew."""
-        self._end = None if self._seconds is None else perf_counter() + self._seconds
+        """Start the time again."""
+        self._end = None if self._seconds is None else self._clock() + self._seconds
+
+    @property
+    def left(self) -> float | None:
+        """The seconds until the end; ``None`` if there is no end."""
+        own = None if self._end is None else max(self._end - self._clock(), 0.0)
+        outer = None if self._within is None else self._within.left
+        return min((one for one in (own, outer) if one is not None), default=None)
 
     def stop(self) -> None:
         """End the search now."""
@@ -43,7 +58,7 @@ class Deadline:
     @property
     def over(self) -> bool:
         """Whether the time has come."""
-        if self._stopped or (self._end is not None and perf_counter() > self._end):
+        if self._stopped or (self._end is not None and self._clock() > self._end):
             return True
         return self._within is not None and self._within.over
 
@@ -69,6 +84,11 @@ class Limits:
     def begin(self) -> Limits:
         """The same limits, the time of which begins now if it has not begun."""
         return self if self.deadline else replace(self, deadline=Deadline(self.seconds))
+
+    def share(self, parts: int) -> Limits:
+        """The same limits for one of several parts of a task, with an equal share of the time left."""
+        left = None if self.deadline is None else self.deadline.left
+        return self if left is None else self.a_part(left / parts)
 
     def a_part(self, seconds: float) -> Limits:
         """The same limits for a question that may take so long, and no longer than there is left."""

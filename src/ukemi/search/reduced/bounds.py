@@ -93,7 +93,9 @@ class LowerBound:
         counted: set[int] = set()
         for numbers in makers.values():
             walks = any(PLACE in rules.moves[number].changes for number in numbers)
-            if numbers and not walks and counted.isdisjoint(numbers):  # walks are counted by bridges
+            if (
+                numbers and not walks and counted.isdisjoint(numbers)
+            ):  # walks are counted by bridges
                 counted.update(numbers)
                 found.append(self._landmark(numbers))
         return found
@@ -137,4 +139,3 @@ class LowerBound:
     def _walks(self, here: int, there: int) -> Landmark:
         """The walks from one part to the next, over the bridge between them."""
         return self._landmark(self._over.get((here, there), ()))
-
