@@ -14,7 +14,9 @@ import pytest
 
 import ukemi
 from ukemi.report import report_dict
+from ukemi.report.as_text import verdict_lines
 from ukemi.report.report_schema import report_schema
+from ukemi.report.steps import named_routes
 
 from .helpers import DEMO, check, check_json, run
 
@@ -128,7 +130,9 @@ def test_measures(tmp_path: Path) -> None:
         "start: quay\ngoal: mill\nitems: {key: {use: spent}}\nrooms: {quay: {items: key, chests: {bin: {holds: {key: 2}}}},"
         " mill: {}}\npassages: [quay <-> mill: {lock: key}]"
     )
-    assert held.answers.measures.keys["key"] == ukemi.checks.result.KeyMeasure(3, 1, 2)
+    assert held.answers.measures.keys["key"] == ukemi.checks.result.KeyMeasure(
+        3, 1, 2, ("quay/key", "bin")
+    )
     pandas = pytest.importorskip("pandas")
     table = ukemi.measures_table([report, ukemi.check(DEMO / "tide-mill.yaml")])
     assert isinstance(table, pandas.DataFrame)
@@ -377,3 +381,43 @@ def test_events_are_built_and_played() -> None:
         play.do(words)
     play.do("take ledger")
     assert {"all-found happened", "late happened", "bell happened"} <= set(play.last_changes)
+
+
+def test_every_count_of_mistakes_is_of_one_list(tmp_path: Path) -> None:
+    """The verdict, the text, the JSON, the page and the pictures number the same mistakes."""
+    file = tmp_path / "three.yaml"
+    file.write_text(
+        "{start: quay, goal: mill, items: {iron: {use: spent}}, rooms: {quay: {items: iron}, mill: {}, a: {}, b: {}, c: {}},"
+        " passages: [quay <-> mill: {lock: iron}, quay <-> a: {lock: iron}, quay <-> b: {lock: iron}, quay <-> c: {lock: iron}]}"
+    )
+    report = ukemi.load(file) and ukemi.check(ukemi.load(file))
+    assert [one.move["name"] for one in report.mistakes] == [f"quay <-> {room}" for room in "abc"]
+    text = run("check", file).stdout
+    assert "by 3 mistakes" in text and text.count("Also:") == 2
+    (stuck,) = [one for one in check_json(file)["findings"] if one["code"] == "can-get-stuck"]
+    assert len(stuck["also"]) == 2
+    assert [name for name, _, wrong in named_routes(report) if wrong] == [
+        f"Mistake {number}: unlock quay <-> {room} with iron"
+        for number, room in enumerate("abc", 1)
+    ]
+    drawn = run("draw", file, "--route", "stuck:3", "-o", tmp_path / "map.svg")
+    assert drawn.returncode == 0 and (tmp_path / "map.svg").exists()
+    none = run("draw", file, "--route", "stuck:4", "-o", tmp_path / "map.svg")
+    assert none.returncode == 2 and "number 4 (of 3)" in none.stderr
+
+
+def test_no_mistake_is_counted_where_it_is_open_whether_anything_finishes() -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: key, items: {key: {}}, rooms: [quay, mill, pit, race, loft], passages:"
+        " [quay -> pit, quay <-> mill, mill <-> race, race <-> loft, loft -> quay: {once: true}]}"
+    )
+    for most in range(1, 12):
+        cut = ukemi.check(level, max_positions=most)
+        if cut.answers.finish == "unknown" and cut.answers.stuck == "possible":
+            assert not cut.mistakes
+            assert [one.text for one in verdict_lines(cut) if one.label == "Can get stuck"] == [
+                "yes"
+            ]
+            break
+    else:
+        raise AssertionError("no such search")

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ..level import Level, Place
+from ..rules.words import move_words
 from ..search import Route
 from .answers import Answer
 
@@ -289,6 +290,16 @@ class Report:
         """The findings of one code, those that only follow from others too."""
         each = [told for one in self.findings for told in (one, *one.follows)]
         return [finding for finding in each if finding.code == code]
+
+    @property
+    def mistakes(self) -> tuple[Mistake, ...]:
+        """Each mistake once, in the order of the findings: every list and count of mistakes is this."""
+        found: dict[str, Mistake] = {}
+        for finding in self.with_code("can-get-stuck"):
+            if finding.mistake is not None and finding.route is not None:
+                for one in (Mistake(finding.mistake, finding.route), *finding.also):
+                    found.setdefault(move_words(one.move), one)  # the same from another side
+        return tuple(found.values())
 
     def __repr__(self) -> str:
         answers = self.answers

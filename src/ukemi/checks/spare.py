@@ -11,7 +11,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import NamedTuple
 
-from ..level import Effects, Level, LevelError
+from ..level import Act, Effects, Level, LevelError
 from ..search import CutShortError
 from .answering import FIRST, answering
 from .answers import Answer
@@ -167,14 +167,21 @@ def without_unit(level: Level, item: str, where: str) -> Level:
             fewer = replace(chest, holds=_less(chest.holds, item))
             copy.rooms[name] = replace(room, chests={**room.chests, where: fewer})
         else:
-            for kind in ("acts", "switches"):
-                acts = getattr(room, kind)
-                if where in acts:
-                    act = acts[where]
-                    fewer_given = replace(act, effects=_gives_less(act.effects, item))
-                    copy.rooms[name] = replace(room, **{kind: {**acts, where: fewer_given}})
+            copy.rooms[name] = replace(
+                room,
+                acts=_with_less(room.acts, where, item),
+                switches=_with_less(room.switches, where, item),
+            )
     copy._index()
     return copy
+
+
+def _with_less(acts: dict[str, Act], name: str, item: str) -> dict[str, Act]:
+    """Acts of which one, if it is among them, gives one unit less."""
+    return {
+        one: replace(act, effects=_gives_less(act.effects, item)) if one == name else act
+        for one, act in acts.items()
+    }
 
 
 def _less(counts: Mapping[str, int], item: str) -> dict[str, int]:

@@ -122,7 +122,9 @@ def choose_route(report: Report, name: str) -> Route:
         found = report.routes.get(kind)
         what = "finishing route" if kind == "finish" else "run that takes every reward"
     elif kind == "stuck" and (not number or re.fullmatch("[1-9][0-9]{0,5}", number)):
-        routes = [one.route for one in report.with_code("can-get-stuck") if one.route is not None]
+        # A search that was cut short may show a stuck position without knowing the mistake.
+        shown = [one.route for one in report.with_code("can-get-stuck") if one.route is not None]
+        routes = [one.route for one in report.mistakes] or shown
         found = next(iter(routes[int(number or 1) - 1 :]), None)
         what = f"mistake number {number} (of {len(routes)})" if routes else "mistake"
     else:

@@ -100,13 +100,7 @@ def verdict_lines(report: Report) -> Iterator[Line]:
         most = "" if report.routes["finish"].shortest else "at most "
         steps = f", in {most}{counted(report.routes['finish'].steps, 'step')}"
     yield Line("Can be finished", finish[0] + steps, finish[1], 2)
-    mistakes = len(
-        {
-            move_words(mistake)
-            for one in report.with_code("can-get-stuck")
-            for mistake in (one.mistake or {}, *(other.move for other in one.also))
-        }
-    )
+    mistakes = len(report.mistakes)
     least = "" if report.search.complete else "at least "
     by = f", by {least}{counted(mistakes, 'mistake')}" if mistakes else ""
     by = ", from the start on" if answers.finish == Answer.NO else by

@@ -20,12 +20,8 @@ def named_routes(report: Report) -> list[tuple[str, Route, bool]]:
     found = [(names[name], route, False) for name, route in report.routes.items()]
     if "all-rewards" in report.routes and not report.answers.rewards:
         found = found[:1]
-    number = 0
-    for finding in report.findings:
-        if finding.mistake is None or finding.route is None or finding.code != "can-get-stuck":
-            continue
-        number += 1
-        found.append((f"Mistake {number}: {move_words(finding.mistake)}", finding.route, True))
+    for number, mistake in enumerate(report.mistakes, 1):
+        found.append((f"Mistake {number}: {move_words(mistake.move)}", mistake.route, True))
     return found
 
 
