@@ -536,7 +536,7 @@ def test_what_is_left_behind_is_told_with_its_mends(tmp_path: Path) -> None:
     mill = LEVELS_OF_A_YEAR["mill.yaml"].replace("at loft or at hatch", "at loft")
     mill = mill.replace("hall -> hatch", "hall <-> hatch")
     file = year(tmp_path, YEAR + "# the end\n", mill=mill)
-    found = json.loads(run("check", file, "--format", "json").stdout)
+    found = json.loads(run("check", file, "--format", "json", "--mends").stdout)
     assert found["answers"]["levels"]["mill"] == {
         "status": "required", "enters": {"lantern": [0, 1], "coin": [0, 2]},
     }  # fmt: skip

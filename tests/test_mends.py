@@ -335,7 +335,9 @@ def test_a_symbol_in_no_legend_is_mended_by_floor(tmp_path: Path) -> None:
 def test_other_programs_get_the_mends_too(tmp_path: Path) -> None:
     file = tmp_path / "mill.yaml"
     file.write_text(MISTAKES["make race -> quay two-way"])
-    document = json.loads(run("check", file, "--format", "json").stdout)
+    unasked = json.loads(run("check", file, "--format", "json").stdout)
+    assert not any("mends" in one for one in unasked["findings"])
+    document = json.loads(run("check", file, "--format", "json", "--mends").stdout)
     jsonschema.validate(document, report_schema())
     finding = document["findings"][0]
     assert {

@@ -105,9 +105,9 @@ def check(
 
 
 def _mended(report: Report, finding: Finding) -> Finding:
-    from .mends import with_mends  # loaded where somebody asks for mends
+    from .mends import Budget, tries_for, with_mends  # loaded where somebody asks for mends
 
-    return with_mends(report, finding)
+    return with_mends(report, finding, Budget(tries_for(report)))
 
 
 def check_many(

@@ -23,32 +23,17 @@ Given = str | Level
 STANDARD_INPUT = "-"
 
 
-class Mending(NamedTuple):
-    """How far a check looks for mends: of which findings, how many, and for how long."""
-
-    severities: tuple[str, ...]
-    tries: int
-    most: int
-    seconds: float
-
-
-#: Nowhere; what a check tells on a terminal; and what it tells other programs.
-NONE = Mending((), 0, 0, 0.0)
-TOLD = Mending(("error",), 24, 1, 1.0)
-ALL = Mending(("error", "warning"), 200, 3, 10.0)
-
-
 class Asking(NamedTuple):
     """What is asked of a level.
 
     Attributes:
         knowing: Whether to ask again for a player who knows its codes.
-        mending: How far to look for mends.
+        mends: Whether to look for what mends its errors and warnings.
         entered_with: What is carried into it besides, as ``lantern,3 grain``.
     """
 
     knowing: bool = False
-    mending: Mending = TOLD
+    mends: bool = False
     entered_with: str | None = None
 
 
@@ -66,17 +51,17 @@ def check_and_mend(file: Given, limits: Limits, asking: Asking) -> Report:
     Raises:
         LevelError: It cannot be read or played.
     """
-    level, mending = _load(file), asking.mending
+    level = _load(file)
     if asking.entered_with is not None:
         level = _entered_with(level, asking.entered_with)
+    limits = limits.begin()
     report = check_level(level, limits, asking.knowing)
-    which = [one for one in report.findings if one.severity in mending.severities]
-    if not which:
+    which = [one for one in report.findings if one.severity in ("error", "warning")]
+    if not which or not asking.mends:
         return report
     from ..mends import add_mends  # loaded where there is something to mend
 
-    time = limits.a_part(mending.seconds)
-    return add_mends(report, which, time, mending.tries, mending.most)
+    return add_mends(report, which, limits)
 
 
 def _load(file: Given) -> Level:

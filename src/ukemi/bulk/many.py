@@ -10,7 +10,7 @@ from ..checks import Report
 from ..level import Level, LevelError
 from ..report.table import measures_row
 from ..search import Limits
-from .checking import NONE, Asking, Checked, Given, check_file
+from .checking import Asking, Checked, Given, check_file
 from .processes import check_parallel
 
 if TYPE_CHECKING:
@@ -50,7 +50,7 @@ def check_many(
 
 
 def _checked(given: list[Given], limits: Limits, jobs: int, client: Any) -> Iterator[Checked]:
-    asking = Asking(mending=NONE)
+    asking = Asking()
     if client is not None:
         from .cluster import check_on_cluster  # loaded for a cluster only
 

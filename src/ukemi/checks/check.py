@@ -6,13 +6,16 @@ from dataclasses import replace
 from time import perf_counter
 
 from ..level import Level
+from ..level.joined import Joined
 from ..search import Limits, Route
+from ..search.reduced.relaxed import Relaxed
 from .accepted import sort_out
-from .answering import answering
+from .answering import FIRST, answering
 from .answers import Answer
 from .causes import causes_first
 from .checked import Checked, finding, layout
 from .measures import measure
+from .over_landmarks import nothing_is_lost
 from .questions import Questions
 from .result import KINDS, Answers, Knowing, Report, SearchInfo, by_weight
 from .rewards import Missed, reward_answers
@@ -86,8 +89,25 @@ def report_on(questions: Questions, try_spare: bool = True) -> Report:
 
 
 def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str]:
-    """The rooms that no run enters, without asking anything else; none where that is not settled."""
-    return answering(level, (limits or Limits()).begin()).never_entered()
+    """Return rooms that no run enters: all of a small level, and of a large one those soon proven.
+
+    Args:
+        level: The level.
+        limits: How far to go.
+
+    Returns:
+        The rooms. If not all positions are looked at, they are those that stay out of reach even if
+        nothing were ever lost.
+    """
+    limits = (limits or Limits()).at_most(FIRST).begin()
+    questions = answering(level, limits)
+    free = None
+    if not questions.all_seen and not level.several and not isinstance(level, Joined):
+        free = nothing_is_lost(level, questions.rules, limits)
+    if free is not None or questions.all_seen or level.several:
+        return (free or questions).never_entered()
+    entered = Relaxed(questions.rules).reach(questions.rules.initial).rooms
+    return frozenset(level.rooms.keys() - {questions.rules.places[place] for place in entered})
 
 
 def _answers(

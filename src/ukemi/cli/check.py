@@ -9,7 +9,7 @@ from typing import Annotated, Any, TypeVar
 
 import typer
 
-from ..bulk.checking import ALL, NONE, STANDARD_INPUT, TOLD, Asking, Checked, check_file
+from ..bulk.checking import STANDARD_INPUT, Asking, Checked, check_file
 from ..checks import Report
 from ..files.json_text import json_text
 from ..level import LevelError
@@ -85,6 +85,9 @@ def check(
     quiet: Annotated[bool, typer.Option("--quiet", help="Tell just verdicts and errors.")] = False,
     only: Only = None,
     strict: Annotated[bool, typer.Option("--strict", help="Count warnings as errors.")] = False,
+    mends: Annotated[
+        bool, typer.Option("--mends", help="Look for changes that mend each error and warning.")
+    ] = False,
     knowing: Annotated[
         bool, typer.Option("--knowing", help="Ask again for a player who knows the level's codes.")
     ] = False,
@@ -122,10 +125,8 @@ def check(
     levels = level_files(levels)
     told = _Told(format, full, quiet, table, strict, knowing)
     codes: set[int] = set()
-    mending = TOLD if format == Format.TEXT else ALL
-    if format == Format.CSV or (quiet and len(levels) > 1):
-        mending = NONE  # nobody reads them there
-    asking = Asking(knowing, mending, entered_with)
+    # Other programs show the mends of SARIF beside the findings, as fixes.
+    asking = Asking(knowing, mends or format == Format.SARIF, entered_with)
     for one in _check_all(levels, limits, asking, jobs, cluster):
         if isinstance(one, LevelError):
             complain(*one.lines())

@@ -56,7 +56,7 @@ def _show_campaign(folder: Path) -> None:
         if not (folder / name).exists():
             write_file(folder / name, campaign_text(name), over=False)
     file = folder / DEMO_CAMPAIGN[0]
-    report = check_and_mend(str(file), Limits(), Asking())
+    report = check_and_mend(str(file), Limits(), Asking(mends=True))
     assert isinstance(report.level, Joined)
     picture = file.with_suffix(".png")
     save(draw_campaign(report.level, report.answers.levels), picture)
@@ -72,7 +72,7 @@ def _show(shown: DemoLevel, folder: Path) -> None:
     file = folder / shown.file
     if not file.exists():  # one that is there may have been worked on: it is used as it is
         write_file(file, shown.text(), over=False)
-    report = check_and_mend(str(file), Limits(), Asking())
+    report = check_and_mend(str(file), Limits(), Asking(mends=True))
     routes = [finding.route for finding in report.findings if finding.route is not None]
     picture = file.with_suffix(".png")
     save(draw_map(report.level, routes[0] if routes else report.routes.get("finish")), picture)

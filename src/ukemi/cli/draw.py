@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from dataclasses import replace
 from enum import StrEnum
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -11,24 +10,19 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..checks import Report, check_level
-from ..checks.answering import answering
+from ..checks.answering import FIRST, answering
 from ..checks.check import unreached_rooms
 from ..files import load
 from ..files.writing import PICTURES, must_be_writable
 from ..level import Level, LevelError
 from ..level.joined import Joined
 from ..search import MAX_POSITIONS, Limits, Route
-from ..search.limits import Deadline
 from .check import MaxPositions, MaxSeconds
 from .output import fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure
-
-
-#: How long to look for rooms that nobody can enter, where only a picture is asked for, in seconds.
-BRIEF = 2.0
 
 
 class View(StrEnum):
@@ -90,11 +84,10 @@ def _figure(level: Level, view: View, route: str | None, limits: Limits) -> Figu
     from ..draw import draw_campaign, draw_inventory, draw_locks, draw_map, draw_order
 
     if view == View.MAP and route is None:
-        # Only what is out of reach is asked, and not for long: a picture is wanted at once.
-        brief = replace(limits.at_most(50_000), deadline=Deadline(BRIEF))
+        # Only a few positions are looked at: a picture is wanted at once.
         if isinstance(level, Joined):
-            return draw_campaign(level, answering(level, brief.begin()).levels())
-        return draw_map(level, unreached=unreached_rooms(level, brief))
+            return draw_campaign(level, answering(level, limits.at_most(FIRST).begin()).levels())
+        return draw_map(level, unreached=unreached_rooms(level, limits))
     report = check_level(level, limits)
     match view:
         case View.MAP:

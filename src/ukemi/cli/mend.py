@@ -16,13 +16,13 @@ from ..files.writing import write_file
 from ..level import LevelError
 from ..level.names import in_list, nearest
 from ..search.limits import MAX_POSITIONS
-from .check import MaxPositions
+from .check import MaxPositions, MaxSeconds
 from .output import CANNOT_READ, complain, fail, tell
 from .play import Level
 from .searching import MaxMemory, limits_of, searching
 
-#: How many changes are tried for a finding, and how many that help are enough.
-TRIES, MOST = 300, 5
+#: How many changes that help are enough for a finding.
+MOST = 5
 
 
 def mend(
@@ -38,10 +38,16 @@ def mend(
         int | None,
         typer.Option("--apply", help="Make the change of this number.", min=1, metavar="N"),
     ] = None,
+    tries: Annotated[
+        int | None,
+        typer.Option(
+            help="Try so many changes for each finding; by itself 24 to 600, fewer for large levels.",
+            min=1,
+            metavar="N",
+        ),
+    ] = None,
     max_positions: MaxPositions = MAX_POSITIONS,
-    max_seconds: Annotated[
-        float, typer.Option(help="Try changes no longer than this.", min=0, metavar="SECONDS")
-    ] = 60.0,
+    max_seconds: MaxSeconds = None,
     max_memory: MaxMemory = None,
 ) -> None:
     """Look for small changes that mend a level: each is made on a copy and checked again.
@@ -50,9 +56,9 @@ def mend(
     which the finding is gone and nothing as grave is new.
 
     Exit code: 0 each finding can be mended so, or there is none; 1 one cannot; 2 the level or the
-    call cannot be read; 3 the time was over first, or something is not settled.
+    call cannot be read; 3 not every change was tried, or something is not settled.
     """
-    from ..mends import add_mends  # loaded by this command alone
+    from ..mends import add_mends, tries_for  # loaded by this command alone
 
     limits = limits_of(max_positions, max_seconds, max_memory)
     with searching(limits) as watched:
@@ -62,12 +68,13 @@ def mend(
         except LevelError as error:
             _mend_reading(error, level, apply)
         chosen = _chosen(report, code, subject)
-        report = add_mends(report, chosen, watched, TRIES, MOST)
+        tries = tries or tries_for(report)
+        report = add_mends(report, chosen, watched, tries, MOST)
     told = [one for one in report.findings if one.mends is not None]
     if apply is not None:
         _apply(told, apply, report)
         return
-    _print(report, told, [word for word in (code, subject) if word])
+    _print(report, told, tries, [word for word in (code, subject) if word])
     if any(one.mends_cut_short and not one.mends for one in told):
         raise typer.Exit(3)
     if any(not one.mends for one in told):
@@ -100,7 +107,7 @@ def _chosen(report: Report, code: str | None, subject: str | None) -> list[Findi
     return about
 
 
-def _print(report: Report, told: list[Finding], about: list[str]) -> None:
+def _print(report: Report, told: list[Finding], tries: int, about: list[str]) -> None:
     name = report.level.name
     unsure = report.with_code("undecided")
     if not told:
@@ -119,7 +126,11 @@ def _print(report: Report, told: list[Finding], about: list[str]) -> None:
             for line in mend.diff(report.level):
                 tell(f"       {line}")
         if not finding.mends:
-            left = "not every change was tried" if finding.mends_cut_short else "none of them helps"
+            left = (
+                f"{tries} changes were tried, and not all (more: --tries)"
+                if finding.mends_cut_short
+                else "none of them helps"
+            )
             tell(f"  No small change was found that mends it: {left}.")
     if number:
         tell()

@@ -7,7 +7,7 @@ from typing import Annotated
 
 import typer
 
-from ..bulk.checking import ALL, Asking, check_and_mend
+from ..bulk.checking import Asking, check_and_mend
 from ..files.writing import must_be_writable, write_file
 from ..level import LevelError
 from ..search import MAX_POSITIONS
@@ -39,7 +39,7 @@ def report(
         from ..report.page import html_page
 
         with searching(limits) as watched:
-            reports = [check_and_mend(file, watched, Asking(mending=ALL)) for file in levels]
+            reports = [check_and_mend(file, watched, Asking(mends=True)) for file in levels]
         page = html_page(reports, {n: svg_map(one.level) for n, one in enumerate(reports)})
         write_file(output, page, endings=PAGES, inputs=levels)
     except LevelError as error:

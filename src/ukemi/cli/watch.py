@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from ..bulk.checking import TOLD, Asking, Checked, check_file
+from ..bulk.checking import Asking, Checked, check_file
 from ..bulk.memory import memory_kept
 from ..checks import Report
 from ..level import LevelError
@@ -172,7 +172,8 @@ class _Watching:
         )
         assert limits.deadline is not None
         with memory_kept(limits.memory, limits.deadline):
-            checked = await asyncio.to_thread(check_file, file, limits, Asking(mending=TOLD))
+            asking = Asking(mends=self.live is not None)
+            checked = await asyncio.to_thread(check_file, file, limits, asking)
         if deadline.over:
             return False
         self._tell(file, checked)

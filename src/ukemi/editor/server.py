@@ -275,8 +275,7 @@ class Workspace:
                 continue
             for finding in report.findings:
                 if (finding.code, finding.subject) == (diagnostic.code, _of(data, "subject")):
-                    limits = Limits(deadline=Deadline(MENDING))
-                    search = partial(add_mends, report, [finding], limits, TRIES, MOST)
+                    search = partial(add_mends, report, [finding], Limits())
                     mended = await asyncio.to_thread(search)
                     told = next(one for one in mended.findings if one.code == finding.code
                                 and one.subject == finding.subject)  # fmt: skip

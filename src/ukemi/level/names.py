@@ -24,7 +24,7 @@ LONGEST_NAME = 80
 
 
 def nearest(name: str, known: Iterable[str]) -> str | None:
-    """The known name most like a mistyped one.
+    """Return the known name most like a mistyped one; of names as near, the first by the alphabet.
 
     Args:
         name: What was written.
@@ -43,7 +43,7 @@ def nearest(name: str, known: Iterable[str]) -> str | None:
 
     matcher = SequenceMatcher(None, "", name[:LONGEST_NAME].casefold())
     found, best = None, 0.6
-    for one in known:
+    for one in sorted({*known}):
         matcher.set_seq1(one[:LONGEST_NAME].casefold())
         if matcher.real_quick_ratio() >= best and matcher.quick_ratio() >= best:
             ratio = matcher.ratio()
@@ -61,7 +61,7 @@ def nearest_few(name: str, known: Iterable[str], most: int = 3) -> list[str]:
     """
     from difflib import get_close_matches
 
-    names = list(known)
+    names = sorted({*known})
     holding = [one for one in names if name.casefold() in one] if name else []
     return holding[:most] or get_close_matches(name[:LONGEST_NAME], names, most)
 

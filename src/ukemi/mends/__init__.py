@@ -1,7 +1,15 @@
 """Edits of a level that are tried until some are proven to help."""
 
-from .find import Budget, add_mends, find_mends, with_mends
+from .find import Budget, add_mends, find_mends, tries_for, with_mends
 from .mend import Mend
 from .reading import mends_of_reading
 
-__all__ = ["Budget", "Mend", "add_mends", "find_mends", "mends_of_reading", "with_mends"]
+__all__ = [
+    "Budget",
+    "Mend",
+    "add_mends",
+    "find_mends",
+    "mends_of_reading",
+    "tries_for",
+    "with_mends",
+]

@@ -19,13 +19,24 @@ from .kinds import changes
 from .mend import Mend
 from .site import Site
 
+#: The positions to look at, one by one, in all the changes that are tried for one report, and the
+#: fewest and the most changes. They count tries and not seconds: a level has the same mends on
+#: every machine.
+POSITIONS_IN_ALL, FEWEST_TRIES, MOST_TRIES = 2_000_000, 24, 600
+
+
+def tries_for(report: Report) -> int:
+    """Return how many changes may be tried to mend a level: fewer for a larger level."""
+    tries = POSITIONS_IN_ALL // max(report.search.positions, 1)
+    return max(FEWEST_TRIES, min(tries, MOST_TRIES))
+
 
 @dataclass
 class Budget:
     """How much may be tried.
 
     Attributes:
-        tries: How many changes may be checked still.
+        tries: How many changes may be checked still; each try of a finding takes one.
         positions: How many positions one check may look at one by one.
         limits: Says when the time is over.
         used_up: Whether something was left untried for want of it.
@@ -63,26 +74,31 @@ def with_mends(
 
 
 def add_mends(
-    report: Report, which: Collection[Finding], limits: Limits, tries: int, most: int
+    report: Report,
+    which: Collection[Finding],
+    limits: Limits,
+    tries: int | None = None,
+    most: int = 3,
 ) -> Report:
-    """A report that says of its findings what mends them.
+    """Return a report whose findings list what mends them.
 
     Args:
         report: The report.
-        which: Of which findings.
-        limits: Says when the time is over.
-        tries: How many changes may be tried for each.
+        which: The findings to mend.
+        limits: The limits of the search; they may end it before all tries are made.
+        tries: How many changes may be tried for each finding; ``None`` to share out as many as are
+            right for a level of its size.
         most: How many mends are enough for each.
     """
-    return replace(
-        report,
-        findings=tuple(
-            with_mends(report, one, Budget(tries, limits=limits), most)
-            if one in which and one.code != "undecided"
-            else one
-            for one in report.findings
-        ),
-    )
+    chosen = [one for one in report.findings if one in which and one.code != "undecided"]
+    left = tries_for(report)
+    mended: dict[int, Finding] = {}
+    for number, one in enumerate(chosen):
+        share = -(-left // (len(chosen) - number)) if tries is None else tries
+        budget = Budget(share, limits=limits)
+        mended[id(one)] = with_mends(report, one, budget, most)
+        left -= share - budget.tries
+    return replace(report, findings=tuple(mended.get(id(one), one) for one in report.findings))
 
 
 def find_mends(report: Report, finding: Finding, budget: Budget, most: int = 3) -> Iterator[Mend]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import shlex
 from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
@@ -57,6 +58,11 @@ def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Ite
         yield Line(f"accepted {finding.code}", finding.subject, "bold")
         yield Line("", finding.message, "", 2)
     yield Line("", "")
+    source = report.level.file
+    if source is not None and any(
+        one.mends is None and one.severity == "error" for one in report.findings
+    ):
+        yield Line("To look for changes that mend it", f"ukemi mend {shlex.quote(source)}")
     yield from run_lines(report, full)
     if report.knowing is not None:
         yield from _knowing(report.knowing, full)
@@ -364,7 +370,11 @@ def _mend_lines(finding: Finding, full: bool) -> Iterator[Line]:
             warns = f", but then: {in_list(mend.warns)}" if mend.warns else ""
             yield Line("Mend", f"{mend.say} (tried: it helps{warns})", "", 2)
     if finding.mends == ():
-        left = "; not every change was tried" if finding.mends_cut_short else ""
+        left = (
+            "; not every change was tried: `ukemi mend` tries more"
+            if finding.mends_cut_short
+            else ""
+        )
         yield Line("Mend", f"no small change was found that helps{left}", "", 2)
     if not finding.mends and finding.mend:
         yield Line("Perhaps", finding.mend, "", 2)

@@ -7,7 +7,6 @@ meet: I. Pohl, "Bi-directional search", Machine Intelligence 6 (1971). Sets half
 from __future__ import annotations
 
 from collections.abc import Mapping
-from time import perf_counter
 from typing import TYPE_CHECKING
 
 from oxidd.bdd import BDDFunction
@@ -22,8 +21,9 @@ from .zones import Onward
 if TYPE_CHECKING:
     from .space import SymbolicSpace
 
-#: How long to look for cheapest runs.
-LAYERS_SECONDS = 4.0
+#: The nodes of the diagrams from which layers may be worked out, in all: about four seconds. They are
+#: counted, and not the time, so that the same run is found on every machine.
+MOST_NODES = 3_000_000
 
 
 class CheapestRuns:
@@ -33,7 +33,7 @@ class CheapestRuns:
         self.space = space
         self._within = within
         self._from_start = Layers(space, space.start, space.forward, space.backward, within)
-        self._seconds = 0.0
+        self._nodes = 0
 
     def run_to(self, targets: Diagrams) -> tuple[Run | None, int]:
         """A cheapest run into a set, where it was found in time, and what every run costs at least."""
@@ -59,11 +59,10 @@ class CheapestRuns:
         return None, len(near.layers) + len(far.layers)
 
     def _extend(self, layers: Layers) -> None:
-        if self._seconds > LAYERS_SECONDS:
+        if self._nodes > MOST_NODES:
             raise CutShortError
-        began = perf_counter()
+        self._nodes += layers.ahead
         layers.extend()
-        self._seconds += perf_counter() - began
 
     def _meeting(self, both: Diagrams, come: int, far: Layers, cost: int) -> Run:
         """A run by way of some positions that were come to from the start, and lead on."""
