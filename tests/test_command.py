@@ -149,7 +149,7 @@ def test_a_small_check_loads_nothing_heavy() -> None:
         "from ukemi.cli.main import run\n"
         "try: run()\n"
         "except SystemExit: pass\n"
-        "heavy = {'numpy', 'scipy', 'pandas', 'matplotlib', 'lark', 'ruamel', 'pydantic'}\n"
+        "heavy = {'numpy', 'scipy', 'pandas', 'matplotlib', 'lark', 'pydantic'}\n"
         "assert not heavy & set(sys.modules), heavy & set(sys.modules)"
     )
     level = str(DEMO / "tide-mill.yaml")

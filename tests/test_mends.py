@@ -214,11 +214,30 @@ def written(document: Any, random: Random) -> tuple[str, str | None]:
     if random.random() < 0.3:
         return json.dumps(document, indent=random.choice([None, 2])), "level.json"
     flow = random.choice([None, True, False])
+    if random.random() < 0.3:
+        document = with_shared_parts(document, random, {})  # written once, with an anchor
     text = yaml.safe_dump(document, default_flow_style=flow, sort_keys=False, width=200)
     lines = text.splitlines()
     if flow is not True:
-        lines = [line + random.choice(["", "", "  # a remark"]) for line in lines]
-    return "\n".join(lines) + random.choice(["", "\n", "\n# the end\n"]), None
+        lines = [
+            line + random.choice(["", "", f"  # remark {number}"])
+            for number, line in enumerate(lines)
+        ]
+    newline = random.choice(["\n", "\n", "\r\n"])
+    return newline.join(lines) + random.choice(["", newline, f"{newline}# the end{newline}"]), None
+
+
+def with_shared_parts(document: Any, random: Random, known: dict[str, Any]) -> Any:
+    """The same data, in which some parts that are equal are one object."""
+    if isinstance(document, dict):
+        document = {key: with_shared_parts(one, random, known) for key, one in document.items()}
+    elif isinstance(document, list):
+        document = [with_shared_parts(one, random, known) for one in document]
+    else:
+        return document
+    if not document or random.random() < 0.3:
+        return document
+    return known.setdefault(json.dumps(document), document)
 
 
 def somewhere(document: Any, random: Random) -> tuple[str | int, ...]:
@@ -248,7 +267,11 @@ def test_an_edited_file_says_what_the_edits_say(drawn: dict[str, Any], random: R
     if value is REMOVED and path[-1] in ("added", *range(99)):
         value = "no"
     edit = Edit(path, value)
-    assert plain(edited_text(text, [edit], file), file) == edited(document, [edit])
+    new = edited_text(text, [edit], file)
+    assert plain(new, file) == edited(document, [edit])
+    for remark in re.findall("# remark [0-9]+|# the end", text):
+        assert re.search(f"{remark}\r?(\n|$)", new), f"{remark} is lost"
+    assert "\r\n" not in text or not re.search("(?<!\r)\n", new), "line breaks differ"
 
 
 @pytest.mark.parametrize(

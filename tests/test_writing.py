@@ -9,14 +9,17 @@ from typing import Any, get_type_hints
 
 import jsonschema
 import pytest
+import typer
 import yaml
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
+import ukemi.mends
 from ukemi.files.plain import level_dict
 from ukemi.level import keywords, parse_condition
 from ukemi.level.language import fields, parts, passages, scattering, tiles, whole
+from ukemi.playing.talk import Talk
 
 from .helpers import DEMO, readable, run
 from .levels import Drawer, map_levels, plain_levels
@@ -276,3 +279,98 @@ accept: {unused-item: mill/mill}
     ):
         with pytest.raises(ukemi.LevelError, match=says):
             ukemi.rename(level, old, new)
+
+
+# -- over what was read ---------------------------------------------------------------------------
+
+STUCK = (
+    "start: quay\ngoal: mill\nrooms: [quay, mill]\npassages:\n  - mill -> quay  # the tide \u00fc\n"
+)
+
+
+@pytest.mark.parametrize("coding", ["utf-8", "utf-8-sig", "utf-16", "utf-16-be"])
+@pytest.mark.parametrize("newline", ["\n", "\r\n"])
+def test_what_a_mend_does_not_show_stays_byte_for_byte(
+    coding: str, newline: str, tmp_path: Path
+) -> None:
+    file = tmp_path / "mill.yaml"
+    text = STUCK.replace("\n", newline)
+    mark = "\ufeff" if coding == "utf-16-be" else ""
+    file.write_bytes((mark + text).encode(coding))
+    done = run("mend", file, "cannot-finish", "--apply", 1)
+    assert "make mill -> quay two-way" in done.stdout, done
+    assert file.read_bytes() == (mark + text.replace("->", "<->")).encode(coding)
+
+
+def test_what_somebody_saved_meanwhile_is_not_overwritten(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
+) -> None:
+    from ukemi.cli.mend import mend as command
+
+    file = tmp_path / "mill.yaml"
+    file.write_text(STUCK)
+    search = ukemi.mends.add_mends
+
+    def saved_meanwhile(*given: Any) -> Any:
+        file.write_text(STUCK + "# saved meanwhile\n")
+        return search(*given)
+
+    monkeypatch.setattr("ukemi.mends.add_mends", saved_meanwhile)
+    with pytest.raises(typer.Exit) as ended:
+        command(str(file), None, None, 1, None, 1_000, None, "500M")
+    assert ended.value.exit_code == 2
+    assert "saved by somebody else" in capsys.readouterr().err
+    assert file.read_text() == STUCK + "# saved meanwhile\n"
+
+
+def test_a_level_is_not_saved_over_what_was_saved_meanwhile(tmp_path: Path) -> None:
+    file = tmp_path / "mill.yaml"
+    file.write_text(STUCK)
+    level = ukemi.load(file)
+    level.room("pit")
+    ukemi.save(level, file)
+    level.room("race")
+    ukemi.save(level, file)  # what it wrote itself is no hindrance
+    assert "race" in file.read_text() and "# the tide" in file.read_text()
+    file.write_text(STUCK)
+    level.room("loft")
+    with pytest.raises(OSError, match="saved by somebody else"):
+        ukemi.save(level, file)
+    assert file.read_text() == STUCK
+
+
+def test_a_play_is_not_saved_over_what_was_saved_meanwhile(tmp_path: Path) -> None:
+    talk = Talk(ukemi.load(DEMO / "tide-mill.yaml"))
+    kept = tmp_path / "play.json"
+    for line in ("take iron-key", f"save {kept}", "go granary", f"save {kept}"):
+        assert not any("saved by" in one.text for one in talk.answer(line))
+    kept.write_text("{}")
+    assert any("saved by somebody else" in one.text for one in talk.answer(f"save {kept}"))
+    assert kept.read_text() == "{}"
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "says"),
+    [
+        (("rooms", "quya", "items"), ["oar"], "no 'quya' in rooms (did you mean 'quay'?)"),
+        (("rooms", "quay", "chests", "bin", "holds"), ["oar"], "no 'bin' in rooms/quay/chests"),
+        (("passages", 7), "quay -> mill", "passages is a list of 2; it has no entry 7"),
+        (("passages", -1), "quay -> mill", "passages is a list of 2; it has no entry -1"),
+        (("passages", "x", "lock"), "oar", "it has no entry 'x'"),
+        (("goal", "at"), "quay", "goal has no parts"),
+        (("locks",), ukemi.REMOVED, "no 'locks' in the level"),
+        ((), 3, "the level has no parts"),
+        (("inventroy", "start"), ["oar"], "did you mean 'inventory'?"),
+    ],
+)
+def test_an_edit_of_what_is_not_there_is_an_error(
+    path: tuple[str | int, ...], value: Any, says: str
+) -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: mill, items: {oar: {}}, rooms: {quay: {}, mill: {}}, passages: [quay <-> mill, mill -> quay]}"
+    )
+    with pytest.raises(ukemi.LevelError) as error:
+        ukemi.change(level, ukemi.Edit(path, value))
+    assert says in str(error.value)
+    again = ukemi.change(level, ukemi.Edit(("rooms", "quay", "chests"), {"bin": {"holds": "oar"}}))
+    assert again.rooms["quay"].chests["bin"].holds == {"oar": 1}

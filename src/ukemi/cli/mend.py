@@ -12,7 +12,7 @@ from ..checks.answers import LOOK_FURTHER
 from ..checks.result import SEVERITIES
 from ..files import load
 from ..files.read import read_text
-from ..files.writing import write_file
+from ..files.writing import rewrite
 from ..level import LevelError
 from ..level.names import in_list, nearest
 from ..search.limits import MAX_POSITIONS
@@ -151,9 +151,9 @@ def _apply(told: list[Finding], number: int, report: Report) -> None:
         many = f"there are {len(mends)}" if len(mends) > 1 else f"there is {len(mends) or 'none'}"
         fail(f"--apply {number}: no mend has this number; {many}")
     mend = mends[number - 1]
-    file, _ = mend.source(report.level)
+    file, text = mend.source(report.level)
     try:
-        write_file(file, mend.new_text(report.level), over=True)
+        rewrite(file, text, mend.new_text(report.level))
     except OSError as error:
         fail(str(error))
     tell(f"{mend.say}:")
@@ -171,7 +171,7 @@ def _mend_reading(error: LevelError, file: str, apply: int | None) -> NoReturn:
     found = mends_of_reading(text, error)
     if apply is not None and apply <= len(found):
         try:
-            write_file(file, found[apply - 1].text, over=True)
+            rewrite(file, text, found[apply - 1].text)
         except OSError as wrong:
             fail(str(wrong))
         tell(f"{found[apply - 1].say}: wrote {file}")

@@ -22,8 +22,8 @@ def change(level: Level, *edits: Edit) -> Level:
         The changed level. Written to a file, it has the comments of the old one.
 
     Raises:
-        LevelError: The level has no start or no goal, or the changed one is no level.
-        KeyError, IndexError, TypeError: There is nothing at a path.
+        LevelError: The level has no start or no goal, there is nothing at a path, or the changed
+            level is not a level.
 
     Example:
         A key moved, and a passage taken out:

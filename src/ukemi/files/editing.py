@@ -1,8 +1,11 @@
-"""Small edits of a level file: one value set, added or taken out, and nothing else touched."""
+"""Small edits of a level file: one value set, added or taken out, and every other byte left as it is."""
 
 from __future__ import annotations
 
 import json
+import re
+from bisect import bisect
+from collections.abc import Iterator
 from copy import deepcopy
 from dataclasses import dataclass
 from enum import Enum
@@ -10,11 +13,19 @@ from typing import Any
 
 import yaml
 
+from ..level import LevelError, Problem
 from ..level.language.nodes import BOOL, NULL, NUMBER, WHOLE
-from .write import redone
+from ..level.names import nearest
+from .layout import flow, whole
 from .yaml_nodes import compose
 
 Path = tuple[str | int, ...]
+
+#: The fields whose entries have names of their own: a path does not make up one of these.
+NAMED = frozenset(
+    {"rooms", "items", "locks", "events", "legend", "players", "scatter", "chests", "switches"}
+    | {"acts", "maps", "levels", "passages"}
+)
 
 
 class Removed(Enum):
@@ -78,7 +89,11 @@ def edited(document: Any, edits: list[Edit]) -> Any:
 
     Args:
         document: The data; they stay as they are.
-        edits: The edits, one after another.
+        edits: The edits, one after another. A field on the way that is missing is made; a room, an
+            item or anything else with a name of its own is not.
+
+    Raises:
+        LevelError: There is nothing at a path.
 
     Example:
         >>> edited({"rooms": {"quay": {}}}, [Edit(("rooms", "quay", "items"), ["grain"])])
@@ -86,34 +101,78 @@ def edited(document: Any, edits: list[Edit]) -> Any:
     """
     document = deepcopy(document)
     for edit in edits:
+        if not edit.path:
+            raise _no_such(edit, 0, ())
         inside = document
-        *way, last = edit.path
-        for step in way:
-            if inside is not None and isinstance(step, str) and inside.get(step) is None:
-                inside[step] = {}
-            inside = inside[step]
-        if edit.value is REMOVED:
-            del inside[last]
-        elif isinstance(inside, list) and last == len(inside):
-            inside.append(deepcopy(edit.value))
-        else:
-            inside[last] = deepcopy(edit.value)
+        for number, step in enumerate(edit.path[:-1]):
+            inside = _step_into(inside, edit, number, step)
+        _set(inside, edit)
     return document
 
 
+def _step_into(inside: Any, edit: Edit, number: int, step: str | int) -> Any:
+    if isinstance(inside, dict):
+        if inside.get(step) is None:
+            made_up = number > 0 and edit.path[number - 1] in NAMED and step not in inside
+            if made_up or edit.value is REMOVED or not isinstance(step, str):
+                raise _no_such(edit, number, inside)
+            inside[step] = {}
+        return inside[step]
+    if isinstance(inside, list) and isinstance(step, int) and 0 <= step < len(inside):
+        return inside[step]
+    raise _no_such(edit, number, inside)
+
+
+def _set(inside: Any, edit: Edit) -> None:
+    last, value = edit.path[-1], edit.value
+    if isinstance(inside, list):
+        here = isinstance(last, int) and 0 <= last < len(inside) + (value is not REMOVED)
+    else:
+        here = isinstance(inside, dict) and (value is not REMOVED or last in inside)
+    if not here:
+        raise _no_such(edit, len(edit.path) - 1, inside)
+    if value is REMOVED:
+        del inside[last]
+    elif isinstance(inside, list) and last == len(inside):
+        inside.append(deepcopy(value))
+    else:
+        inside[last] = deepcopy(value)
+
+
+def _no_such(edit: Edit, number: int, inside: Any) -> LevelError:
+    """The error of a path that leads nowhere, with the nearest name there is."""
+    step = edit.path[number] if edit.path else ""
+    where = "/".join(map(str, edit.path[:number])) or "the level"
+    if isinstance(inside, list):
+        message = f"{where} is a list of {len(inside)}; it has no entry {step!r}"
+        names: list[str] = []
+    elif isinstance(inside, dict):
+        message = f"there is no {step!r} in {where}"
+        names = [name for name in inside if isinstance(name, str)]
+    else:
+        message, names = f"{where} has no parts, so there is no {step!r} in it", []
+    return LevelError(
+        [Problem("unknown-name", message, None, str(step), nearest(str(step), names))]
+    )
+
+
 def edited_text(text: str, edits: list[Edit], file: str | None = None) -> str:
-    """The text of a level file with edits made, comments and layout kept.
+    """The text of a level file with edits made, and everything else left byte for byte.
+
+    An edit is spliced in where its value stands. If that does not say what it should, the value
+    around it is written anew, and so on outwards. Comments are always kept: those of what goes
+    stand on lines of their own.
 
     Args:
         text: The text.
         edits: The edits, one after another.
-        file: The file's name: JSON where it ends so.
+        file: The file's name: JSON if it ends so.
 
     Returns:
         The new text; it says just what :func:`edited` gives.
 
     Raises:
-        LevelError: The text is neither YAML nor JSON.
+        LevelError: The text is neither YAML nor JSON, or there is nothing at a path.
 
     Example:
         >>> print(edited_text("rooms:\\n  quay: {}  # wet\\n", [Edit(("rooms", "quay", "items"), ["oar"])]))
@@ -121,31 +180,63 @@ def edited_text(text: str, edits: list[Edit], file: str | None = None) -> str:
           quay: {items: [oar]}  # wet
     """
     for edit in edits:
-        before = plain(text, file)
-        after = edited(before, [edit])
-        new = _spliced(text, edit, file)
-        if new is None or plain(new, file) != after:
-            new = redone(text, before, after, file)
-        text = new
+        after = edited(plain(text, file), [edit])
+        versions = (new for new in _versions(text, edit, after, file) if new is not None)
+        text = next(new for new in versions if _says(new, after, file))
     return text
 
 
-def _spliced(text: str, edit: Edit, file: str | None) -> str | None:
-    """The text with one edit spliced in; ``None`` where that takes more than a splice."""
+def _says(text: str, document: Any, file: str | None) -> bool:
+    try:
+        return bool(plain(text, file) == document)
+    except LevelError:
+        return False
+
+
+def _versions(text: str, edit: Edit, after: Any, file: str | None) -> Iterator[str | None]:
+    """Texts that may say what an edit gives, those that change the least first; the last one does."""
     as_json = file is not None and file.endswith(".json")
-    splice = _Splice(text, as_json)
-    node, way, value = compose(text, file), list(edit.path), edit.value
-    while len(way) > 1:
-        found = _at(node, way[0])
-        if found is None or (found.id == "scalar" and found.tag == NULL):
-            if value is REMOVED:
-                return None
-            for step in reversed(way[1:]):
-                value = {step: value}
-            way = way[:1]
-        else:
-            node, way = found, way[1:]
-    return splice.removed(node, way[0]) if value is REMOVED else splice.put(node, way[0], value)
+    yield from _spliced(text, edit, after, file, as_json)
+    if not as_json and "*" in text:  # a value that several places share
+        for names in (_aliases_near(text, edit, file), None):
+            if names != set():
+                spelled_out = _without_aliases(text, file, names)
+                yield from _spliced(spelled_out, edit, after, file, as_json)
+    yield whole(after, as_json, _comments(text, 0, len(text), compose(text, file)))
+
+
+def _spliced(
+    text: str, edit: Edit, after: Any, file: str | None, as_json: bool
+) -> Iterator[str | None]:
+    splice = _Splice(text, as_json, compose(text, file))
+    nodes = [splice.root]
+    for step in edit.path[:-1]:
+        found = _at(nodes[-1], step)
+        if found is None:
+            break
+        nodes.append(found)
+    depth = len(nodes) - 1
+    if depth and nodes[-1].id == "scalar":  # a field with nothing written after it
+        nodes.pop()
+        depth -= 1
+    value = after
+    for step in edit.path[: depth + 1]:
+        value = _part(value, step)
+    if edit.value is REMOVED:
+        yield splice.removed(nodes[-1], edit.path[-1]) if depth == len(edit.path) - 1 else None
+    else:
+        yield splice.put(nodes[-1], edit.path[depth], value)
+    for number in range(len(nodes) - 1, 0, -1):
+        value = after
+        for step in edit.path[:number]:
+            value = _part(value, step)
+        yield splice.rewritten(nodes[number], value)
+
+
+def _part(value: Any, step: str | int) -> Any:
+    if isinstance(value, list):
+        return value[step] if isinstance(step, int) and step < len(value) else None
+    return value.get(step) if isinstance(value, dict) else None
 
 
 def _at(node: Any, step: str | int) -> Any:
@@ -155,19 +246,88 @@ def _at(node: Any, step: str | int) -> Any:
     return next((value for key, value in pairs if key.value == step), None)
 
 
+# -- what stands where ----------------------------------------------------------------------------
+
+
+_comment = re.compile(r"(?:(?<=\s)|^)#[^\r\n]*", re.MULTILINE)
+
+
+def _comments(text: str, begin: int, end: int, root: Any) -> list[str]:
+    """The comments that stand between two places of a text, without what looks like one in a value."""
+    scalars = (node for node in _nodes(root, set()) if node.id == "scalar")
+    spans = sorted((one.start_mark.index, one.end_mark.index) for one in scalars)
+    found = []
+    for one in _comment.finditer(text, begin, end):
+        before = spans[max(bisect(spans, (one.start(), len(text))) - 1, 0)] if spans else (0, 0)
+        inside = before if before[0] <= one.start() < before[1] else None
+        if inside is None or (text[inside[0]] in "|>" and one.start() < text.find("\n", inside[0])):
+            found.append(one[0].rstrip())
+    return found
+
+
+def _nodes(node: Any, seen: set[int]) -> Iterator[Any]:
+    """The nodes of a file in the order in which they stand; a shared one once."""
+    if id(node) not in seen:
+        seen.add(id(node))
+        yield node
+        for part in node.value if node.id != "scalar" else ():
+            for one in part if node.id == "mapping" else (part,):
+                yield from _nodes(one, seen)
+
+
+def _shared(text: str, file: str | None) -> Iterator[tuple[bool, Any, Any]]:
+    """For each place that begins a value or uses a shared one: whether it uses one, its event, the node."""
+    nodes = _nodes(compose(text, file), set())
+    anchors: dict[str, Any] = {}
+    events: Any = yaml.parse(text, Loader=getattr(yaml, "CSafeLoader", yaml.SafeLoader))
+    for event in events:
+        if isinstance(event, yaml.AliasEvent):
+            yield True, event, anchors[str(event.anchor)]
+        elif isinstance(event, (yaml.ScalarEvent, yaml.CollectionStartEvent)):
+            node = next(nodes)
+            if event.anchor:
+                anchors[str(event.anchor)] = node
+            yield False, event, node
+
+
+def _aliases_near(text: str, edit: Edit, file: str | None) -> set[str]:
+    """The names of the anchors on the way to what an edit changes, and in it."""
+    node: Any = compose(text, file)
+    spans = [(node.start_mark.index, node.end_mark.index)]
+    for step in edit.path:
+        node = _at(node, step)
+        if node is None:
+            break
+        spans.append((node.start_mark.index, node.end_mark.index))
+    begin, end = spans[-1]
+    found = set()
+    for _, event, node in _shared(text, file):
+        span = (node.start_mark.index, node.end_mark.index)
+        if event.anchor and (span in spans or begin <= span[0] < end):
+            found.add(str(event.anchor))
+    return found
+
+
+def _without_aliases(text: str, file: str | None, names: set[str] | None) -> str:
+    """A text in which each use of an anchor says its value, for some anchors or for all."""
+    uses: list[tuple[int, int, str]] = [
+        (event.start_mark.index, event.end_mark.index, flow(_plain(node)))
+        for is_use, event, node in _shared(text, file)
+        if is_use and (names is None or event.anchor in names)
+    ]
+    for begin, end, said in reversed(uses):
+        text = text[:begin] + said + text[end:]
+    return text
+
+
 class _Splice:
     """Puts text into a file where a node stands."""
 
-    def __init__(self, text: str, as_json: bool) -> None:
+    def __init__(self, text: str, as_json: bool, root: Any) -> None:
         self.text = text
         self.as_json = as_json
-        self.lines = [0]
-        for line in text.splitlines(keepends=True):
-            self.lines.append(self.lines[-1] + len(line))
-
-    def offset(self, mark: Any) -> int:
-        line: int = min(mark.line, len(self.lines) - 1)
-        return self.lines[line] + int(mark.column)
+        self.root = root
+        self.newline = "\r\n" if "\r\n" in text else "\n"
 
     def end(self, node: Any) -> int:
         """Where what a node says ends, comments and empty lines after it left out."""
@@ -175,28 +335,27 @@ class _Splice:
         if node.id != "scalar" and not node.flow_style and parts:
             last = parts[-1]
             return self.end(last[1] if node.id == "mapping" else last)
-        end = self.offset(node.end_mark)
+        end: int = node.end_mark.index
         if node.id == "scalar" and node.style in ("|", ">"):
-            begin = self.offset(node.start_mark)
+            begin: int = node.start_mark.index
             return begin + len(self.text[begin:end].rstrip())
         return end
 
     def said(self, value: Any) -> str:
         """A value on one line."""
-        if self.as_json:
-            return json.dumps(value, ensure_ascii=False)
-        dumped = yaml.safe_dump(
-            value, default_flow_style=True, allow_unicode=True, width=1 << 20, sort_keys=False
-        )
-        return dumped.removesuffix("\n").removesuffix("...").rstrip("\n")
-
-    def pair(self, key: str | int, value: Any) -> str:
-        return f"{self.said(key)}: {self.said(value)}"
+        return json.dumps(value, ensure_ascii=False) if self.as_json else flow(value)
 
     def replaced(self, begin: int, end: int, new: str) -> str:
         return self.text[:begin] + new + self.text[end:]
 
+    def _line_end(self, at: int) -> int:
+        """Where the line ends on which a place is, before its line break."""
+        end = self.text.find("\n", at)
+        end = len(self.text) if end < 0 else end
+        return end - 1 if self.text[end - 1 : end] == "\r" else end
+
     def put(self, node: Any, step: str | int, value: Any) -> str | None:
+        """The text with a value set, or added, in a mapping or a list."""
         found = _at(node, step)
         if found is not None:
             return self._set(node, found, value)
@@ -204,82 +363,102 @@ class _Splice:
             return None
         if node.id == "sequence" and step != len(node.value):
             return None
-        new = self.said(value) if node.id == "sequence" else self.pair(step, value)
+        new = self.said(value)
+        if node.id == "mapping":
+            new = f"{self.said(step)}: {new}"
         if node.flow_style:
             if not node.value:
-                return self.replaced(
-                    self.offset(node.end_mark) - 1, self.offset(node.end_mark) - 1, new
-                )
+                return self.replaced(node.end_mark.index - 1, node.end_mark.index - 1, new)
             last = node.value[-1][1] if node.id == "mapping" else node.value[-1]
             at = self.end(last)
             return self.replaced(at, at, f", {new}")
         indent = " " * node.start_mark.column
         if node.id == "sequence":
-            new = (
-                f"- {new.removeprefix('{').removesuffix('}')}"
-                if isinstance(value, dict)
-                else f"- {new}"
-            )
-        at = self.text.find("\n", self.end(node))
-        if at < 0:
-            return f"{self.text}\n{indent}{new}\n"
-        return self.replaced(at, at, f"\n{indent}{new}")
+            new = "- " + (_bare(new) if isinstance(value, dict) and value else new)
+        at = self._line_end(self.end(node))
+        after = self.newline if at == len(self.text) else ""
+        return self.replaced(at, at, f"{self.newline}{indent}{new}{after}")
 
     def _set(self, parent: Any, node: Any, value: Any) -> str | None:
-        begin, end = self.offset(node.start_mark), self.end(node)
+        begin, end = node.start_mark.index, self.end(node)
         if node.id == "scalar" and node.style == "|" and isinstance(value, str):
             return self._redrawn(node, value)
         if node.id == "mapping" and isinstance(value, dict) and len(node.value) == len(value) == 1:
             (key, inside), (new_key,) = node.value[0], value
             if _plain(inside) == value[new_key]:  # called otherwise, all else is the same
-                return self.replaced(
-                    self.offset(key.start_mark), self.offset(key.end_mark), self.said(new_key)
-                )
+                return self.replaced(key.start_mark.index, key.end_mark.index, self.said(new_key))
         if node.id == "scalar" and not node.value and begin == end:
             return self.replaced(begin, end, f" {self.said(value)}")
         if node.id != "scalar" and not node.flow_style:
-            return None
+            return self.rewritten(node, value)
         new = self.said(value)
         if isinstance(value, dict) and parent.id == "sequence" and not self.as_json:
-            new = new.removeprefix("{").removesuffix("}")  # a passage with its fields
+            new = _bare(new)  # a passage with its fields
         return self.replaced(begin, end, new)
+
+    def rewritten(self, node: Any, value: Any) -> str | None:
+        """The text with a whole node written anew, on one line, after the comments that were in it."""
+        begin, end = node.start_mark.index, self.end(node)
+        comments = _comments(self.text, begin, end, self.root)
+        return self.replaced(begin, end, self._after(comments, begin) + self.said(value))
+
+    def _after(self, comments: list[str], begin: int) -> str:
+        """Comments on lines of their own, as far in as the place after them."""
+        line = self.text[self.text.rfind("\n", 0, begin) + 1 : begin]
+        indent = " " * max(len(line), 1)
+        return "".join(f"{one}{self.newline}{indent}" for one in comments)
 
     def _redrawn(self, node: Any, value: str) -> str | None:
         """A drawing with characters changed where they stand."""
         old, new = node.value.split("\n"), value.split("\n")
         if len(old) != len(new):
             return None
-        lines = self.text.splitlines(keepends=True)
-        first = node.start_mark.line + 1
-        for number, (before, after) in enumerate(zip(old, new, strict=True)):
+        begin = self._line_end(node.start_mark.index)
+        text = self.text
+        for before, after in zip(old, new, strict=True):
+            begin = text.find("\n", begin) + 1
             if before != after:
-                line = lines[first + number]
-                at = line.find(before) if before.strip() else -1
+                line_end = self._line_end(begin) + len(text) - len(self.text)
+                at = text.find(before, begin, line_end) if before.strip() else -1
                 if at < 0:
                     return None
-                lines[first + number] = line[:at] + after + line[at + len(before) :]
-        return "".join(lines)
+                text = text[:at] + after + text[at + len(before) :]
+        return text
 
     def removed(self, node: Any, step: str | int) -> str | None:
-        number = step
+        """The text without an entry of a mapping or a list; its comments keep lines of their own."""
         if node.id == "mapping":
-            number = next(n for n, (key, _) in enumerate(node.value) if key.value == step)
-        assert isinstance(number, int)
-        parts = [
-            pair if node.id == "mapping" else (one, one) for one in node.value for pair in [one]
-        ]
-        if len(parts) == 1 and node.flow_style:
-            whole = self.offset(node.start_mark), self.offset(node.end_mark)
-            return self.replaced(*whole, "{}" if node.id == "mapping" else "[]")
+            step = next(n for n, (key, _) in enumerate(node.value) if key.value == step)
+        assert isinstance(step, int)
+        parts = [one if node.id == "mapping" else (one, one) for one in node.value]
         if len(parts) == 1:
-            return None
-        begin, end = self.offset(parts[number][0].start_mark), self.end(parts[number][1])
+            return self.rewritten(node, {} if node.id == "mapping" else [])
+        begin, end = parts[step][0].start_mark.index, self.end(parts[step][1])
+        following = parts[step + 1][0].start_mark.index if step + 1 < len(parts) else None
         if node.flow_style:
-            if number + 1 < len(parts):
-                return self.replaced(begin, self.offset(parts[number + 1][0].start_mark), "")
-            return self.replaced(self.end(parts[number - 1][1]), end, "")
+            before = self.end(parts[step - 1][1])
+            span = (before, end) if following is None else (begin, following)
+            kept = "".join(
+                f" {one}{self.newline} "
+                for one in _comments(self.text, span[0], span[1], self.root)
+            )
+            return self.replaced(span[0], span[1], kept)
         start = self.text.rfind("\n", 0, begin) + 1
-        if self.text[start:begin].strip(" -"):
-            return None
-        after = self.text.find("\n", end)
-        return self.replaced(start, len(self.text) if after < 0 else after + 1, "")
+        prefix = self.text[start:begin]
+        if prefix.strip(" -") or (node.id == "mapping" and prefix.strip()):
+            # it begins in the middle of a line: what follows takes its place
+            if following is None:
+                return None
+            comments = _comments(self.text, begin, following, self.root)
+            return self.replaced(begin, following, self._after(comments, begin))
+        line_end = self._line_end(end)
+        comments = _comments(self.text, start, line_end, self.root)
+        indent = " " * (len(prefix) - len(prefix.lstrip(" ")))
+        kept = "".join(f"{indent}{one}{self.newline}" for one in comments)
+        after = self.text.find("\n", line_end)
+        return self.replaced(start, len(self.text) if after < 0 else after + 1, kept)
+
+
+def _bare(text: str) -> str:
+    """A mapping on one line without its braces."""
+    return text[1:-1] if text.startswith("{") and text.endswith("}") else text

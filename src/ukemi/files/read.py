@@ -16,6 +16,7 @@ from ..level.collector import without_collector
 from ..level.language.nodes import plain_node
 from ..level.reading import read_level
 from .campaigns import campaign_from, is_campaign
+from .coding import decoded
 from .yaml_nodes import compose
 
 #: A level file larger than this (in bytes) is not one that somebody wrote.
@@ -182,16 +183,17 @@ def read_text(path: str | os.PathLike[str]) -> str:
     except (OSError, ValueError) as error:
         reason = getattr(error, "strerror", None) or str(error)
         raise _unreadable(f"cannot read this file: {reason.lower()}", file) from None
-    coding = "utf-16" if raw[:2] in (BOM_UTF16_LE, BOM_UTF16_BE) else "utf-8-sig"
-    if coding == "utf-8-sig" and b"\0" in raw[:65536]:
+    wide = raw[:2] in (BOM_UTF16_LE, BOM_UTF16_BE)
+    if not wide and b"\0" in raw[:65536]:
         raise _unreadable("this is a binary file, not text", file)
     try:
-        return raw.decode(coding)
+        return decoded(raw)
     except UnicodeDecodeError as error:
-        line = raw.count(b"\n", 0, error.start) + 1
-        column = error.start - (raw.rfind(b"\n", 0, error.start) + 1) + 1
-        name = "UTF-16" if coding == "utf-16" else "UTF-8"
-        message = f"the byte 0x{raw[error.start]:02x} is not {name} text"
+        before = error.object[: error.start]
+        line = before.count(b"\n") + 1
+        column = error.start - (before.rfind(b"\n") + 1) + 1
+        name = "UTF-16" if wide else "UTF-8"
+        message = f"the byte 0x{error.object[error.start]:02x} is not {name} text"
         raise _unreadable(message, file, Place(line, column)) from None
 
 

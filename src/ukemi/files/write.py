@@ -4,15 +4,15 @@ from __future__ import annotations
 
 import json
 import os
-from io import StringIO
-from pathlib import Path
+import pathlib
 from typing import Any
 
 from ..level import Level, LevelError, Problem
-from .json_text import json_text
+from .editing import REMOVED, Edit, Path, edited_text, plain
+from .layout import whole
 from .plain import level_dict
 from .read import loads
-from .writing import write_file
+from .writing import rewrite, write_file
 
 
 def dumps(level: Level) -> str:
@@ -41,13 +41,27 @@ def dumps(level: Level) -> str:
         original = loads(level.text, level.file)
         if original == level:
             return level.text
-        if not as_json:
-            return _changed(level.text, level_dict(original), new)
-    return _json(new) if as_json else _yaml(new)
+        changed = _changed(level, original, new)
+        if changed is not None:
+            return changed
+    return whole(new, as_json)
+
+
+def _changed(level: Level, original: Level, new: dict[str, Any]) -> str | None:
+    """The text that a level was read from with the changes made; ``None`` if that cannot say them."""
+    assert level.text is not None
+    edits = _changes(plain(level.text, level.file), level_dict(original), new)
+    try:
+        text = edited_text(level.text, edits, level.file)
+        return text if loads(text, level.file) == level else None
+    except LevelError:
+        return None
 
 
 def save(level: Level, path: str | os.PathLike[str]) -> None:
     """Write a level to a file; the file is replaced whole or not at all.
+
+    If it is the file that the level was read from, it must not have changed since.
 
     Args:
         level: The level.
@@ -66,27 +80,17 @@ def save(level: Level, path: str | os.PathLike[str]) -> None:
         '{start: quay, goal: quay, rooms: [quay]}'
     """
     _refuse_unfinished(level)
-    target = Path(path)
+    target = pathlib.Path(path)
     came_as_json = level.file is not None and level.file.endswith(".json")
     to_json = target.suffix == ".json"
-    if came_as_json == to_json:
-        text = dumps(level)
-    else:
-        text = _json(level_dict(level)) if to_json else _yaml(level_dict(level))
+    text = dumps(level) if came_as_json == to_json else whole(level_dict(level), to_json)
     _try_reading(level, text, target)
-    write_file(path, text)
-
-
-def redone(text: str, old: dict[str, Any], new: dict[str, Any], file: str | None = None) -> str:
-    """The text of a level file with what changed written anew, and its comments kept.
-
-    Args:
-        text: The text.
-        old: What it says.
-        new: What it is to say.
-        file: The file's name: JSON where it ends so.
-    """
-    return _json(new) if file is not None and file.endswith(".json") else _changed(text, old, new)
+    own = level.file is not None and level.text is not None and target.exists()
+    if own and target.resolve() == pathlib.Path(str(level.file)).resolve():
+        rewrite(path, str(level.text), text)
+        level.text = text  # what the file says now, for the next time
+    else:
+        write_file(path, text)
 
 
 def _refuse_unfinished(level: Level) -> None:
@@ -94,7 +98,7 @@ def _refuse_unfinished(level: Level) -> None:
         raise LevelError([Problem("bad-value", f"the level has no {missing} yet: no level file")])
 
 
-def _try_reading(level: Level, text: str, target: Path) -> None:
+def _try_reading(level: Level, text: str, target: pathlib.Path) -> None:
     """See that what is to be saved can be read again as what it is."""
     try:
         again = loads(text, os.fspath(target))
@@ -111,115 +115,47 @@ def _try_reading(level: Level, text: str, target: Path) -> None:
         raise LevelError([Problem("bad-value", message)])
 
 
-def _json(said: dict[str, Any]) -> str:
-    return json_text(said) + "\n"
+def _changes(said: Any, old: dict[str, Any], new: dict[str, Any], path: Path = ()) -> list[Edit]:
+    """The edits that turn what a file says into a new version.
 
-
-def _round_trip() -> Any:
-    from ruamel.yaml import YAML
-
-    yaml = YAML()
-    yaml.preserve_quotes = True
-    yaml.width = 100_000
-    yaml.indent(mapping=2, sequence=4, offset=2)
-    return yaml
-
-
-def _yaml(said: dict[str, Any]) -> str:
-    """A level built in code: one part a line, with its fields in braces."""
-    from ruamel.yaml.comments import CommentedMap, CommentedSeq
-
-    tree = CommentedMap()
-    for key, value in said.items():
-        if isinstance(value, dict):
-            tree[key] = CommentedMap((name, _braced(one)) for name, one in value.items())
-            if key == "maps":
-                _draw_as_text(tree[key])
-        elif isinstance(value, list):
-            tree[key] = CommentedSeq(_entry(one) for one in value)
-        else:
-            tree[key] = value
-    return _dumped(tree)
-
-
-def _draw_as_text(maps: Any) -> None:
-    """Write maps that are text as blocks, a row a line."""
-    from ruamel.yaml.scalarstring import LiteralScalarString
-
-    for name, rows in maps.items():
-        # A first row that begins with a space would be taken for deeper indentation.
-        if isinstance(rows, str) and not rows.startswith(" "):
-            maps[name] = LiteralScalarString(rows)
-
-
-def _braced(value: Any) -> Any:
-    """A value written on one line, in braces or brackets."""
-    from ruamel.yaml.comments import CommentedMap, CommentedSeq
-
-    if isinstance(value, dict):
-        made: Any = CommentedMap((key, _braced(one)) for key, one in value.items())
-    elif isinstance(value, list):
-        made = CommentedSeq(_braced(one) for one in value)
-    else:
-        return value
-    made.fa.set_flow_style()
-    return made
-
-
-def _entry(passage: Any) -> Any:
-    from ruamel.yaml.comments import CommentedMap
-
-    if isinstance(passage, str):
-        return passage
-    return CommentedMap((text, _braced(fields)) for text, fields in passage.items())
-
-
-def _dumped(tree: Any) -> str:
-    into = StringIO()
-    _round_trip().dump(tree, into)
-    return into.getvalue()
-
-
-def _changed(text: str, old: dict[str, Any], new: dict[str, Any]) -> str:
-    tree = _round_trip().load(text)
-    _merge(tree, old, new)
-    return _dumped(tree)
-
-
-def _merge(tree: Any, old: dict[str, Any], new: dict[str, Any]) -> None:
-    """Make the changes from ``old`` to ``new`` in a tree that says ``old`` in its own way."""
-    for key in old.keys() - new.keys():
-        tree.pop(key, None)
+    Args:
+        said: What the file says, in its own way.
+        old: The same in the way of :func:`~ukemi.files.plain.level_dict`.
+        new: The new version, in the same way.
+        path: Where in the file this is.
+    """
+    edits = [Edit((*path, key), REMOVED) for key in old if key not in new and key in said]
     for key, value in new.items():
-        before = old.get(key)
+        before, inside = old.get(key), said.get(key)
         if value == before:
             continue
-        inside = tree.get(key)
-        if not value:  # what was a block would be written below its own comment
-            tree[key] = _braced(value)
-        elif isinstance(value, dict) and isinstance(before, dict) and isinstance(inside, dict):
-            _merge(inside, before, value)
-        elif key == "passages" and isinstance(value, list) and _says(inside, before):
-            _merge_list(inside, before or [], value)
+        if isinstance(value, dict) and isinstance(before, dict) and isinstance(inside, dict):
+            edits += _changes(inside, before, value, (*path, key))
+        elif key == "passages" and isinstance(inside, list) and len(inside) == len(before or ()):
+            edits += _changes_of_list(before or [], value, (*path, key))
         else:
-            tree[key] = _braced(value)
+            edits.append(Edit((*path, key), value))
+    return edits
 
 
-def _says(inside: Any, before: Any) -> bool:
-    """Whether a list in the tree has an entry for each of the list it says."""
-    return isinstance(inside, list) and len(inside) == len(before or [])
-
-
-def _merge_list(tree: Any, old: list[Any], new: list[Any]) -> None:
+def _changes_of_list(old: list[Any], new: list[Any], path: Path) -> list[Edit]:
     from difflib import SequenceMatcher
 
-    matcher = SequenceMatcher(
-        a=[json.dumps(one) for one in old], b=[json.dumps(one) for one in new]
-    )
+    matcher = SequenceMatcher(a=[*map(json.dumps, old)], b=[*map(json.dumps, new)], autojunk=False)
+    edits: list[Edit] = []
+    length = len(old)
     for what, old_from, old_to, new_from, new_to in reversed(matcher.get_opcodes()):
         if what == "equal":
             continue
-        for number in range(old_to - 1, old_from - 1, -1):
-            del tree[number]
-        for number, one in enumerate(new[new_from:new_to]):
-            tree.insert(old_from + number, _entry(one))
+        same = min(old_to - old_from, new_to - new_from)
+        edits += [Edit((*path, old_from + n), new[new_from + n]) for n in range(same)]
+        for number in range(old_to - 1, old_from + same - 1, -1):
+            edits.append(Edit((*path, number), REMOVED))
+            length -= 1
+        added = new[new_from + same : new_to]
+        if added and old_from + same == length:
+            edits += [Edit((*path, length + n), one) for n, one in enumerate(added)]
+            length += len(added)
+        elif added:  # in the middle: the rest is written again
+            return [Edit(path, new)]
+    return edits

@@ -9,6 +9,7 @@ from collections.abc import Collection, Iterable
 from pathlib import Path
 
 from ..level.visible import visible
+from .coding import decoded, encoded
 
 #: What the name of a picture ends in.
 PICTURES = (".png", ".svg", ".pdf")
@@ -54,6 +55,40 @@ def write_file(
             _replace(target, data, mode, over)
     except OSError as error:
         raise _error(os.fspath(path), error.strerror or str(error)) from None
+
+
+def rewrite(path: str | os.PathLike[str], before: str, after: str) -> None:
+    """Write a new version of a text file that was read before, unless it has changed since.
+
+    The bytes that the change does not touch stay as they were, a byte-order mark and UTF-16 too.
+
+    Args:
+        path: The file.
+        before: The text that was read from it.
+        after: The text it is to hold.
+
+    Raises:
+        WriteError: It does not hold that text any more, or cannot be written; it is as it was.
+
+    Example:
+        >>> rewrite("nowhere.yaml", "start: quay", "start: mill")
+        Traceback (most recent call last):
+        ukemi.files.writing.WriteError: nowhere.yaml: cannot write this file: no such file or directory
+    """
+    name = os.fspath(path)
+    try:
+        raw = _target(name).read_bytes()
+        same = decoded(raw) == before
+    except UnicodeDecodeError:
+        same = False
+    except OSError as error:
+        raise _error(name, error.strerror or str(error)) from None
+    if not same:
+        raise WriteError(
+            f"{visible(name)}: this file was saved by somebody else after it was read, so it was "
+            "left as it is; run the command again"
+        )
+    write_file(path, encoded(after, like=raw))
 
 
 def must_be_writable(

@@ -133,7 +133,7 @@ def find_mends(report: Report, finding: Finding, budget: Budget, most: int = 3) 
             return
         try:
             new = edited(document, edits)
-        except (KeyError, IndexError, TypeError):
+        except LevelError:
             continue  # the file says it in another way than was thought
         if new == document or new in seen:
             continue

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 from ..files.json_text import json_text
 from ..files.read import read_text
-from ..files.writing import WriteError
+from ..files.writing import WriteError, rewrite
 from ..files.writing import write_file as write
 from ..files.yaml_nodes import compose
 from ..level import LevelError
@@ -37,25 +38,32 @@ def read_file(path: Path, level: str | None = None) -> Session:
         where = ":".join(map(str, (path, *(problem.place or ())[:2])))
         raise SessionError(f"{where}: a damaged session: {problem.message}") from None
     try:
-        return read_session(node, level)
+        return replace(read_session(node, level), text=text)
     except SessionError as error:
         joined = "" if str(error)[:1].isdigit() else " "
         raise SessionError(f"{path}:{joined}{error}") from None
 
 
-def write_file(path: Path, session: Session, over: bool = False) -> None:
+def write_file(path: Path, session: Session, before: str | None = None) -> str:
     """Write a session.
 
     Args:
         path: The file.
         session: The session.
-        over: Whether a file that is there may be replaced.
+        before: What a file that may be replaced must hold; ``None`` if none may be.
+
+    Returns:
+        What the file holds now.
 
     Raises:
-        SessionError: There is a file already, or it cannot be written.
+        SessionError: There is a file already, it holds something else, or it cannot be written.
     """
     text = json_text(session.plain(), indent=1) + "\n"
     try:
-        write(path, text, over=over)
+        if before is None:
+            write(path, text, over=False)
+        else:
+            rewrite(path, before, text)
     except WriteError as error:
         raise SessionError(str(error)) from None
+    return text

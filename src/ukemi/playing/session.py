@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 from ..checks import Answer
@@ -69,11 +69,13 @@ class Session:
         level: The name of the level.
         moves: The moves as reports write them; taking up what was put down has ``again``.
         ends: How the play stood at the end: ``playing``, ``finished``, ``dead`` or ``stuck``.
+        text: The text of the file that it was read from.
     """
 
     level: str
     moves: tuple[dict[str, Any], ...]
     ends: str = "playing"
+    text: str = field(default="", compare=False, repr=False)
 
     def plain(self) -> dict[str, Any]:
         """The session as values that JSON can hold."""

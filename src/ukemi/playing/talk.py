@@ -41,7 +41,7 @@ class Talk:
         self.leaving = False
         self.failed = False
         self.width = 60
-        self._own: Path | None = None
+        self._own: tuple[Path, str] | None = None  # the file of this play, and what it holds
         self._sounded = False
 
     def opening(self) -> list[Said]:
@@ -233,8 +233,8 @@ class Talk:
     # -- keeping ------------------------------------------------------------------------------
 
     def _save(self, path: Path) -> list[Said]:
-        write_file(path, self.play.session(), over=path == self._own)
-        self._own = path
+        mine = self._own[1] if self._own and self._own[0] == path else None
+        self._own = path, write_file(path, self.play.session(), before=mine)
         return [Said("", f"Saved {len(self.play.route.moves)} moves to {path}.", "good")]
 
     def _load(self, path: Path) -> list[Said]:
@@ -249,7 +249,7 @@ class Talk:
                     f"{path}: move {number} of {len(session.moves)} no longer works: {error}; "
                     "nothing was changed here"
                 ) from error
-        self.play, self._own, self._sounded = loaded, path, False
+        self.play, self._own, self._sounded = loaded, (path, session.text), False
         return [*self._alarm(), *standing(self.play)]
 
     def completions(self) -> Iterator[str]:
