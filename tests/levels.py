@@ -500,3 +500,7 @@ def alike_levels() -> st.SearchStrategy[dict[str, Any]]:
 def map_levels() -> st.SearchStrategy[dict[str, Any]]:
     """Small levels on tile maps; a few of them cannot be read."""
     return st.randoms(use_true_random=False).map(lambda random: MapDrawer(random).map_level())
+
+
+#: Levels of every kind.
+ANY = st.one_of(plain_levels(), map_levels(), alike_levels(), choice_levels(), free_levels())

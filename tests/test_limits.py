@@ -9,15 +9,17 @@ import signal
 import subprocess
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from functools import cache
 from pathlib import Path
+from random import Random
 from typing import Any
 
 import pytest
 from benchmarks.families import chain, designed, drops, hands, late_choice
 from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
 
 import ukemi
 from ukemi.bulk import processes
@@ -36,11 +38,11 @@ from ukemi.rules.expressions import all_of
 from ukemi.rules.most import most_values
 from ukemi.search import Limits, explore, replay
 from ukemi.search.explicit import ExplicitSpace
-from ukemi.search.reduced.relaxed import Relaxed
+from ukemi.search.reduced.relaxed import Reach, Relaxed
 from ukemi.search.symbolic.implied import implied
 
 from .helpers import DEMO, ROOT, readable, run
-from .levels import plain_levels
+from .levels import ANY, plain_levels
 from .test_against_naive import LEVELS
 
 CASES = Path(__file__).parent / "cases"
@@ -77,14 +79,32 @@ def test_moves_turn_out_as_their_branches_say(plain: dict[str, Any]) -> None:
                 assert tuple(values) == after[move.number]
 
 
-@given(plain_levels())
+@given(ANY, st.randoms(use_true_random=False))
 @few
-def test_what_is_relaxed_is_never_too_little(plain: dict[str, Any]) -> None:
+def test_what_is_relaxed_is_never_too_little(plain: dict[str, Any], random: Random) -> None:
+    """From the start, and from a position on the way with and without more to begin with."""
     rules = compile_level(readable(plain))
-    found = explore(rules, Limits(1_500))
+    found = explore(rules, Limits(1_000))
     assume(found.complete)
-    reach = Relaxed(rules).reach(found.positions[0])
-    for position in found.positions:
+    relaxed = Relaxed(rules)
+    whole = relaxed.reach(rules.initial)
+    contains(whole, found.positions)
+    begin = random.choice(found.positions)
+    after = explore(rules, Limits(1_000), begin).positions
+    contains(relaxed.reach(begin), after)
+    contains(relaxed.with_more(whole, begin), [*after, *found.positions])
+
+
+def test_what_has_settled_is_not_settled_once_more() -> None:
+    """A level in which an event makes room, by which a second settling would pick something up."""
+    rules = compile_level(ukemi.load(CASES / "relaxed.json"))
+    positions = explore(rules, Limits(20_000)).positions
+    assert rules.settle(list(positions[0])) != positions[0]
+    contains(Relaxed(rules).reach(positions[0]), positions)
+
+
+def contains(reach: Reach, positions: Iterable[Sequence[int]]) -> None:
+    for position in positions:
         assert position[0] in reach.rooms
         assert position[1] in reach.ends
         for variable, value in enumerate(position[2:], start=2):

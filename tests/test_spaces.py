@@ -31,10 +31,9 @@ from ukemi.search.symbolic import symbolic_space
 
 from .evidence import AllPositions
 from .helpers import DEMO, readable
-from .levels import alike_levels, choice_levels, free_levels, map_levels, plain_levels
+from .levels import ANY, free_levels
 from .test_against_naive import LEVELS, closure
 
-ANY = st.one_of(plain_levels(), map_levels(), alike_levels(), choice_levels(), free_levels())
 few = settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
 
 

@@ -372,7 +372,7 @@ class OverSets(Questions):
         def there(position: Position) -> bool:
             return room in self.rules.rooms_of(position)
 
-        moves = find_finish(self.rules, self.rules.initial, AROUND, there, self.limits)
+        moves = find_finish(self.rules, self.rules.start(), AROUND, there, self.limits)
         return None if moves is None else replay(self.rules, moves, at_least=_cost(moves))
 
     # -- order --------------------------------------------------------------------------------

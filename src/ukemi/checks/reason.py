@@ -191,10 +191,11 @@ class Reasons:
     def _one_by_one(self, values: Sequence[int], budget: int) -> list[Done] | None:
         """A finishing run, where so many positions are enough to find it."""
         self.left -= budget  # a small search costs little, but not nothing
-        moves = find_finish(self.rules, values, budget, self._hopeless)
+        start = self.rules.settle(list(values))
+        moves = find_finish(self.rules, start, budget, self._hopeless)
         if moves is None:
             return None
-        positions = replay(self.rules, moves, self.rules.settle(list(values))).positions
+        positions = replay(self.rules, moves, start).positions
         return [(move, positions[n][PLACE]) for n, move in enumerate(moves)]
 
     def _through_regions(self, values: Sequence[int]) -> list[Done] | None:

@@ -138,13 +138,14 @@ class Outlook:
             values = list(position)
             for item, variable in carried.items():
                 values[variable] += rest[item]
-            found = _run(rules, rules.settle(values), self._limits)
+            # It is a position with more in hand: nothing that settles looks at that (see below).
+            found = _run(rules, tuple(values), self._limits)
             if isinstance(found, set):
                 return False
             for item, variable in carried.items():
                 less = values.copy()
                 less[variable] -= 1
-                without = rules.settle(less)
+                without = tuple(less)
                 if found is None or _leads_on(rules, without, found):
                     continue
                 shut_in = _run(rules, without, self._limits)

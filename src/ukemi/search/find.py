@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from heapq import heappop, heappush
 
 from ..rules import END, FINISHED, Move, Position, Rules
@@ -11,19 +11,19 @@ from .limits import CutShortError, Limits
 
 def find_finish(
     rules: Rules,
-    values: Sequence[int],
+    start: Position,
     budget: int,
     hopeless: Callable[[Position], bool] = lambda position: False,
     limits: Limits | None = None,
 ) -> list[Move] | None:
-    """A shortest finishing run from given values, by uniform-cost search.
+    """A shortest finishing run from a position, by uniform-cost search.
 
     E. W. Dijkstra, "A note on two problems in connexion with graphs", Numerische Mathematik 1
     (1959), 269-271.
 
     Args:
         rules: The rules.
-        values: Where to start; they settle first.
+        start: Where to start: a position, which has settled. To settle once more could change it.
         budget: The most positions to look at.
         hopeless: Positions known to lead nowhere.
         limits: Says when the time is over.
@@ -34,7 +34,6 @@ def find_finish(
     Raises:
         CutShortError: The budget or the time was used up before either was certain.
     """
-    start = rules.settle(list(values))
     costs: dict[Position, int] = {start: 0}
     came: dict[Position, tuple[Position, Move]] = {}
     ahead: list[tuple[int, int, Position]] = [(0, 0, start)]

@@ -73,23 +73,30 @@ class Relaxed:
             self._watching.setdefault(variable, []).append(number)
 
     def reach(self, values: Sequence[int], without: Collection[int] = ()) -> Reach:
-        """What can come to pass at most from some values, without some moves, given by number."""
-        values = self.rules.settle(list(values))
+        """What can come to pass at most from some values, without some moves, given by number.
+
+        The values are taken as they are and as they settle: a position that has settled already
+        could change if it settled once more, and must not be forgotten for that.
+        """
         found = Reach(list(values), list(values), set(), {values[END], *self._ends})
         ahead: list[int] = []
-        self._enter(found, values[PLACE], ahead)
+        self._join(found, values, ahead)
         self._widen(found, ahead, without)
         return found
 
+    def _join(self, found: Reach, values: Sequence[int], ahead: list[int]) -> None:
+        """Widen what is known by some values and by what they settle to."""
+        for some in (values, self.rules.settle(list(values))):
+            found.ends.add(some[END])
+            self._enter(found, some[PLACE], ahead)
+            for variable in range(END + 1, len(some)):
+                self._extend(found, variable, some[variable], ahead)
+
     def with_more(self, known: Reach, values: Sequence[int]) -> Reach:
         """What can come to pass at most when variables can have other values too than is known of."""
-        values = self.rules.settle(list(values))
         ahead: list[int] = []
         found = known.copy()
-        found.ends.add(values[END])
-        self._enter(found, values[PLACE], ahead)
-        for variable in range(END + 1, len(values)):
-            self._extend(found, variable, values[variable], ahead)
+        self._join(found, values, ahead)
         self._widen(found, ahead)
         return found
 
