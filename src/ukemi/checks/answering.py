@@ -15,7 +15,7 @@ from .questions import Questions
 FIRST = 15_000
 
 
-def answering(level: Level, limits: Limits) -> Questions:
+def answering(level: Level, limits: Limits, at_once: bool = False) -> Questions:
     """What answers the questions of a level, the cheapest first.
 
     All its positions, one by one, where they are few; what follows at once where nothing in it is
@@ -25,14 +25,15 @@ def answering(level: Level, limits: Limits) -> Questions:
     Args:
         level: The level.
         limits: How far to go; the time has begun.
+        at_once: Whether a few positions, one by one, are enough, even if they settle nothing.
 
     Raises:
         LevelError: The level cannot be played.
     """
-    return _answering(level, compile_level(level), limits)
+    return _answering(level, compile_level(level), limits, at_once)
 
 
-def _answering(level: Level, rules: Rules, limits: Limits) -> Questions:
+def _answering(level: Level, rules: Rules, limits: Limits, at_once: bool = False) -> Questions:
     def over(space: Space) -> Questions:
         if isinstance(level, Joined):
             from .over_campaign import OverCampaign
@@ -40,8 +41,9 @@ def _answering(level: Level, rules: Rules, limits: Limits) -> Questions:
             return OverCampaign(level, rules, space, lambda more: _plainly(level, more, limits))
         return OverSets(level, rules, space)
 
-    few = ExplicitSpace(rules, limits.at_most(FIRST, len(rules.variables)))
-    if few.complete or limits.over or limits.positions <= FIRST:
+    first = limits.at_most(FIRST, len(rules.variables))
+    few = ExplicitSpace(rules, first)
+    if few.complete or limits.over or at_once:
         return over(few)
     from .over_landmarks import nothing_is_lost  # loaded for large levels only
 
@@ -54,7 +56,7 @@ def _answering(level: Level, rules: Rules, limits: Limits) -> Questions:
     space = symbolic_space(rules, limits)
     if space is not None and space.complete:
         return over(space)
-    more = ExplicitSpace(rules, limits)
+    more = few if limits.positions <= first.positions else ExplicitSpace(rules, limits)
     return over(more if space is None or more.complete else space)
 
 

@@ -10,7 +10,7 @@ from ..level.joined import Joined
 from ..search import Limits, Route
 from ..search.reduced.relaxed import Relaxed
 from .accepted import sort_out
-from .answering import FIRST, answering
+from .answering import answering
 from .answers import Answer
 from .causes import causes_first
 from .checked import Checked, finding, layout
@@ -99,14 +99,14 @@ def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str
         The rooms. If not all positions are looked at, they are those that stay out of reach even if
         nothing were ever lost.
     """
-    limits = (limits or Limits()).at_most(FIRST).begin()
-    questions = answering(level, limits)
+    limits = (limits or Limits()).begin()
+    questions = answering(level, limits, at_once=True)
     free = None
     if not questions.all_seen and not level.several and not isinstance(level, Joined):
         free = nothing_is_lost(level, questions.rules, limits)
     if free is not None or questions.all_seen or level.several:
         return (free or questions).never_entered()
-    entered = Relaxed(questions.rules).reach(questions.rules.initial).rooms
+    entered = Relaxed(questions.rules, limits).reach(questions.rules.initial).rooms
     return frozenset(level.rooms.keys() - {questions.rules.places[place] for place in entered})
 
 

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 
 from ..rules import PLACE, Move, Position, Rules
 from ..rules.steps import run
-from ..search import Limits, Route
+from ..search import CutShortError, Limits, Route
+from ..search.explore import bytes_of
 
-#: The rooms to walk to, at the most, to count the choices along one run.
-MOST_WALKED = 3_000_000
+#: The positions to walk to, at the most, to count the choices along one run.
+MOST_WALKED = 200_000
 
 #: For each variable, the moves that look at it.
 Watching = Sequence[Sequence[Move]]
@@ -24,29 +25,32 @@ def choices(rules: Rules, route: Route, limits: Limits) -> tuple[int, ...]:
         A number for each position before a move that is not a walk; nothing where walking at will
         leads to more than can be counted, or the time is over first.
     """
+    try:
+        return tuple(_choices(rules, route, limits))
+    except CutShortError:
+        return ()
+
+
+def _choices(rules: Rules, route: Route, limits: Limits) -> Iterator[int]:
     watching: list[list[Move]] = [[] for _ in rules.variables]
     for one in rules.moves:
         for variable in one.reads:
             watching[variable].append(one)
-    counts = []
-    walked = 0
+    left = min(MOST_WALKED, limits.room_for(bytes_of(rules)))
     around: _Around | None = None
     for number, move in enumerate(route.moves):
         if move.what["do"] == "walk":
             around = around if around is not None and around.walk(move) else None
             continue
         if around is None:
-            around = _Around(rules, watching, route.positions[number])
-            walked += len(around.rooms)
+            around = _Around(rules, watching, route.positions[number], limits)
+            left -= len(around.rooms)
         count = len(around.things)
         if not around.plain:
-            seen, count = _by_walking(rules, route.positions[number], MOST_WALKED - walked)
-            walked += seen
-        if walked >= MOST_WALKED or limits.over:
-            return ()
-        counts.append(count)
+            seen, count = _by_walking(rules, route.positions[number], left, limits)
+            left -= seen
+        yield count
         around = around if around.make(move) else None
-    return tuple(counts)
 
 
 class _Around:
@@ -58,8 +62,11 @@ class _Around:
         plain: Whether the walks change nothing but the room; else this tells nothing.
     """
 
-    def __init__(self, rules: Rules, watching: Watching, position: Position) -> None:
+    def __init__(
+        self, rules: Rules, watching: Watching, position: Position, limits: Limits
+    ) -> None:
         self.rules = rules
+        self._limits = limits
         self.rooms = {position[PLACE]}
         self.things: set[int] = set()
         self.plain = not rules.settling
@@ -109,6 +116,7 @@ class _Around:
 
     def _walk_on(self, rooms: list[int]) -> None:
         for room in rooms:  # grows as it is walked
+            self._limits.check()
             for move in self.rules.moves_at(room):
                 self._look(move, room, rooms)
 
@@ -137,18 +145,23 @@ def _leads(move: Move) -> int | None:
     return move.leads_to if move.is_plain_walk else None
 
 
-def _by_walking(rules: Rules, position: Position, most: int) -> tuple[int, int]:
-    """How many positions walking leads to, and how many different things can be done in them."""
+def _by_walking(rules: Rules, position: Position, most: int, limits: Limits) -> tuple[int, int]:
+    """How many positions walking leads to, and how many different things can be done in them.
+
+    Raises:
+        CutShortError: There are more positions than that, or the time was over first.
+    """
     seen = {position}
     ahead = [position]
     things: set[int] = set()
     for here in ahead:
+        limits.check()
+        if len(seen) > most:
+            raise CutShortError
         for option, after in rules.successors(here):
             if option.what["do"] != "walk":
                 things.add(option.number)
             elif after not in seen:
                 seen.add(after)
                 ahead.append(after)
-        if len(seen) > most:
-            break
     return len(seen), len(things)

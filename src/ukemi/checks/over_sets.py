@@ -16,11 +16,12 @@ from typing import Any
 from ..level import Condition, Level, Passage
 from ..level.conditions import SomeoneAt
 from ..level.joined import Joined
-from ..rules import DEAD, FINISHED, PLAYING, Move, Position, Rules
+from ..rules import DEAD, FINISHED, PLACE, PLAYING, Move, Position, Rules
 from ..rules.expressions import Negated, Within
 from ..rules.names import Names
 from ..search import CutShortError, Route, find_finish, replay
 from ..search.alike import Alike
+from ..search.dominators import Dominators
 from ..search.space import Run, Space
 from .answers import Answer, settled
 from .at_least import costs_at_least
@@ -33,7 +34,6 @@ from .result import Mistake
 from .statuses import status
 from .subjects import Subject
 from .unless_cut import unless_cut
-from .ways import Ways
 
 #: Sets of rewards to try, at the most, for a smallest one that no run has together.
 MOST_SETS = 20_000
@@ -318,14 +318,23 @@ class OverSets(Questions):
         """Whether some finishing run never enters a room, of those found."""
         if self._finishing is not None and room not in self._on_the_way:
             return True
-        around = None if self.level.several else self._ways.around(room)
-        if around is not None and not self.space.places(self.finished) & around:
+        if not self.level.several and self._only_through(room, self.finished):
             return False
         return bool(self.not_yet(room + ROOM) & self.finished)
 
+    def _only_through(self, room: str, positions: Any) -> bool:
+        """Whether every way to some positions enters a room, were every passage open."""
+        place = self.rules.places.index(room)
+        return self._dominators.dominates(place, self.space.places(positions))
+
     @cached_property
-    def _ways(self) -> Ways:
-        return Ways(self.rules)
+    def _dominators(self) -> Dominators:
+        leads: list[set[int]] = [set() for _ in self.rules.places]
+        for move in self.rules.moves:
+            if (to := move.leads_to) is not None:
+                for place in move.places:
+                    leads[place].add(to)
+        return Dominators(leads, self.rules.start()[PLACE])
 
     @cached_property
     def _on_the_way(self) -> set[str]:
@@ -404,9 +413,8 @@ class OverSets(Questions):
             subject = self.subject(name)
             return not self.space.having(subject.variable, subject.before, positions)
         if name.endswith(ROOM) and not self.level.several:
-            around = self._ways.around(name.removesuffix(ROOM))
-            if not self.space.places(positions) & around:
-                return True
+            room = name.removesuffix(ROOM)
+            return self._only_through(room, positions) or not positions & self.not_yet(name)
         return not positions & self.not_yet(name)
 
     # -- rewards ------------------------------------------------------------------------------

@@ -109,7 +109,7 @@ class Reasons:
         self.left = TOTAL_BUDGET
         self.asked = most_asked(level)
         self._hopeless = hopeless
-        self._relaxed = Relaxed(rules)
+        self._relaxed = Relaxed(rules, limits)
         self._reach: Reach | None = None
         self._few_regions = hopeless is never_hopeless  # else all positions are at hand
         # Walking at will is quick only where it is seen what is hopeless.
@@ -210,7 +210,7 @@ class Reasons:
 
     @cached_property
     def _regions(self) -> Regions:
-        return Regions(self.rules)
+        return Regions(self.rules, self.limits)
 
     def _purpose(self, position: Position, more: Sequence[int], made: list[Done]) -> str:
         """What the first move is for that a position with more allows and another does not, in words.

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..checks import Report, check_level
-from ..checks.answering import FIRST, answering
+from ..checks.answering import answering
 from ..checks.check import unreached_rooms
 from ..files import load
 from ..files.writing import PICTURES, must_be_writable
@@ -86,7 +86,7 @@ def _figure(level: Level, view: View, route: str | None, limits: Limits) -> Figu
     if view == View.MAP and route is None:
         # Only a few positions are looked at: a picture is wanted at once.
         if isinstance(level, Joined):
-            return draw_campaign(level, answering(level, limits.at_most(FIRST).begin()).levels())
+            return draw_campaign(level, answering(level, limits.begin(), at_once=True).levels())
         return draw_map(level, unreached=unreached_rooms(level, limits))
     report = check_level(level, limits)
     match view:

@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from .branches import Branch, bounds, move_branches
+from .branches import Branch, Tick, bounds, move_branches, never_ends
 from .expressions import AllOf, Expression, Is, conjuncts
 from .position import END, PLACE, PLAYING
 from .rules import Move, Rules
@@ -53,11 +53,12 @@ class Action:
         return None
 
 
-def actions_of(rules: Rules) -> Iterator[Action]:
+def actions_of(rules: Rules, tick: Tick = never_ends) -> Iterator[Action]:
     """Every action of a level, each worked out as it is asked for.
 
     Args:
         rules: The rules.
+        tick: As of :func:`~ukemi.rules.branches.move_branches`.
 
     Raises:
         TooManyBranchesError: A move turns out in too many ways.
@@ -72,6 +73,6 @@ def actions_of(rules: Rules) -> Iterator[Action]:
     most = bounds(rules)
     for move in rules.moves:
         for place in move.places:
-            for branch in move_branches(rules, move, place, most):
+            for branch in move_branches(rules, move, place, most, tick):
                 target = (branch.becomes[PLACE], branch.becomes[END])
                 yield Action(move, (place, PLAYING), target, branch)

@@ -7,7 +7,7 @@ branches.
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
@@ -31,6 +31,10 @@ from .steps import (
 
 #: More ways for one move to turn out than a level that somebody made has.
 MOST_BRANCHES = 2_000
+
+
+#: Called now and then by a long piece of work; it may raise an error to end it.
+Tick = Callable[[], None]
 
 
 class TooManyBranchesError(ValueError):
@@ -164,8 +168,16 @@ def bounds(rules: Rules) -> dict[int, int]:
     return most
 
 
+def never_ends() -> None:
+    """A tick of a search without limits."""
+
+
 def move_branches(
-    rules: Rules, move: Move, place: int, most: Mapping[int, int] | None = None
+    rules: Rules,
+    move: Move,
+    place: int,
+    most: Mapping[int, int] | None = None,
+    tick: Tick = never_ends,
 ) -> list[Branch]:
     """Every way for a move to turn out in a room, all that happens by itself included.
 
@@ -174,6 +186,7 @@ def move_branches(
         move: The move.
         place: The room it is made in.
         most: The :func:`bounds` of the rules, if they are at hand.
+        tick: Called for each step of each branch; it raises an error of its own to end the work.
 
     Returns:
         The branches; no two can come to pass in one position. Each says where the player is and
@@ -188,22 +201,24 @@ def move_branches(
     if begun is None:
         return []
     try:
-        return _run(rules.settling, _run(move.steps, [begun]))
+        return _run(rules.settling, _run(move.steps, [begun], tick), tick)
     except TooManyBranchesError:
         message = f"the move {move.what} turns out in too many ways"
         raise TooManyBranchesError(message) from None
 
 
-def _run(steps: Sequence[Step], branches: Iterable[Branch]) -> list[Branch]:
+def _run(steps: Sequence[Step], branches: Iterable[Branch], tick: Tick) -> list[Branch]:
     now = list(branches)
     for step in steps:
-        now = [after for one in now for after in _apply(step, one)]
+        tick()
+        now = [after for one in now for after in _apply(step, one, tick)]
         if len(now) > MOST_BRANCHES:
             raise TooManyBranchesError
     return now
 
 
-def _apply(step: Step, branch: Branch) -> Iterator[Branch]:
+def _apply(step: Step, branch: Branch, tick: Tick) -> Iterator[Branch]:
+    tick()
     match step:
         case Set(variable, value):
             yield branch.set(variable, value)
@@ -225,30 +240,30 @@ def _apply(step: Step, branch: Branch) -> Iterator[Branch]:
             yield from (one.set(variable, 1) for one in _kept(branch.given(_not(on))))
         case When(expression, steps):
             holds = branch.where(expression)
-            yield from _run(steps, _kept(branch.given(holds)))
+            yield from _run(steps, _kept(branch.given(holds)), tick)
             yield from _kept(branch.given(_not(holds)))
         case Attempt(steps):
-            yield from _attempt(steps, branch)
+            yield from _attempt(steps, branch, tick)
         case UntilSettled(steps):
-            for after in _run(steps, [branch]):
+            for after in _run(steps, [branch], tick):
                 if after.changes_as(branch):
                     yield after
                 else:
-                    yield from _apply(step, after)
+                    yield from _apply(step, after, tick)
         case ByValue(variable, cases) if variable in branch.becomes:
-            yield from _run(cases.get(branch.becomes[variable], ()), [branch])
+            yield from _run(cases.get(branch.becomes[variable], ()), [branch], tick)
         case ByValue(variable, cases):
             for value, some in cases.items():
                 here = branch.where(Is(variable, value))
-                yield from _run(some, _kept(branch.given(here)))
+                yield from _run(some, _kept(branch.given(here)), tick)
             elsewhere = Negated(AnyOf(tuple(Is(variable, value) for value in cases)))
             yield from _kept(branch.given(branch.where(elsewhere)))
         case _:
             raise TypeError(f"not a step: {step!r}")
 
 
-def _attempt(steps: Sequence[Step], branch: Branch) -> Iterator[Branch]:
-    done = _run(steps, [branch])
+def _attempt(steps: Sequence[Step], branch: Branch, tick: Tick) -> Iterator[Branch]:
+    done = _run(steps, [branch], tick)
     yield from done
     count = len(branch.conditions)
     asked = [all_of(*one.conditions[count:]) for one in done]

@@ -28,7 +28,7 @@ def nothing_lost(
     Raises:
         CutShortError: The time was over first.
     """
-    safety = Safety(rules)
+    safety = Safety(rules, limits)
     if not safety.able or rules.start()[END] != PLAYING:
         return None
     try:

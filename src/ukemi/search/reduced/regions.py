@@ -43,11 +43,20 @@ class Region:
 
 
 class Regions:
-    """Finds regions."""
+    """Finds regions.
 
-    def __init__(self, rules: Rules) -> None:
+    Args:
+        rules: The rules.
+        limits: How long it may take, for all that is asked.
+
+    Raises:
+        CutShortError: The time was over first.
+    """
+
+    def __init__(self, rules: Rules, limits: Limits | None = None) -> None:
         self.rules = rules
-        self.safety = Safety(rules)
+        self._limits = limits or Limits()
+        self.safety = Safety(rules, limits)
         walks = [(move, to) for move in rules.moves if (to := move.leads_to) is not None]
         self._leads = {move.number: to for move, to in walks}
         self._plain = {move.number for move, _ in walks if move.is_plain_walk}
@@ -71,6 +80,7 @@ class Regions:
         over: set[int] = set()
         ahead = [(move, position[PLACE]) for move in self.rules.moves_at(position[PLACE])]
         for move, room in ahead:  # grows as it is walked
+            self._limits.check()
             number = move.number
             leads = self._leads.get(number)
             if number in over or (leads in rooms and number in self._plain):

@@ -11,10 +11,11 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
 
-from ...rules import END, FINISHED, PLACE, Rules
+from ...rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules
 from ...rules.branches import Branch, TooManyBranchesError, bounds, move_branches
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
 from ...rules.reads import variables
+from ..limits import CutShortError, Limits
 
 #: More than any number a level asks for.
 MANY = 1 << 40
@@ -47,23 +48,37 @@ class Reach:
 
 
 class Relaxed:
-    """Tells what can come to pass at most; where moves turn out in too many ways, all of it can."""
+    """Tells what can come to pass at most.
 
-    def __init__(self, rules: Rules) -> None:
+    If moves turn out in too many ways, or the time is over first, that is anything at all.
+
+    Args:
+        rules: The rules.
+        limits: How long it may take; it is ticked by all that is asked, too.
+    """
+
+    def __init__(self, rules: Rules, limits: Limits | None = None) -> None:
         self.rules = rules
+        self._limits = limits or Limits()
+        self._able = True
         self._all: list[tuple[int, int, Branch]] = []
         self._watching: dict[int, list[int]] = {}
         self._at: list[list[int]] = [[] for _ in rules.places]
-        self._ends: set[int] = set()
         # What lies in a room gets no more; all else may be tried with more than a level comes to.
         most = {one: n for one, n in bounds(rules).items() if rules.variables[one][0] == "lying"}
         try:
             for move in rules.moves:
                 for place in move.places:
-                    for branch in move_branches(rules, move, place, most):
+                    for branch in move_branches(rules, move, place, most, self._limits.check):
                         self._add(move.number, place, branch)
-        except TooManyBranchesError:
-            self._ends = {FINISHED}
+        except (TooManyBranchesError, CutShortError):
+            self._able = False
+
+    def _anything(self) -> Reach:
+        """All that could come to pass in any level with these variables and rooms."""
+        many = len(self.rules.variables)
+        rooms = set(range(len(self.rules.places)))
+        return Reach([0] * many, [MANY] * many, rooms, {PLAYING, FINISHED, DEAD})
 
     def _add(self, move: int, place: int, branch: Branch) -> None:
         number = len(self._all)
@@ -78,10 +93,18 @@ class Relaxed:
         The values are taken as they are and as they settle: a position that has settled already
         could change if it settled once more, and must not be forgotten for that.
         """
-        found = Reach(list(values), list(values), set(), {values[END], *self._ends})
+        found = Reach(list(values), list(values), set(), {values[END]})
+        return self._joined(found, values, without)
+
+    def _joined(self, found: Reach, values: Sequence[int], without: Collection[int] = ()) -> Reach:
+        if not self._able:
+            return self._anything()
         ahead: list[int] = []
         self._join(found, values, ahead)
-        self._widen(found, ahead, without)
+        try:
+            self._widen(found, ahead, without)
+        except CutShortError:
+            return self._anything()
         return found
 
     def _join(self, found: Reach, values: Sequence[int], ahead: list[int]) -> None:
@@ -94,16 +117,13 @@ class Relaxed:
 
     def with_more(self, known: Reach, values: Sequence[int]) -> Reach:
         """What can come to pass at most when variables can have other values too than is known of."""
-        ahead: list[int] = []
-        found = known.copy()
-        self._join(found, values, ahead)
-        self._widen(found, ahead)
-        return found
+        return self._joined(known.copy(), values)
 
     def _widen(self, found: Reach, ahead: list[int], without: Collection[int] = ()) -> None:
         """Let happen what can, until that changes nothing."""
         queued = set(ahead)
         while ahead:
+            self._limits.check()
             number = ahead.pop()
             queued.discard(number)
             move, place, branch = self._all[number]

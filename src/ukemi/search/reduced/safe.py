@@ -8,6 +8,7 @@ from ...rules import END, PLACE, Move, Rules
 from ...rules.expressions import AtLeast, Expression, Is, Within, conjuncts
 from ...rules.reads import changed, each_step, leaves, looked_at, variables
 from ...rules.steps import Add, ByValue, Require, Set, Step
+from ..limits import Limits
 
 #: What a move gives: variables, with how many more there are of each, or that it is set.
 Gains = frozenset[tuple[int, int]]
@@ -25,6 +26,10 @@ class Safety:
 
     Args:
         rules: The rules.
+        limits: How long it may take.
+
+    Raises:
+        CutShortError: The time was over first.
 
     Attributes:
         able: Whether anything can be said at all: not where walking takes things, as under
@@ -37,8 +42,9 @@ class Safety:
         closers: For each variable, the moves that can be made only as long as it is not set.
     """
 
-    def __init__(self, rules: Rules) -> None:
+    def __init__(self, rules: Rules, limits: Limits | None = None) -> None:
         self.rules = rules
+        self._limits = limits or Limits()
         self.able = not any(map(_hangs_on_the_room, each_step(rules.settling)))
         self.closers: dict[int, list[Move]] = {}
         self.bad: set[int] = set()
@@ -50,11 +56,13 @@ class Safety:
             return
         self._look()
         for move in rules.moves:
+            self._limits.check()
             if self._only_gives(move):
                 (self.giving if PLACE in move.changes else self.safe).add(move.number)
 
     def _look(self) -> None:
         for move in self.rules.moves:
+            self._limits.check()
             for part in conjuncts(move.guard):
                 if isinstance(part, AtLeast):
                     continue  # having more never hurts it

@@ -62,7 +62,7 @@ class SymbolicSpace(Space):
     def __init__(self, rules: Rules, limits: Limits, nodes: int) -> None:
         super().__init__(rules, limits)
         actions: list[Action] = []
-        for action in actions_of(rules):
+        for action in actions_of(rules, limits.check):
             limits.check()
             actions.append(action)
         memory = limits.memory or 4 << 30
