@@ -23,11 +23,12 @@ from ukemi.checks.over_landmarks import OverLandmarks, nothing_is_lost
 from ukemi.checks.over_sets import OverSets
 from ukemi.checks.reason import Reasons
 from ukemi.report import report_dict
-from ukemi.rules import DEAD, END, FINISHED, compile_level
-from ukemi.rules.expressions import Is, all_of
+from ukemi.rules import DEAD, END, FINISHED, PLAYING, compile_level
+from ukemi.rules.expressions import Is, Negated, all_of
 from ukemi.search import Limits, replay
 from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.symbolic import symbolic_space
+from ukemi.search.symbolic.space import SymbolicSpace
 
 from .evidence import AllPositions
 from .helpers import DEMO, readable
@@ -139,6 +140,95 @@ def test_runs_to_any_positions_are_cheapest(plain: dict[str, Any], random: Rando
             assert guard.holds(end)
             if not level.several and within is None:
                 every.check(costs_at_least(rules, each, wanted), guard.holds)
+
+
+class Both:
+    """One level in both spaces; each set is made in both, and compared position by position."""
+
+    def __init__(self, each: ExplicitSpace, whole: SymbolicSpace, random: Random) -> None:
+        self.each, self.whole, self.random = each, whole, random
+        self.positions = each.found.positions
+
+    def same(self, one: Any, other: Any) -> tuple[Any, Any]:
+        assert self.whole.count(other) == self.each.count(one)
+        for number, position in enumerate(self.positions):
+            assert self.whole.contains(other, position) == (number in one)
+            assert self.each.contains(one, position) == (number in one)
+        return one, other
+
+    def some(self) -> tuple[Any, Any]:
+        """Some positions: those that share some values with one of them, or all but those."""
+        values = self.random.choice(self.positions)
+        chosen = self.random.sample(range(len(values)), self.random.randint(0, min(3, len(values))))
+        guard: Any = all_of(*(Is(variable, values[variable]) for variable in chosen))
+        guard = Negated(guard) if chosen and self.random.random() < 0.3 else guard
+        return self.same(self.each.where(guard), self.whole.where(guard))
+
+    def leading(self, changing: tuple[int, int] | None) -> None:
+        sources, targets = self.some(), self.some()
+        found = self.each.leading(sources[0], targets[0], changing)
+        other = self.whole.leading(sources[1], targets[1], changing)
+        assert {move.number for move in found} == {move.number for move in other}
+        for move, some in found.items():
+            self.same(some, other[move])
+
+    def run_to(self, limited: bool) -> None:
+        targets, within = self.some(), self.some() if limited else (None, None)
+        runs = self.each.run_to(targets[0], within[0]), self.whole.run_to(targets[1], within[1])
+        assert (runs[0] is None) == (runs[1] is None)
+        if runs[0] is None or runs[1] is None:
+            return
+        assert runs[0].cost == runs[0].at_least == runs[1].cost == runs[1].at_least
+        for run in runs:
+            route = replay(self.each.rules, run.moves).positions
+            assert self.each.contains(targets[0], route[-1])
+            assert not limited or all(self.each.contains(within[0], one) for one in route)
+
+
+@given(ANY, st.randoms(use_true_random=False))
+@settings(few, max_examples=max(LEVELS // 2, 10))
+def test_each_operation_gives_the_same_in_both_spaces(
+    plain: dict[str, Any], random: Random
+) -> None:
+    rules = compile_level(readable(plain))
+    each = ExplicitSpace(rules, Limits(400).begin())
+    whole = symbolic_space(rules, Limits(memory=1 << 26).begin()) if each.complete else None
+    assume(whole is not None)
+    assert whole is not None
+    both = Both(each, whole, random)
+    both.same(each.reachable, whole.reachable)
+    both.same(each.start, whole.start)
+    for end in (PLAYING, FINISHED, DEAD):
+        both.same(each.ended(end), whole.ended(end))
+    for place in range(len(rules.places)):
+        both.same(each.at(place), whole.at(place))
+        source = both.some()
+        both.same(each.after(source[0], around=place), whole.after(source[1], around=place))
+    for variable in range(len(rules.variables)):
+        for value in range(max(one[variable] for one in both.positions) + 2):
+            among = both.some()
+            both.same(
+                each.having(variable, value, among[0]), whole.having(variable, value, among[1])
+            )
+            both.leading((variable, value))
+    for _ in range(4):
+        one, other = both.some(), both.some()
+        assert each.places(one[0]) == whole.places(one[1])
+        both.same(each.before(one[0], one[0] | other[0]), whole.before(one[1], one[1] | other[1]))
+        both.same(each.before(one[0]), whole.before(one[1]))
+        both.same(each.after(one[0] - other[0], avoiding=other[0]),
+                  whole.after(one[1] - other[1], avoiding=other[1]))  # fmt: skip
+        left_out = random.sample(range(len(rules.moves)), min(2, len(rules.moves)))
+        both.same(each.after(one[0], without=left_out), whole.after(one[1], without=left_out))
+        alone = random.choice(both.positions)
+        both.same(each.only(alone), whole.only(alone))
+        both.leading(None)
+        both.run_to(limited=False)
+        both.run_to(limited=True)
+        assert (one[0] <= other[0]) == (one[1] <= other[1])
+        both.same(one[0] - other[0], one[1] - other[1])
+        both.same(one[0] & other[0], one[1] & other[1])
+        both.same(one[0] | other[0], one[1] | other[1])
 
 
 @given(st.one_of(free_levels(), ANY))

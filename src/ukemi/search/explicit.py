@@ -5,8 +5,9 @@ The reference that the symbolic space is compared with, and the one for small le
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from functools import cached_property
+from heapq import heappop, heappush
 from itertools import compress, count
 
 from ..rules import Move, Position, Rules
@@ -154,9 +155,43 @@ class ExplicitSpace(Space):
         within: Numbers | None = None,
         at_least: Callable[[], int] | None = None,
     ) -> Run | None:
+        if within is not None:
+            targets = targets & within
         if not targets:
             return None
         costs = self.found.costs
         number = min(targets, key=lambda one: (costs[one], one))
         known = int(min(costs[number], self.found.bound))
-        return Run(tuple(self.found.route_to(number)), known)
+        route = self.found.route_to(number)
+        if within is None or self._stays(route, within):
+            return Run(tuple(route), known)
+        return self._run_within(targets, within)
+
+    def _stays(self, route: Sequence[Move], within: Numbers) -> bool:
+        """Whether a run stays within a set."""
+        here = 0
+        for move in route:
+            if here not in within:
+                return False
+            here = next(after for one, after in self.found.moves[here] if one is move)
+        return here in within
+
+    def _run_within(self, targets: Numbers, within: Numbers) -> Run | None:
+        """A cheapest run that stays within a set (Dijkstra 1959)."""
+        best, came = {0: 0}, {}  # type: dict[int, int], dict[int, tuple[int, Move]]
+        ahead = [(0, 0)] if 0 in within else []
+        while ahead:
+            self.limits.check()
+            cost, here = heappop(ahead)
+            if here in targets:
+                moves = []
+                while here in came:
+                    here, move = came[here]
+                    moves.append(move)
+                return Run(tuple(reversed(moves)), cost if self.complete else 0)
+            for move, after in self.found.moves[here] if cost == best[here] else ():
+                reached = cost + move.cost
+                if after in within and reached < best.get(after, reached + 1):
+                    best[after], came[after] = reached, (here, move)
+                    heappush(ahead, (reached, after))
+        return None

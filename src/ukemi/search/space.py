@@ -145,16 +145,19 @@ class Space(ABC):
     def run_to(
         self, targets: Any, within: Any = None, at_least: Callable[[], int] | None = None
     ) -> Run | None:
-        """A run from the start into a set, a cheapest one as far as the limits allow.
+        """Return a run from the start into a set, a cheapest one as far as the limits allow.
 
         Args:
             targets: The set.
-            within: Positions that every run into it stays in, the same at each call; ``None`` for
-                any. Those outside need not be looked at.
-            at_least: Tells what any run into it costs at least, if that is known.
+            within: The positions that the run may go through, the first and the last of them
+                included; ``None`` for any.
+            at_least: Tells what any run into the set costs at least, if that is known.
 
         Returns:
-            The run, with what any such run costs at least; ``None`` for an empty set.
+            The run, with what any such run costs at least; ``None`` if there is none.
+
+        Raises:
+            CutShortError: The limits were met first, and no run is at hand.
         """
 
     def tidy(self) -> None:

@@ -11,7 +11,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from oxidd.bdd import BDDFunction, BDDManager
 
 from ...rules import END, PLACE, Position, Rules
-from ...rules.actions import Action
+from ...rules.actions import Action, Key
 from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
 from ...rules.most import most_values
 from ...rules.reads import variables
@@ -80,7 +80,7 @@ class Encoding:
         self.true, self.false = self.manager.true(), self.manager.false()
         self._level = [self.manager.var_to_level(bit) for bit in range(count)]
         self._sums: dict[tuple[tuple[tuple[int, int], ...], int], BDDFunction] = {}
-        self._guards: dict[tuple[int, int], tuple[Expression, BDDFunction]] = {}
+        self._guards: dict[tuple[int, Key], tuple[Expression, BDDFunction]] = {}
 
     def _order(self, actions: Sequence[Action]) -> list[int]:
         """The bits in the order in which their diagrams are small."""
@@ -143,41 +143,40 @@ class Encoding:
 
     # -- guards -------------------------------------------------------------------------------
 
-    def guard(self, expression: Expression, place: int) -> BDDFunction:
-        """The positions of a room in which an expression holds, whatever can be reached."""
-        key = (id(expression), place)
+    def guard(self, expression: Expression, at: Key) -> BDDFunction:
+        """The positions in which an expression holds, of those in a room with the run at some end."""
+        key = (id(expression), at)
         known = self._guards.get(key)
         if known is None:
-            known = self._guards[key] = (expression, self._guard(expression, place))
+            known = self._guards[key] = (expression, self._guard(expression, at))
         return known[1]
 
-    def _guard(self, expression: Expression, place: int) -> BDDFunction:
+    def _guard(self, expression: Expression, at: Key) -> BDDFunction:
         match expression:
             case AtLeast(variable, least):
                 return self._sum_at_least(((variable, 1),), least)
             case Is(variable, value):
-                return self._is(variable, value, place)
+                return self.equal(variable, value, at)
             case Within(terms, limit):
                 return ~self._sum_at_least(terms, limit + 1)
             case Negated(part):
-                return ~self._guard(part, place)
+                return ~self._guard(part, at)
             case AllOf(parts):
                 found = self.true
                 for part in parts:
-                    found = found & self._guard(part, place)
+                    found = found & self._guard(part, at)
                 return found
             case AnyOf(parts):
                 found = self.false
                 for part in parts:
-                    found = found | self._guard(part, place)
+                    found = found | self._guard(part, at)
                 return found
         raise TypeError(f"not a guard: {expression!r}")
 
-    def _is(self, variable: int, value: int, place: int) -> BDDFunction:
-        if variable == PLACE:
-            return self.true if value == place else self.false
-        if variable == END:
-            return self.true if value == 0 else self.false
+    def equal(self, variable: int, value: int, at: Key) -> BDDFunction:
+        """Where a variable has a value, of the positions in a room with the run at some end."""
+        if variable in (PLACE, END):
+            return self.true if value == at[variable] else self.false
         if variable in self.bits:
             return self.cube({variable: value}) if value <= self.most[variable] else self.false
         at_least = self._sum_at_least(((variable, 1),), value)

@@ -34,9 +34,13 @@ class CheapestRuns:
         self._within = within
         self._from_start = Layers(space, space.start, space.forward, space.backward, within)
         self._nodes = 0
+        self._cut = False
 
-    def run_to(self, targets: Diagrams) -> tuple[Run | None, int]:
-        """A cheapest run into a set, where it was found in time, and what every run costs at least."""
+    def run_to(self, targets: Diagrams) -> tuple[Run | None, int | None]:
+        """Return a cheapest run into a set, if it was found in time, and what every run costs at least.
+
+        The cost is ``None`` if no run stays within the set that runs have to stay in.
+        """
         near = self._from_start
         for cost, layer in enumerate(near.layers):
             if both := layer & targets:
@@ -51,12 +55,13 @@ class CheapestRuns:
                     if one <= cost and (both := reached & far.layers[cost - one]):
                         return self._meeting(both, one, far, cost), cost
         except CutShortError:
-            near.waiting = {}
+            near.waiting, self._cut = {}, True
         except DDMemoryError:
             near.forget()
             far.forget()
             self.space.tidy()
-        return None, len(near.layers) + len(far.layers)
+            self._cut = True
+        return None, (len(near.layers) + len(far.layers)) if self._cut else None
 
     def _extend(self, layers: Layers) -> None:
         if self._nodes > MOST_NODES:

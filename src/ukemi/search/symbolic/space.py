@@ -10,7 +10,7 @@ applied one after another to all that is known of a zone (chaining: O. Roig, J. 
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Callable, Collection, Iterator
+from collections.abc import Callable, Collection, Iterator, Sequence
 from itertools import count
 from typing import NamedTuple
 
@@ -91,14 +91,13 @@ class SymbolicSpace(Space):
         )
         self._born: dict[Key, list[_Born]] = {}
         self.reachable, self.unexplored = self._closed(self.start, self.forward, None, self._born)
-        self._runs: CheapestRuns | None = None
-        self._runs_within: CheapestRuns | None = None
+        self._runs: list[tuple[Diagrams, CheapestRuns]] = []
 
     def _steps_of(self, action: Action) -> Iterator[Step]:
         """An action as diagrams; where it adds to a number, one for each value of it."""
         encoding, branch = self.encoding, action.branch
         asked = encoding.guard(
-            all_of(*branch.conditions) if branch.conditions else TRUE, action.source[0]
+            all_of(*branch.conditions) if branch.conditions else TRUE, action.source
         )
         changed = [v for v in action.changed if v in encoding.bits]
         cases = [({}, asked)]  # type: list[tuple[dict[int, int], BDDFunction]]
@@ -238,20 +237,25 @@ class SymbolicSpace(Space):
         self, sources: Diagrams, targets: Diagrams, changing: tuple[int, int] | None = None
     ) -> dict[Move, Diagrams]:
         found: dict[Move, Diagrams] = {}
-        steps = self.steps if changing is None else self._changing.get(changing[0], ())
-        same = None if changing is None else self.encoding.cube(dict([changing]))
-        for step in steps:
+        for step in self._that_change(changing):
             if step.source in sources.parts and step.target in targets.parts:
                 self.limits.check()
                 to, from_ = targets.parts[step.target], sources.parts[step.source]
-                if same is not None:
-                    to, from_ = to & ~same, from_ & same
+                if changing is not None:
+                    to = to & ~self.encoding.equal(*changing, step.target)
+                    from_ = from_ & self.encoding.equal(*changing, step.source)
                 from_ = step.before(to) & from_
                 if from_.satisfiable():
                     one = Diagrams({step.source: from_})
                     move = step.action.move
                     found[move] = found[move] | one if move in found else one
         return found
+
+    def _that_change(self, changing: tuple[int, int] | None) -> Sequence[Step]:
+        """The steps that may change a variable; all of them if none is given, or it has no steps of its own."""
+        if changing is None or changing[0] in (PLACE, END):
+            return self.steps
+        return self._changing.get(changing[0], ())
 
     def tidy(self) -> None:
         self.encoding.manager.gc()
@@ -260,7 +264,7 @@ class SymbolicSpace(Space):
 
     def where(self, guard: Expression) -> Diagrams:
         return self.reachable & Diagrams(
-            {(place, end): self.encoding.guard(guard, place) for place, end in self.reachable.parts}
+            {key: self.encoding.guard(guard, key) for key in self.reachable.parts}
         )
 
     def ended(self, end: int) -> Diagrams:
@@ -273,12 +277,12 @@ class SymbolicSpace(Space):
         return {place for place, _ in positions.parts}
 
     def having(self, variable: int, value: int, within: Diagrams) -> Diagrams:
-        if variable not in self.encoding.bits:
-            return within if self.encoding.start[variable] == value else Diagrams({})
-        if value > self.encoding.most[variable]:
-            return Diagrams({})
-        same = self.encoding.cube({variable: value})
-        return Diagrams({key: one & same for key, one in within.parts.items()})
+        return Diagrams(
+            {
+                key: one & self.encoding.equal(variable, value, key)
+                for key, one in within.parts.items()
+            }
+        )
 
     def count(self, positions: Diagrams) -> int:
         return sum(int(one.sat_count(self.encoding.count)) for one in positions.parts.values())
@@ -303,17 +307,42 @@ class SymbolicSpace(Space):
     ) -> Run | None:
         if not targets:
             return None
-        if self.unexplored:
+        within = self.reachable if within is None else within & self.reachable
+        targets = targets & within
+        everywhere = within == self.reachable
+        if not targets or not self.start <= within:
+            return None
+        if self.unexplored and everywhere:
             return self._any_run(targets, 0)
         least = 0 if at_least is None else at_least()
-        if least and (run := self._any_run(targets, least)).shortest:
+        if least and everywhere and (run := self._any_run(targets, least)).shortest:
             return run
-        if within is None:
-            runs = self._runs = self._runs or CheapestRuns(self, self.reachable)
-        else:
-            runs = self._runs_within = self._runs_within or CheapestRuns(self, within)
-        cheapest, bound = runs.run_to(targets)
-        return cheapest or self._any_run(targets, max(least, bound))
+        cheapest, bound = self._cheapest_runs(within).run_to(targets)
+        if cheapest is not None or bound is None:
+            return cheapest
+        run = self._any_run(targets, max(least, bound))
+        if not everywhere and not self._stays(run, within):
+            raise CutShortError
+        return run
+
+    def _stays(self, run: Run, within: Diagrams) -> bool:
+        """Whether a run stays within a set."""
+        position = self.rules.start()
+        for move in run.moves:
+            after = self.rules.after(position, move)
+            if after is None or not self.contains(within, after):
+                return False
+            position = after
+        return True
+
+    def _cheapest_runs(self, within: Diagrams) -> CheapestRuns:
+        """What finds the cheapest runs in a set; kept for the two sets that were asked about last."""
+        for known, runs in self._runs:
+            if known == within:
+                return runs
+        runs = CheapestRuns(self, within)
+        self._runs = [*self._runs[-1:], (within, runs)]
+        return runs
 
     def _any_run(self, targets: Diagrams, bound: int) -> Run:
         """A run along which the positions were found."""
