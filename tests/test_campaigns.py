@@ -236,7 +236,11 @@ def campaigns(random: Random) -> tuple[dict[str, Any], dict[str, Any]]:
         pairs = [*pairwise(names)]
         pairs += [(random.choice(names), random.choice(names)) for _ in range(random.randint(0, 2))]
         ways = []
-        for a, b in pairs if round_and_round else pairs[: len(names) - 1]:
+        if not round_and_round:  # the levels in turn, and perhaps a fork past some of them
+            pairs = [*pairwise(names), (names[0], names[-1])][
+                : random.randint(1, 2) + len(names) - 2
+            ]
+        for a, b in pairs:
             fields: dict[str, Any] = {}
             if random.random() < 0.4:
                 fields["when"] = drawers[a].condition()

@@ -17,19 +17,24 @@ from typing import Any
 import pytest
 from benchmarks.families import designed
 from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
 
 import ukemi
+from ukemi.checks.route_words import stops
 from ukemi.demo import starter
 from ukemi.playing.around import around
 from ukemi.playing.crowd import interval, play_crowd
 from ukemi.playing.replaying import replay_session
 from ukemi.playing.talk import Talk
-from ukemi.search import Limits
+from ukemi.search import Limits, Route
 from ukemi.search.limits import Deadline
 
 from .helpers import DEMO, ROOT, readable, run
-from .levels import map_levels, plain_levels
+from .levels import ANY, map_levels, plain_levels
 from .naive import Naive
+from .test_against_naive import LEVELS
+from .test_campaigns import campaigns, loaded
+from .test_players import for_several
 
 WASTED = DEMO / "wasted-key.yaml"
 
@@ -134,6 +139,49 @@ def test_hints_can_be_typed_to_the_end(file: Path | str) -> None:
     talk = play_by_hints(level)
     assert talk.play.ends == "finished"
     assert talk.play.steps == ukemi.check(level).routes["finish"].steps
+
+
+def levels_of_every_kind() -> st.SearchStrategy[ukemi.Level]:
+    """Levels, maps, levels for several players and campaigns that fork and go round."""
+    randoms = st.randoms(use_true_random=False)
+    single = st.one_of(ANY, for_several()).map(readable)
+    return st.one_of(single, randoms.map(lambda random: loaded(*campaigns(random))))
+
+
+@given(levels_of_every_kind(), st.randoms(use_true_random=False))
+@settings(max_examples=max(LEVELS, 60), deadline=None, suppress_health_check=list(HealthCheck))
+def test_levels_are_played_by_what_is_said_of_them(level: ukemi.Level, random: Random) -> None:
+    """To the end by each hint; along each route that a check prints, line by line; and at random."""
+    report = ukemi.check(level, max_positions=2_000)
+    assume((report.search.all_seen and not report.level.several) or report.search.positions < 400)
+    talk = play_by_hints(level)
+    assert talk.play.over or talk.play.can_finish != "yes"
+    for route in random.sample(routes := all_routes(report), min(3, len(routes))):
+        talk = Talk(level, alarm=False)
+        for stop in stops(route, level):
+            shown = talk.answer(stop.words)
+            assert not talk.failed, (stop.words, shown)
+        assert talk.play.position == route.positions[-1]
+        assert talk.play.steps == route.steps
+    talk = Talk(level, alarm=False)
+    for _ in range(8):
+        options = talk.play.moves()
+        assert len({option.asked for option in options}) == len(options)
+        if not options:
+            break
+        chosen = random.choice(options)
+        talk.answer(
+            chosen.asked if talk.play.player is None else f"{talk.play.player}: {chosen.asked}"
+        )
+        assert not talk.failed and talk.play.position == chosen.after, chosen.asked
+        if talk.play.player is not None:
+            talk.play.player = random.choice(list(level.players))
+
+
+def all_routes(report: ukemi.Report) -> list[Route]:
+    """Every route that a report tells."""
+    found = [*report.routes.values(), *(one.route for one in report.mistakes)]
+    return [*found, *(one.route for one in report.findings if one.route is not None)]
 
 
 @given(map_levels())

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping
 
 from ..level.maps.tilemap import BUILT_IN, cell_of
 from ..level.names import nearest
-from ..rules import PLACE
+from ..rules import PLACE, Move
 from ..rules.words import move_words, some
 from .options import Option
 from .play import Play
@@ -108,6 +109,58 @@ def find_option(play: Play, verb: str, name: str, whole: bool = False) -> Option
     raise NotUnderstoodError(_why_not(play, verb, name))
 
 
+_repeated = re.compile(r"(.+), ([1-9][0-9]{0,5}) times").fullmatch
+_several = re.compile(r"(take|drop|put down) ([1-9][0-9]{0,5}) (\S.*)").fullmatch
+_walk_told = re.compile(
+    r"walk to (\S+)(?: (?:by|over) (\S.*?))?(?: with (.+?))?(?: \(([0-9]+) steps\))?"
+).fullmatch
+
+
+def find_told(play: Play, line: str) -> Option | None:
+    """The option that a line of a route tells of, as a check prints it.
+
+    Args:
+        play: The play.
+        line: A line such as ``take 2 iron-key``, ``do lever, 3 times`` or ``walk to pit by
+            pit-door (4 steps)``.
+
+    Returns:
+        The option; ``None`` if the line is not of such a kind, or there is no such walk.
+
+    Raises:
+        NotUnderstoodError: It is a move that cannot be made so often.
+    """
+    words = " ".join(line.split())
+    if several := _several(words):
+        verb = find_verb(several[1].split()[0])
+        return _again(play, find_option(play, verb, several[3]), int(several[2]))
+    if repeated := _repeated(words):
+        verb, _, name = repeated[1].partition(" ")
+        return _again(play, find_option(play, find_verb(verb), name), int(repeated[2]))
+    walk = _walk_told(words)
+    if walk is None:
+        return None
+    steps = int(walk[4]) if walk[4] else None
+    return play.choices.walk_of_route(play.position, walk[1], walk[2], steps)
+
+
+def _again(play: Play, option: Option, times: int) -> Option:
+    """An option made so many times in a row."""
+    moves: list[Move] = []
+    here = play.position
+    for number in range(times):
+        for move in option.moves:
+            after = play.rules.after(here, move)
+            if after is None:
+                raise NotUnderstoodError(
+                    f"`{option.asked}` can be done {number} times, not {times}"
+                )
+            moves.append(move)
+            here = after
+    words = f"{option.asked}, {times} times" if times > 1 else option.asked
+    return Option(tuple(moves), here, option.asked, words)
+
+
 def _refuse_here(play: Play, name: str) -> None:
     """Say so where a player asks to walk to where they are."""
     here = {play.room, _label(play, play.room) or play.room, *play.choices.things(play.position)}
@@ -184,10 +237,11 @@ def _matching(names: Mapping[str, list[Option]], name: str, whole: bool) -> list
 def _why_not(play: Play, verb: str, name: str) -> str:
     if play.over:
         return f"the run has ended; `undo` or `restart`, or `quit` ({verb} cannot be done)"
-    if verb == "finish" and name:
-        return "`finish` stands alone"
     if verb == "finish":
-        return f"cannot finish yet: the goal is `{play.level.goal}`"
+        ways = [option.asked for option in play.moves() if option.what["do"] == "finish"]
+        if ways:
+            return f"`finish {name}` is not possible here, but `{ways[0]}` is"
+        return f"cannot finish yet: the goal is `{play.goal}`"
     if not name:
         return f"nothing to {verb} here"
     waiting = play.waiting.here(play.position)

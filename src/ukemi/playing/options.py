@@ -8,7 +8,7 @@ from heapq import heappop, heappush
 from typing import Any
 
 from ..level import Level
-from ..rules import PLACE, Move, Position, Rules
+from ..rules import Move, Position, Rules
 from ..rules.words import counted, move_words, some
 
 
@@ -63,6 +63,9 @@ class Choices:
         self.rules = rules
         self.player: str | None = next(iter(level.players), None)
         self._passages = {passage.name: passage for passage in level.passages}
+        # The moves of each player are the same, one after another, as those of the first.
+        first = next(iter(level.players), None)
+        self._block = sum(move.what.get("by") == first for move in rules.moves) if first else 0
         self._lying: dict[str, list[tuple[str, int]]] = {}
         for variable, number in rules.index.items():
             if variable[0] in ("lying", "put-down"):
@@ -91,21 +94,32 @@ class Choices:
         unlike: dict[str, Option] = {}
         for option in found:
             told = self._told(option, len(named[option.asked]) > 1)
-            unlike.setdefault(told.asked, told)  # a way may lead to the same in two moves
+            other = unlike.setdefault(told.asked, told)
+            if other.after != told.after:  # two moves that are called the same
+                number = 2 + sum(one.startswith(f"{told.asked} #") for one in unlike)
+                asked = f"{told.asked} #{number}"
+                unlike[asked] = Option(told.moves, told.after, asked, told.words)
         return sorted(unlike.values(), key=lambda one: one.what["do"] == "walk")
+
+    def moves_at(self, place: int) -> list[Move]:
+        """The moves of the player whose turn it is that could be made in a room."""
+        players = list(self.level.players)
+        if not players or self.player == players[0]:
+            return [move for move in self.rules.moves_at(place) if self.theirs(move)]
+        ahead = players.index(str(self.player)) * self._block
+        return [
+            self.rules.moves[move.number + ahead]
+            for move in self.rules.moves_at(place)
+            if move.what.get("by") == players[0]
+        ]
 
     def theirs(self, move: Move) -> bool:
         """Whether a move is one of the player whose turn it is."""
         return move.what.get("by", self.player) == self.player
 
     def _merged(self, move: Move) -> bool:
-        """Whether a move is a walk over a map, which is offered as part of a longer one.
-
-        Of several players, only the first one's are.
-        """
-        first = next(iter(self.level.players), None)
-        merged = move.what["do"] == "walk" and self._passages[move.what["name"]].on_map
-        return merged and move.what.get("by") == first
+        """Whether a move is a walk over a map, which is offered as part of a longer one."""
+        return move.what["do"] == "walk" and self._passages[move.what["name"]].on_map
 
     def asked(self, move: Move, position: Position, after: Position) -> str:
         """The words to type for a move, where no other is asked for alike."""
@@ -136,6 +150,8 @@ class Choices:
             words += f": {some(things)}" if things else ""
         if shared and what["do"] == "walk":
             asked = f"go {what['to']} by {what['name']}"
+        if shared and what["do"] == "finish":
+            asked = words  # where it leads on to tells it from others
         if shared and "with" in what:
             asked += f" with {counted(what['with']) or 'nothing'}"
         if asked.endswith(" again"):
@@ -156,35 +172,31 @@ class Choices:
         Returns:
             For each room, by number, the cheapest walk there.
         """
-        if self.player != next(iter(self.level.players), None):
-            return {}
         free, ends = self._walks(position)
         return ends | free
 
     def _walks(self, position: Position) -> tuple[dict[int, Option], dict[int, Option]]:
         """The cheapest walks that can be walked back, and those whose last passage cannot be."""
+        stands = self.rules.place_of(self.player)
         walks: dict[int, list[tuple[Move, Position]]] = {}
 
         def walks_from(here: Position) -> list[tuple[Move, Position]]:
-            place = here[PLACE]
+            place = here[stands]
             if place not in walks:
-                walks[place] = [
-                    one
-                    for one in self.rules.successors(here)
-                    if one[0].what["do"] == "walk" and self.theirs(one[0])
-                ]
+                walks[place] = self.walks_from(here)
             return walks[place]
 
         def goes_on(here: Position, after: Position) -> bool:
-            rest = position[PLACE + 1 :]
-            return after[PLACE + 1 :] == rest and here in (back for _, back in walks_from(after))
+            return _only_walked(position, after, stands) and here in (
+                back for _, back in walks_from(after)
+            )
 
         free: dict[int, tuple[int, tuple[Move, ...], Position]] = {
-            position[PLACE]: (0, (), position)
+            position[stands]: (0, (), position)
         }
         ends: dict[int, tuple[int, tuple[Move, ...], Position]] = {}
         done: set[int] = set()
-        ahead = [(0, position[PLACE])]
+        ahead = [(0, position[stands])]
         while ahead:
             cost, place = heappop(ahead)
             if place in done:
@@ -192,7 +204,7 @@ class Choices:
             done.add(place)
             _, moves, here = free[place]
             for move, after in walks_from(here):
-                reached, there = cost + move.cost, after[PLACE]
+                reached, there = cost + move.cost, after[stands]
                 further = goes_on(here, after)
                 known = free if further else ends
                 if there not in known or reached < known[there][0]:
@@ -211,8 +223,8 @@ class Choices:
 
     def _map_walks(self, position: Position) -> Iterator[Option]:
         """The walks over a tile map: of those to the same thing, the shortest."""
-        here = self.rules.moves_at(position[PLACE])
-        if not any(self._merged(move) and self.theirs(move) for move in here):
+        here = self.moves_at(position[self.rules.place_of(self.player)])
+        if not any(self._merged(move) for move in here):
             return
         told = set(self._interests(position))
         free, ends = self._walks(position)
@@ -239,7 +251,7 @@ class Choices:
         for item, number in self._lying.get(room.name, []):
             if position[number]:
                 found["item", room.name, item] = item
-        for move in self.rules.moves_at(place):
+        for move in self.moves_at(place):
             match move.what["do"]:
                 case "unlock" | "open" as verb:
                     if not position[self.rules.index["opened", move.what["name"]]]:
@@ -273,18 +285,77 @@ class Choices:
 
     def _beginning(self, position: Position, moves: Sequence[Move]) -> Option:
         if not self._merged(moves[0]):
-            return next(one for one in self.options(position) if one.moves == (moves[0],))
+            options = self.options(position)
+            made = [one for one in options if one.moves == (moves[0],)]
+            # What is called the same, and leads to the same, is offered once.
+            after = self.rules.after(position, moves[0])
+            return (made or [one for one in options if one.after == after])[0]
+        stands = self.rules.place_of(self.player)
         walks, steps, here = self.reachable(position), 0, position
         found = walks[self.rules.places.index(moves[0].what["to"])]
         for move in moves:
             after = self.rules.after(here, move)
-            if after is None or not self._merged(move):
+            if after is None or not self._merged(move) or not self.theirs(move):
                 break
             steps, here = steps + move.cost, after
-            walk = walks.get(here[PLACE])
+            walk = walks.get(here[stands])
             if walk is not None and (walk.after, walk.steps) == (here, steps):
                 found = walk
         return found
+
+    def walks_from(self, here: Position) -> list[tuple[Move, Position]]:
+        """The walks that the player can make in a position, with what each leads to."""
+        found = []
+        for move in self.moves_at(here[self.rules.place_of(self.player)]):
+            if move.what["do"] == "walk":
+                after = self.rules.after(here, move)
+                if after is not None:
+                    found.append((move, after))
+        return found
+
+    def walk_of_route(
+        self, position: Position, room: str, by: str | None, steps: int | None
+    ) -> Option | None:
+        """The walk that a line of a route tells of.
+
+        Args:
+            position: Where it begins.
+            room: The room it leads to.
+            by: What it leads through last, if the line says so.
+            steps: What it costs, if the line says so; only then may it be of several moves.
+
+        Returns:
+            The walk, which changes nothing on the way before its last move; ``None`` if there is none.
+        """
+        stands = self.rules.place_of(self.player)
+        best: dict[int, tuple[int, tuple[Move, ...], Position]] = {
+            position[stands]: (0, (), position)
+        }
+        done: set[int] = set()
+        ahead = [(0, position[stands])]
+        found: list[tuple[int, tuple[Move, ...], Position]] = []
+        while ahead:
+            cost, place = heappop(ahead)
+            if place in done or (steps is not None and cost > steps):
+                continue
+            done.add(place)
+            _, moves, here = best[place]
+            for move, after in self.walks_from(here):
+                reached = cost + move.cost
+                passage = self._passages[move.what["name"]]
+                if move.what["to"] == room and by in (None, passage.name, passage.part_of):
+                    found.append((reached, (*moves, move), after))
+                there = after[stands]
+                if steps is None or not _only_walked(position, after, stands):
+                    continue
+                if there not in best or reached < best[there][0]:
+                    best[there] = (reached, (*moves, move), after)
+                    heappush(ahead, (reached, there))
+        exact = [one for one in found if steps in (None, one[0])] or found
+        if not exact:
+            return None
+        _, moves, after = min(exact, key=lambda one: (one[0], len(one[1])))
+        return self._told(Option(moves, after, f"go {room}", ""), False)
 
     def things_at(self, option: Option) -> list[str]:
         """What there is where a walk over a map leads, in the words of the level."""
@@ -293,3 +364,8 @@ class Choices:
     def things(self, position: Position) -> list[str]:
         """What there is where the player is, in the words of the level."""
         return list(dict.fromkeys(self._interests(position).values()))
+
+
+def _only_walked(before: Position, after: Position, stands: int) -> bool:
+    """Whether two positions differ at most in where a player stands, and the run goes on."""
+    return all(a == b or n == stands for n, (a, b) in enumerate(zip(before, after, strict=True)))

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..checks import Answer
-from ..level import Level
+from ..level import Condition, Level
+from ..level.joined import Joined
 from ..rules import END, PLACE, Move, Position, compile_level
 from ..rules.words import move_words
 from ..search import Limits, Route, replay
@@ -95,6 +96,13 @@ class Play:
         if name not in (self.level.players or [None]):
             raise CannotDoError(f"{name!r} is not the name of a player")
         self.choices.player = name
+
+    @property
+    def goal(self) -> Condition | None:
+        """The goal; in a campaign, that of the level the player is in."""
+        if isinstance(self.level, Joined):
+            return self.level.goals[self.level.stage_of(self.room)]
+        return self.level.goal
 
     @property
     def room(self) -> str:

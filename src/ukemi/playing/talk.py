@@ -11,7 +11,7 @@ from ..rules import END, FINISHED
 from ..rules.words import some
 from ..search import CutShortError, Limits
 from .around import around
-from .commands import COMMANDS, VERBS, NotUnderstoodError, find_option, find_verb
+from .commands import COMMANDS, VERBS, NotUnderstoodError, find_option, find_told, find_verb
 from .keeping import read_file, write_file
 from .options import Option
 from .play import CannotDoError, Play
@@ -47,7 +47,7 @@ class Talk:
     def opening(self) -> list[Said]:
         """What is shown first."""
         level = self.play.level
-        first = Said("", f"{level.name}: the goal is `{level.goal}`.", "title")
+        first = Said("", f"{level.name}: the goal is `{self.play.goal}`.", "title")
         return [first, *self._alarm(), *standing(self.play)]
 
     def answer(self, line: str, whole: bool = False) -> list[Said]:
@@ -86,6 +86,8 @@ class Talk:
             return self._do(self._numbered(int(words[0])))
         if whole and words[0].casefold() not in {*COMMANDS, *VERBS}:
             raise NotUnderstoodError(f"{words[0]!r} is no whole command")
+        if (told := find_told(self.play, " ".join(words))) is not None:
+            return self._do(told)
         verb, name = find_verb(words[0]), " ".join(words[1:])
         if verb in VERBS:
             if verb != "finish" and not name and whole:
