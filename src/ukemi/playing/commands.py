@@ -200,7 +200,9 @@ def _names(play: Play, verb: str) -> dict[str, list[Option]]:
         for option in [one for found in names.values() for one in found]:
             whole = move_words({key: one for key, one in option.what.items() if key != "by"})
             words = _as_asked(verb, whole.partition(" ")[2])
-            if words not in asked and whole.startswith(option.asked):
+            # A way that spends nothing is told by the name alone.
+            same = whole.startswith(option.asked) or option.asked == f"{whole} with nothing"
+            if words not in asked and same:
                 call(words, option)
     for name, options in list(names.items()):
         label = _label(play, name)
