@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import asyncio
+import json
 import os
+import subprocess
 import sys
 from collections.abc import AsyncIterator
 from pathlib import Path
@@ -20,6 +22,7 @@ from ukemi.editor.completing import options_at
 from ukemi.editor.context import context_at
 from ukemi.editor.describing import described
 from ukemi.editor.document import Document
+from ukemi.editor.lines import Lines
 from ukemi.files.yaml_nodes import compose
 
 from .helpers import DEMO, ROOT
@@ -333,3 +336,127 @@ def test_hovering_tells_what_is_written_and_steers_nothing(tmp_path: Path) -> No
         assert named is not None
         told = described(level, named)
         assert set(lines) <= set(told), told
+
+
+# -- campaigns, odd texts and odd messages --------------------------------------------------------
+
+LANDING = "start: quay\ngoal: gate\nitems: {oar: {}}\nrooms: {quay: {items: oar}, gate: {}}\npassages: [quay -> gate]\n"
+MILL = "start: hall\ngoal: loft\nitems: {oar: {}}\nrooms: {hall: {}, loft: {}}\npassages: [hall <-> loft: {lock: oar}]\n"
+YEAR = (
+    "campaign: Year\nlevels: {landing: landing.yaml, mill: {file: mill.yaml, brings: [oar]}}\n"
+    "ways: [landing -> mill: {when: oar and at gate}]\nexpect: {required: [landing/quay/oar], never: [not oar and oar]}\n"
+    "accept: {unused-item: [oar]}\n"
+)
+
+
+def campaign(folder: Path) -> dict[str, Path]:
+    texts = {"landing": LANDING, "mill": MILL, "year": YEAR}
+    for name, text in texts.items():
+        (folder / f"{name}.yaml").write_text(text)
+    return {name: folder / f"{name}.yaml" for name in texts}
+
+
+def moved(text: str, edits: Any) -> str:
+    """A text after the edits that an editor is given."""
+    lines = Lines(text, len)
+    for edit in sorted(edits, key=lambda one: -lines.offset(one.range.start)):
+        begin, end = lines.offset(edit.range.start), lines.offset(edit.range.end)
+        text = text[:begin] + edit.new_text + text[end:]
+    return text
+
+
+@pytest.mark.asyncio
+async def test_a_name_is_changed_in_every_file_that_means_it(
+    client: LanguageClient, tmp_path: Path
+) -> None:
+    files = campaign(tmp_path)
+    uri = open_file(client, files["landing"], LANDING)
+    document = lsp.TextDocumentIdentifier(uri)
+
+    async def rename(word: str, new: str) -> dict[str, str]:
+        asked = lsp.RenameParams(text_document=document, position=at(LANDING, word), new_name=new)
+        found = await client.text_document_rename_async(asked)
+        changes = (found and found.changes) or {}
+        return {
+            name: moved(path.read_text(), changes[path.as_uri()])
+            for name, path in files.items()
+            if path.as_uri() in changes
+        }
+
+    item = await rename("oar", "pole")
+    assert item == {
+        "landing": LANDING.replace("oar", "pole"), "mill": MILL.replace("oar", "pole"),
+        "year": YEAR.replace("oar", "pole"),
+    }  # fmt: skip
+    room = await rename("quay: {items", "jetty")
+    assert room == {
+        "landing": LANDING.replace("quay", "jetty"), "year": YEAR.replace("quay", "jetty"),
+    }  # fmt: skip
+    for name, new in item.items():
+        files[name].write_text(new)
+    assert ukemi.check(files["year"]).answers.finish == ukemi.Answer.YES
+    campaign(tmp_path)
+    for taken in ("and", "not", "at", "by", "nothing", "opened", "2x"):
+        assert await rename("oar", taken) == {}, taken
+    assert client.messages[-1].message.startswith("'2x' cannot be a name")
+
+
+@pytest.mark.asyncio
+async def test_a_level_of_a_campaign_is_told_what_the_campaign_finds_in_it(
+    client: LanguageClient, tmp_path: Path
+) -> None:
+    files = campaign(tmp_path)
+    uri = open_file(client, files["mill"], MILL)  # alone, nothing gives the oar
+    broken = MILL.replace("hall <-> loft", "loft -> hall")
+    replace(client, uri, broken)
+    found = await told(client, uri, "never-opens")
+    assert found.source == "ukemi"
+    replace(client, uri, MILL, version=3)
+    used = MILL.replace("items: {oar: {}}", "items: {oar: {}, bell: {}}")
+    replace(client, uri, used, version=4)
+    assert (await told(client, uri, "unused-item", "bell")).severity != 1
+    assert [one.code for one in client.diagnostics[uri]] == ["unused-item"]
+
+
+@pytest.mark.asyncio
+async def test_places_that_there_are_not_are_answered(
+    client: LanguageClient, tmp_path: Path
+) -> None:
+    text = f'name: "a\u2028b\x85c"\n{LANDING}'
+    uri = open_file(client, tmp_path / "odd.yaml", text)
+    document = lsp.TextDocumentIdentifier(uri)
+    for place in (lsp.Position(9_999, 0), lsp.Position(2, 9_999), lsp.Position(0, 9_999)):
+        where = lsp.TextDocumentPositionParams(document, place)
+        await client.text_document_hover_async(lsp.HoverParams(document, place))
+        await client.text_document_definition_async(lsp.DefinitionParams(document, place))
+        found = await client.text_document_completion_async(lsp.CompletionParams(document, place))
+        assert found is not None and where
+    symbols = await client.text_document_document_symbol_async(lsp.DocumentSymbolParams(document))
+    (quay,) = [one for one in symbols or () if one.name == "quay"]
+    assert quay.range.start == at(text, "quay: {items", 0)
+
+
+@pytest.mark.asyncio
+async def test_the_symbols_of_many_rooms_arrive(client: LanguageClient, tmp_path: Path) -> None:
+    rooms = "".join(f"  r{number}: {{}}\n" for number in range(20_000))
+    text = f"start: r0\ngoal: r1\nrooms:\n{rooms}passages: [r0 -> r1]\n"
+    uri = open_file(client, tmp_path / "many.yaml", text)
+    asked = lsp.DocumentSymbolParams(lsp.TextDocumentIdentifier(uri))
+    symbols = await client.text_document_document_symbol_async(asked)
+    assert symbols is not None and len(symbols) == 20_000
+    assert symbols[-1].range.start == at(text, "r19999", 0)
+
+
+def test_broken_headers_do_not_end_the_server() -> None:
+    body = json.dumps({"jsonrpc": "2.0", "id": 7, "method": "initialize",
+                       "params": {"processId": None, "rootUri": None, "capabilities": {}}})  # fmt: skip
+    good = f"Content-Length: {len(body)}\r\n\r\n{body}"
+    odd = [
+        "Content-Length: many\r\n\r\n{}", "Content-Length: 99999999999999999999\r\n\r\n{}",
+        "X" * 200_000 + "\r\n\r\n", "Content-Length: -4\r\n\r\n", "Content-Length: 2\r\n\r\n[]",
+    ]  # fmt: skip
+    done = subprocess.run(
+        SERVER, input=("".join(odd) + good).encode(), capture_output=True, timeout=120,
+        env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
+    )  # fmt: skip
+    assert b'"id": 7' in done.stdout or b'"id":7' in done.stdout, done.stderr[-2_000:]

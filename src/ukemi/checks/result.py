@@ -218,6 +218,9 @@ class Report:
         unreached: The rooms that no run enters, cells that are mere floor included; none where the
             search was cut short.
         accepted: Findings that the level says are meant as they are.
+        campaigns: The campaign files that name the level, if they were looked for.
+        is_part: Whether the level was checked as a part of those: then the answers and routes are
+            theirs, and the findings are those that they have in the level's file.
         mender: Looks for mends of a finding, for :meth:`mends`.
     """
 
@@ -229,6 +232,8 @@ class Report:
     knowing: Knowing | None = None
     unreached: frozenset[str] = frozenset()
     accepted: tuple[Finding, ...] = ()
+    campaigns: tuple[str, ...] = ()
+    is_part: bool = False
     mender: Callable[[Report, Finding], Finding] | None = field(default=None, repr=False)
 
     def mends(self, finding: Finding) -> tuple[Any, ...]:

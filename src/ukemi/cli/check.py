@@ -5,11 +5,14 @@ from __future__ import annotations
 import sys
 from collections.abc import Iterable, Iterator, Sized
 from enum import StrEnum
+from functools import partial
+from pathlib import Path
 from typing import Annotated, Any, TypeVar
 
 import typer
 
 from ..bulk.checking import STANDARD_INPUT, Asking, Checked, check_file
+from ..bulk.parts import check_with_parts
 from ..checks import Report
 from ..files.json_text import json_text
 from ..level import LevelError
@@ -98,6 +101,14 @@ def check(
             metavar="ITEMS",
         ),
     ] = None,
+    campaigns: Annotated[
+        bool,
+        typer.Option(
+            "--campaigns",
+            help="Check a level as part of the campaigns that name it, from its folder or above; "
+            "in folders this is done anyway.",
+        ),
+    ] = False,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
     max_memory: MaxMemory = None,
@@ -122,12 +133,18 @@ def check(
     if only:
         _check_codes(only)
     limits = limits_of(max_positions, max_seconds, max_memory)
+    folders = any(Path(one).is_dir() for one in levels if one != STANDARD_INPUT)
     levels = level_files(levels)
     told = _Told(format, full, quiet, table, strict, knowing)
     codes: set[int] = set()
     # Other programs show the mends of SARIF beside the findings, as fixes.
     asking = Asking(knowing, mends or format == Format.SARIF, entered_with)
-    for one in _check_all(levels, limits, asking, jobs, cluster):
+    check_some = partial(_check_all, limits=limits, asking=asking, jobs=jobs, cluster=cluster)
+    if entered_with is not None:
+        results: Iterable[Checked] = check_some(levels)
+    else:
+        results = check_with_parts(levels, check_some, campaigns or folders)
+    for one in results:
         if isinstance(one, LevelError):
             complain(*one.lines())
         codes.add(_exit_code(one, strict))  # what is not told counts all the same

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import sys
+
 from .output import fail
 
 
@@ -12,9 +14,10 @@ def language_server() -> None:
     and mends. docs/editors.md tells how to set editors up.
     """
     try:
+        from ..editor.messages import SafeInput
         from ..editor.server import make_server
     except ImportError:
         fail("this needs more packages: pip install 'ukemi[editor]'")
     from .. import __version__
 
-    make_server(__version__).start_io()
+    make_server(__version__).start_io(SafeInput(sys.stdin.buffer))  # type: ignore[arg-type]

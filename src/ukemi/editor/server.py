@@ -7,7 +7,7 @@ what a search finds after a pause.
 from __future__ import annotations
 
 import asyncio
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from difflib import SequenceMatcher
 from functools import partial
 from pathlib import Path
@@ -20,7 +20,9 @@ from pygls.uris import from_fs_path, to_fs_path
 from ..checks import Finding, Report, check_level
 from ..checks.checked import layout
 from ..checks.route_words import route_words
-from ..level import LevelError, Place, Problem
+from ..files.campaigns import campaigns_naming
+from ..files.read import read_text
+from ..level import Level, LevelError, Place, Problem
 from ..level.joined import Joined
 from ..mends import add_mends, mends_of_reading
 from ..report.as_json import message_of
@@ -29,11 +31,11 @@ from ..search.limits import Deadline
 from .completing import options_at
 from .describing import described
 from .document import Document, Named
+from .lines import Lines, split_lines
+from .renaming import CannotRenameError, renamed_everywhere
 
 #: How long nothing is typed before a search begins, and how long it may take, in seconds.
 PAUSE, SEARCH = 0.4, 30.0
-#: How long to look for mends of what stands at a place, in seconds, how many to try, and to tell.
-MENDING, TRIES, MOST = 5.0, 60, 3
 
 _SEVERITIES = {
     "error": lsp.DiagnosticSeverity.Error,
@@ -67,17 +69,18 @@ class Workspace:
         self._searches: dict[str, tuple[asyncio.Task[None], Deadline]] = {}
         self._told: dict[str, set[str]] = {}
         self._tokens = 0
+        self._known_lines: dict[str, tuple[Document, Lines]] = {}
 
     # -- texts --------------------------------------------------------------------------------
 
     def read(self, uri: str) -> None:
         """Take in what a file says now: tell at once what can be read off it, search after a pause."""
-        document = Document(self._text(uri), _path(uri), self._opened, self.documents.get(uri))
+        document = Document(self._text(uri), _path(uri), self.opened, self.documents.get(uri))
         self.documents[uri] = document
         self._begin(uri)
         for other, one in self.documents.items():  # campaigns that name this file
             if other != uri and isinstance(one.level, Joined) and _path(uri) in one.level.texts:
-                self.documents[other] = Document(one.text, one.file, self._opened, one)
+                self.documents[other] = Document(one.text, one.file, self.opened, one)
                 self._begin(other)
 
     def _begin(self, uri: str) -> None:
@@ -88,10 +91,35 @@ class Workspace:
             self._tell(uri, [self._of_problem(uri, one) for one in document.error.problems])
             return
         assert document.level is not None
-        self._tell(uri, [self._of_finding(uri, one) for one in layout.all(document.level)])
+        told = []
+        for whole in self._wholes(uri, document):
+            told += self._in(uri, whole, layout.all(_level(whole)))
+        self._tell(uri, told)
         deadline = Deadline()
         task = asyncio.ensure_future(self._search(uri, document, deadline))
         self._searches[uri] = task, deadline
+
+    def _wholes(self, uri: str, document: Document) -> list[Document]:
+        """What a file is checked as: the campaigns that name it, or itself."""
+        files = campaigns_naming(document.file) if not isinstance(document.level, Joined) else []
+        found = []
+        for file in files:
+            text = self.opened(Path(file))
+            try:
+                whole = Document(read_text(file) if text is None else text, file, self.opened)
+            except LevelError:
+                continue
+            if whole.level is not None:  # else the campaign tells what is wrong with it
+                found.append(whole)
+        return found or [document]
+
+    def _in(
+        self, uri: str, whole: Document, findings: Iterable[Finding]
+    ) -> list[tuple[str, lsp.Diagnostic]]:
+        """Findings as an editor is told: of a campaign that is not open, those in one file."""
+        of = uri if whole is self.documents[uri] else _uri(whole.file)
+        found = [self._of_finding(of, one, _level(whole)) for one in findings]
+        return found if of == uri else [one for one in found if one[0] == uri]
 
     def close(self, uri: str) -> None:
         """Forget a file that is closed."""
@@ -109,7 +137,8 @@ class Workspace:
     def _text(self, uri: str) -> str:
         return str(self.server.workspace.get_text_document(uri).source)
 
-    def _opened(self, path: Path) -> str | None:
+    def opened(self, path: Path) -> str | None:
+        """What a file says that is open; ``None`` for others."""
         uri = from_fs_path(str(path.resolve())) or ""
         return self._text(uri) if uri in self.documents else None
 
@@ -118,11 +147,15 @@ class Workspace:
     async def _search(self, uri: str, document: Document, deadline: Deadline) -> None:
         await asyncio.sleep(PAUSE)
         token = await self._begin_progress()
+        told: list[tuple[str, lsp.Diagnostic]] = []
         try:
-            level = document.level
-            assert level is not None
-            limits = Limits(seconds=SEARCH, deadline=Deadline(SEARCH, deadline))
-            report = await asyncio.to_thread(check_level, level, limits)
+            for whole in await asyncio.to_thread(self._wholes, uri, document):
+                limits = Limits(seconds=SEARCH, deadline=Deadline(SEARCH, deadline))
+                report = await asyncio.to_thread(check_level, _level(whole), limits)
+                if self.documents.get(uri) is not document:
+                    return
+                self.reports[uri if whole is document else _uri(whole.file)] = report
+                told += self._in(uri, whole, report.findings)
         except LevelError as error:
             if self.documents.get(uri) is document:
                 self._tell(uri, [self._of_problem(uri, one) for one in error.problems])
@@ -132,8 +165,7 @@ class Workspace:
                 end = lsp.WorkDoneProgressEnd(message="checked")
                 self.server.work_done_progress.end(token, end)
         if self.documents.get(uri) is document:
-            self.reports[uri] = report
-            self._tell(uri, [self._of_finding(uri, one) for one in report.findings])
+            self._tell(uri, told)
 
     async def _begin_progress(self) -> str | None:
         window = self.server.client_capabilities.window
@@ -173,11 +205,10 @@ class Workspace:
             source=_SOURCE,
         )
 
-    def _of_finding(self, uri: str, finding: Finding) -> tuple[str, lsp.Diagnostic]:
+    def _of_finding(self, uri: str, finding: Finding, level: Level) -> tuple[str, lsp.Diagnostic]:
         where, inside = self._range(uri, finding.place)
         message = message_of(finding)
-        level = self.documents[uri].level
-        if finding.route is not None and level is not None:
+        if finding.route is not None:
             message += f" Route: {route_words(finding.route, level)}."
         return where, lsp.Diagnostic(
             range=inside,
@@ -195,8 +226,8 @@ class Workspace:
         if place is None:
             return uri, lsp.Range(lsp.Position(0, 0), lsp.Position(0, 0))
         lines = self._lines(uri)
-        number = min(place.line - 1, len(lines) - 1)
-        line = lines[number].rstrip("\r\n")
+        first, last = lines.of(place.line - 1)
+        line = lines.text[first:last]
         begin = min(place.column - 1, len(line))
         end = begin
         if text and line.startswith(text, begin):
@@ -205,39 +236,33 @@ class Workspace:
             while end < len(line) and line[end] not in ":,{}[]#":
                 end += 1
             end = begin + max(1, len(line[begin:end].rstrip()))
-        return uri, self._in_units(lines, number, begin, number, end)
+        return uri, lines.range(first + begin, min(first + end, last))
 
     # -- positions ----------------------------------------------------------------------------
 
-    def _lines(self, uri: str) -> list[str]:
-        if uri in self.documents:
-            return self.documents[uri].text.splitlines(keepends=True) or [""]
-        return list(self.server.workspace.get_text_document(uri).lines) or [""]
-
-    def _in_units(self, lines: list[str], a: int, b: int, c: int, d: int) -> lsp.Range:
+    @property
+    def units(self) -> Callable[[str], int]:
+        """Tells how many of the editor's units some characters take."""
         codec = self.server.workspace.position_codec
-        inside = lsp.Range(lsp.Position(a, b), lsp.Position(c, d))
-        return codec.range_to_client_units(lines, _server_range(inside))
+        return lambda text: len(text) if text.isascii() else int(codec.client_num_units(text))
+
+    def _lines(self, uri: str) -> Lines:
+        document = self.documents.get(uri)
+        if document is None:
+            return Lines(str(self.server.workspace.get_text_document(uri).source), self.units)
+        known, lines = self._known_lines.get(uri, (None, None))
+        if known is not document or lines is None:
+            lines = Lines(document.text, self.units)
+            self._known_lines[uri] = document, lines
+        return lines
 
     def offset(self, uri: str, position: lsp.Position) -> int:
         """Where a position is, in characters from the start of the text."""
-        lines = self._lines(uri)
-        codec = self.server.workspace.position_codec
-        found = codec.position_from_client_units(lines, position)
-        line = min(found.line, len(lines))
-        return sum(map(len, lines[:line])) + found.character
+        return self._lines(uri).offset(position)
 
     def span(self, uri: str, begin: int, end: int) -> lsp.Range:
         """A stretch of a text, given in characters, as the editor counts."""
-        lines = self._lines(uri)
-        starts = [0]
-        for line in lines:
-            starts.append(starts[-1] + len(line))
-        places = []
-        for offset in (begin, end):
-            number = max(n for n, start in enumerate(starts[: len(lines)]) if start <= offset)
-            places += [number, offset - starts[number]]
-        return self._in_units(lines, *places)
+        return self._lines(uri).range(begin, end)
 
     def named(self, params: Any) -> tuple[Document, Named] | None:
         """The document and the name that a request is about; ``None`` where there is none."""
@@ -299,7 +324,7 @@ class Workspace:
 
     def _edits(self, old: str, new: str) -> list[lsp.TextEdit]:
         """The lines that differ between two texts, as edits."""
-        before, after = old.splitlines(keepends=True), new.splitlines(keepends=True)
+        before, after = split_lines(old), split_lines(new)
         edits = []
         for tag, a, b, c, d in SequenceMatcher(None, before, after, False).get_opcodes():
             if tag != "equal":
@@ -313,13 +338,13 @@ def _of(data: Any, name: str) -> Any:
     return data.get(name) if isinstance(data, dict) else getattr(data, name, None)
 
 
-def _server_range(inside: lsp.Range) -> Any:
-    from pygls.workspace.position_codec import ServerTextPosition, ServerTextRange
+def _level(document: Document) -> Level:
+    assert document.level is not None
+    return document.level
 
-    return ServerTextRange(
-        ServerTextPosition(inside.start.line, inside.start.character),
-        ServerTextPosition(inside.end.line, inside.end.character),
-    )
+
+def _uri(file: str) -> str:
+    return from_fs_path(str(Path(file).resolve())) or file
 
 
 def _path(uri: str) -> str:
@@ -398,17 +423,24 @@ def _names(server: LanguageServer, levels: Workspace) -> None:
 
     @server.feature(lsp.TEXT_DOCUMENT_RENAME, lsp.RenameOptions(prepare_provider=True))
     def rename(params: lsp.RenameParams) -> lsp.WorkspaceEdit | None:
-        from ..level.names import is_name
-
         found = levels.named(params)
-        uri = params.text_document.uri
-        if found is None or not is_name(params.new_name):
+        if found is None:
             return None
         document, named = found
-        if params.new_name in document.names[named.kind]:
+        try:
+            files = renamed_everywhere(document, named, params.new_name, levels.opened)
+        except CannotRenameError as error:
+            message = lsp.ShowMessageParams(lsp.MessageType.Error, str(error))
+            server.window_show_message(message)
             return None
-        ranges = levels.mentions(uri, document, named, False)
-        return lsp.WorkspaceEdit({uri: [lsp.TextEdit(one, params.new_name) for one in ranges]})
+        changes = {}
+        for file, (one, spans) in files.items():
+            uri = params.text_document.uri if one is document else _uri(file)
+            lines = Lines(one.text, levels.units)
+            changes[uri] = [
+                lsp.TextEdit(lines.range(span.begin, span.end), params.new_name) for span in spans
+            ]
+        return lsp.WorkspaceEdit({uri: edits for uri, edits in changes.items() if edits})
 
     @server.feature(lsp.TEXT_DOCUMENT_DOCUMENT_SYMBOL)
     def symbols(params: lsp.DocumentSymbolParams) -> list[lsp.DocumentSymbol]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
@@ -20,6 +21,75 @@ OUTSIDE = "UKEMI_LEVELS_OUTSIDE"
 def is_campaign(node: Any) -> bool:
     """Whether a file says that it is a campaign."""
     return node.id == "mapping" and any(key.value == "campaign" for key, _ in node.value)
+
+
+#: The endings of level and campaign files; in how many folders above a level campaigns are looked for.
+ENDINGS, FOLDERS_ABOVE = (".yaml", ".yml", ".json"), 2
+
+_says_campaign = re.compile(rb"^[\s{]*[\"']?campaign[\"']?\s*:", re.MULTILINE).search
+
+
+def campaigns_naming(
+    file: str, known: dict[Path, dict[Path, list[Path]]] | None = None
+) -> list[str]:
+    """Return the campaigns that name a level: those in its folder, and in the two above it.
+
+    Args:
+        file: The level's file.
+        known: Takes down what is found of each folder, for the next call.
+    """
+    here = Path(file).resolve()
+    known = {} if known is None else known
+    found: list[str] = []
+    folder = Path(file).parent
+    for _ in range(1 + FOLDERS_ABOVE):
+        if folder.resolve() not in known:
+            known[folder.resolve()] = _campaigns_in(folder)
+        for campaign, levels in known[folder.resolve()].items():
+            if here in levels:
+                found.append(str(campaign))
+        folder = folder / ".." if folder.name in ("", "..") else folder.parent
+    return list(dict.fromkeys(found))
+
+
+def _campaigns_in(folder: Path) -> dict[Path, list[Path]]:
+    """The campaigns in a folder, each with the levels that it names."""
+    try:
+        files = sorted(one for one in folder.iterdir() if one.suffix in ENDINGS and one.is_file())
+    except OSError:
+        return {}
+    named = {file: levels_named_in(file) for file in files}
+    return {file: levels for file, levels in named.items() if levels}
+
+
+def levels_named_in(path: Path) -> list[Path]:
+    """Return the files that a campaign file names as its levels; none if it cannot be read.
+
+    Args:
+        path: A file; if it is not a campaign, it names none.
+    """
+    from .read import read_text
+
+    try:
+        with path.open("rb") as opened:
+            if not _says_campaign(opened.read(1 << 16)):
+                return []
+    except OSError:
+        return []
+    try:
+        node: Any = compose(read_text(path), str(path))
+    except LevelError:
+        return []
+    found: list[Path] = []
+    for key, levels in node.value if is_campaign(node) else ():
+        if key.value != "levels" or levels.id != "mapping":
+            continue
+        for _, said in levels.value:
+            fields = {one.value: two for one, two in said.value} if said.id == "mapping" else {}
+            file = fields.get("file", said)
+            if file.id == "scalar":
+                found.append((path.parent / file.value).resolve())
+    return found
 
 
 def campaign_from(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Collection, Iterator
 from typing import Any, NamedTuple
 
 from ..level import Level
@@ -150,3 +150,47 @@ def _declared(root: Any, kind: str) -> Iterator[Node]:
     }
     for path in paths[kind]:
         yield from _at(root, *path)
+
+
+def mentions_in_campaign(
+    root: Any, text: str, name: str, kind: str, levels: Collection[str], shared: bool
+) -> list[Mention]:
+    """Everywhere that a campaign's own file speaks of a thing of some of its levels.
+
+    Args:
+        root: The whole file.
+        text: Its text.
+        name: The name.
+        kind: Which of :data:`KINDS` it is.
+        levels: What the campaign calls the levels that have the thing.
+        shared: Whether all levels have it: an item, or a shared flag.
+    """
+    word = rf"(?<![\w@-])({re.escape(name)})(?![\w/-])"
+    alone = re.compile(word)
+    condition = re.compile(_IN_CONDITIONS.get(kind, "") + word)
+    stages = "|".join(map(re.escape, levels))
+    of_level = re.compile(rf"(?<![\w@/-])(?:{stages})/({re.escape(name)})(?![\w-])")
+    found: list[tuple[Any, re.Pattern[str]]] = []
+    if kind == "item":
+        found += [(node, alone) for node in _at(root, "levels", "*", "brings")]
+    if shared:
+        found += [(node, alone) for node in _at(root, "shares")]
+    for way in _at(root, "ways", "*"):
+        for header, said in way.value if way.id == "mapping" else ():
+            here, _, there = (one.strip() for one in header.value.partition("->"))
+            if shared or here in levels:
+                bare = kind == "room"
+                found += [
+                    (node, alone if bare and node.value == name else condition)
+                    for node in _at(said, "when")
+                ]
+            if kind == "flag" and (shared or there in levels):
+                found += [(node, alone) for node in _at(said, "sets")]
+    for node in (*_at(root, "expect", "*"), *_at(root, "accept", "*")):
+        found.append((node, alone if shared else of_level))
+    spans = {
+        (node.start_mark.index + one.start(1), node.start_mark.index + one.end(1))
+        for node, pattern in found
+        for one in pattern.finditer(text[node.start_mark.index : node.end_mark.index])
+    }
+    return [Mention(*span, False) for span in sorted(spans)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from bisect import bisect_right
 from typing import Any
 
 import yaml
@@ -78,8 +79,34 @@ def compose(text: str, file: str | None = None, as_json: bool | None = None) -> 
         if size <= MOST_EXPANDED:
             message = "lists or mappings are nested too deeply to read"
         raise LevelError([Problem("syntax", message)], file)
+    if _other_breaks(text):
+        _count_lines(node, text)
     _mark_indents(node, text)
     return node  # type: ignore[no-any-return]
+
+
+#: What YAML takes for the end of a line, but no editor does.
+_other_breaks = re.compile("[\x85\u2028\u2029]").search
+
+
+def _count_lines(root: Any, text: str) -> None:
+    """Count the lines of places as an editor does."""
+    starts = [0, *(one.end() for one in re.finditer(r"\r\n|\n|\r", text))]
+    seen: set[int] = set()
+    ahead = [root]
+    while ahead:
+        node = ahead.pop()
+        if id(node) in seen:
+            continue
+        seen.add(id(node))
+        for name in ("start_mark", "end_mark"):
+            index = getattr(node, name).index
+            line = bisect_right(starts, index) - 1
+            mark = yaml.Mark("", index, line, index - starts[line], None, 0)
+            setattr(node, name, mark)
+        if node.id != "scalar":
+            for part in node.value:
+                ahead += part if node.id == "mapping" else (part,)
 
 
 def _mark_indents(node: Any, text: str) -> None:

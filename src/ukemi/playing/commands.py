@@ -201,8 +201,8 @@ def _names(play: Play, verb: str) -> dict[str, list[Option]]:
             whole = move_words({key: one for key, one in option.what.items() if key != "by"})
             words = _as_asked(verb, whole.partition(" ")[2])
             # A way that spends nothing is told by the name alone.
-            same = whole.startswith(option.asked) or option.asked == f"{whole} with nothing"
-            if words not in asked and same:
+            free = option.asked == f"{whole} with nothing"
+            if words not in asked and (free or whole.startswith(option.asked)):
                 call(words, option)
     for name, options in list(names.items()):
         label = _label(play, name)

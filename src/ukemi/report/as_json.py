@@ -24,7 +24,7 @@ def report_dict(report: Report) -> dict[str, Any]:
         "ukemi": 1,
         "level": report.level.name,
         "file": report.level.file,
-        "answers": _answers(report.answers),
+        "answers": {} if report.is_part else _answers(report.answers),
         "routes": {name: _route(route) for name, route in report.routes.items()},
         "findings": [_finding(finding) for finding in report.findings],
         "search": {
@@ -33,6 +33,8 @@ def report_dict(report: Report) -> dict[str, Any]:
             "seconds": round(search.seconds, 3),
         },
     }
+    if report.campaigns:
+        said["campaigns"] = list(report.campaigns)
     if report.accepted:
         said["accepted"] = [_finding(finding) for finding in report.accepted]
     if report.knowing is not None:

@@ -51,7 +51,7 @@ def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Ite
             continue
         yield Line("", "")
         yield from finding_lines(finding, report.level, full)
-    if quiet:
+    if quiet or report.is_part:
         return
     for finding in report.accepted if full else ():
         yield Line("", "")
@@ -77,6 +77,8 @@ def verdict_words(report: Report) -> str:
     Returns:
         Words such as ``can be finished, nobody gets stuck``.
     """
+    if report.is_part:
+        return f"part of {in_list(report.campaigns)}"
     finish = {
         Answer.YES: "can be finished",
         Answer.NO: "cannot be finished",
@@ -95,6 +97,10 @@ def verdict_words(report: Report) -> str:
 
 def verdict_lines(report: Report) -> Iterator[Line]:
     """The lines that say what was found, in short."""
+    names = in_list(report.campaigns)
+    if report.is_part:
+        yield Line("Part of", f"{names}, and checked with what the player brings in", "", 2)
+        return
     answers = report.answers
     finish = {
         Answer.YES: ("yes", GOOD),
@@ -126,6 +132,9 @@ def verdict_lines(report: Report) -> Iterator[Line]:
     if search.complete:
         extent = "all there are" if search.all_seen else "which settle every question"
     yield Line("Looked at", f"{counted(search.positions, 'position')}, {extent}", "", 2)
+    if report.campaigns:
+        words = f"this level is part of {names}; checked alone, the player brings nothing in"
+        yield Line("Note", words, "", 2)
 
 
 def _levels(report: Report) -> Iterator[Line]:

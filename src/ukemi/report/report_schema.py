@@ -177,8 +177,15 @@ def report_schema() -> dict[str, Any]:
                 ),
                 "accepted": {"type": "array", "items": _FINDING},
                 "knowing": knowing,
+                "campaigns": {
+                    "type": "array",
+                    "items": _TEXT,
+                    "description": "The campaigns that name the level. If there are no answers, it "
+                    "was checked as a part of them.",
+                },
             },
             "accepted",
+            "campaigns",
             "knowing",
         ),
         "$defs": {"move": _MOVE, "route": _ROUTE},
