@@ -31,7 +31,7 @@ from ukemi.search import Limits
 from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.symbolic import symbolic_space
 
-from .helpers import DEMO, run
+from .helpers import DEMO, ROOT, check_json, run
 from .levels import FLAGS, Drawer
 from .naive import Impossible, Naive, Spot
 from .test_against_naive import LEVELS, compare_order
@@ -676,3 +676,76 @@ def test_campaigns_ship_and_every_command_takes_one(tmp_path: Path) -> None:
     assert run("report", file, "-o", tmp_path / "page.html").returncode == 0
     assert run("crowd", file, "--runs", "20").returncode == 0
     assert run("check", file, "--format", "sarif").returncode == 1
+
+
+# -- levels as parts of their campaigns -----------------------------------------------------------
+
+
+def parts_of_a_year(folder: Path) -> Path:
+    """A sound campaign whose second level needs what the first brings, and a level of its own."""
+    (folder / "levels").mkdir()
+    done = run("new", "--campaign", "year.yaml", cwd=folder / "levels")
+    assert done.returncode == 0
+    assert run("new", "--rooms", "lone.yaml", cwd=folder / "levels").returncode == 0
+    return folder / "levels"
+
+
+def test_a_sound_campaign_passes_its_own_build(tmp_path: Path) -> None:
+    folder = parts_of_a_year(tmp_path)
+    second = folder / "second-level.yaml"
+    alone = run("check", second)
+    assert alone.returncode == 1 and "this level is part of" in alone.stdout
+    for words in (
+        ["."],
+        ["-j", "2", "."],
+        ["--campaigns", second],
+        ["--quiet", *folder.glob("*.yaml")],
+    ):
+        done = run("check", *words, cwd=folder)
+        assert done.returncode == 0, done.stdout
+        assert "part of" in done.stdout, words
+    reports = {one["file"]: one for one in check_json(folder)}
+    assert [*reports] == sorted(reports)
+    assert reports[str(second)]["campaigns"] == [str(folder / "year.yaml")]
+    assert reports[str(second)]["answers"] == {} == reports[str(second)]["routes"]
+    assert "campaigns" not in reports[str(folder / "lone.yaml")]
+    hook = yaml.safe_load((ROOT / ".pre-commit-hooks.yaml").read_text())[0]["entry"].split()
+    assert run(*hook[1:], second, cwd=tmp_path).returncode == 0
+
+
+def test_what_a_campaign_finds_stands_in_the_file_of_its_level(tmp_path: Path) -> None:
+    folder = parts_of_a_year(tmp_path)
+    first = folder / "first-level.yaml"
+    first.write_text(first.read_text().replace("quay <-> gate", "gate -> quay"))
+    done = run("check", ".", "--format", "json", cwd=folder)
+    assert done.returncode == 1
+    found = {one["file"]: one["findings"] for one in json.loads(done.stdout)}
+    assert found["first-level.yaml"] and not found["lone.yaml"]
+    for one in found["first-level.yaml"]:
+        assert one["file"] == "first-level.yaml" and one["line"] > 0
+
+
+def test_a_level_that_several_campaigns_name_must_hold_in_each(tmp_path: Path) -> None:
+    folder = parts_of_a_year(tmp_path)
+    year = folder / "year.yaml"
+    (folder / "other.yaml").write_text(year.read_text().replace("brings", "brings") + "\n")
+    bare = "campaign: Bare\nlevels: {first: {file: first-level.yaml}, second: {file: second-level.yaml, brings: nothing}}\n"
+    (folder / "bare.yaml").write_text(bare)
+    (second,) = [
+        one for one in check_json(folder) if one["file"] == str(folder / "second-level.yaml")
+    ]
+    assert len(second["campaigns"]) == 3
+    assert second["findings"], "it cannot be finished if nothing is brought in"
+    assert run("check", folder).returncode == 1
+
+
+def test_a_level_of_a_campaign_that_cannot_be_read_does_not_fail_by_itself(tmp_path: Path) -> None:
+    folder = parts_of_a_year(tmp_path)
+    (folder / "year.yaml").write_text(
+        "campaign: Year\nlevels: {first: first-level.yaml, secnd: second-level.yaml}\ngoal: third\n"
+    )
+    done = run("check", folder, "--format", "json")
+    assert done.returncode == 2
+    found = {Path(one["file"]).name: one for one in json.loads(done.stdout)}
+    assert found["second-level.yaml"]["findings"] == []
+    assert "is not a level of the campaign" in found["year.yaml"]["findings"][0]["message"]

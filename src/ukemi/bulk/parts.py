@@ -83,14 +83,10 @@ def part_of(file: str, campaigns: Mapping[str, Checked]) -> Checked:
         level = load(file)
     except LevelError as error:
         return error
-    here = Path(file).resolve()
-    found: list[Finding] = []
     reports = [one for one in campaigns.values() if isinstance(one, Report)]
+    found: list[Finding] = []
     for report in reports:
-        for one in report.findings:
-            in_file = one.place is not None and one.place.file
-            if in_file and Path(str(in_file)).resolve() == here and one not in found:
-                found.append(one)
+        found += [one for one in report.in_file(file) if one not in found]
     first = reports[0].answers if reports else Answers(Answer.UNKNOWN, Answer.UNKNOWN)
     return Report(
         level=level,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable
 from dataclasses import dataclass, field, replace
+from os.path import abspath
 from typing import Any
 
 from ..level import Level, Place
@@ -295,6 +296,26 @@ class Report:
         """The findings of one code, those that only follow from others too."""
         each = [told for one in self.findings for told in (one, *one.follows)]
         return [finding for finding in each if finding.code == code]
+
+    def in_file(self, file: str) -> tuple[Finding, ...]:
+        """The findings of a campaign in one of its files.
+
+        Args:
+            file: The file.
+
+        Returns:
+            Those that stand there, and those that stand there and follow from one that does not.
+        """
+
+        def here(finding: Finding) -> bool:
+            own = (finding.place.file if finding.place else "") or self.level.file or ""
+            return bool(own) and abspath(own) == abspath(file)  # noqa: PTH100 it reads no disk
+
+        return tuple(
+            told
+            for one in self.findings
+            for told in ((one,) if here(one) else filter(here, one.follows))
+        )
 
     @property
     def mistakes(self) -> tuple[Mistake, ...]:

@@ -155,7 +155,8 @@ class Workspace:
                 if self.documents.get(uri) is not document:
                     return
                 self.reports[uri if whole is document else _uri(whole.file)] = report
-                told += self._in(uri, whole, report.findings)
+                mine = report.findings if whole is document else report.in_file(document.file)
+                told += self._in(uri, whole, mine)
         except LevelError as error:
             if self.documents.get(uri) is document:
                 self._tell(uri, [self._of_problem(uri, one) for one in error.problems])
