@@ -9,10 +9,14 @@ import sys
 from pathlib import Path
 from typing import Any
 
+import jsonschema
 from hypothesis import assume
 
 import ukemi
+from ukemi.report import report_dict as plain_report
+from ukemi.report.as_json import report_schema
 
+VALIDATOR = jsonschema.Draft202012Validator(report_schema())
 ROOT = Path(__file__).parents[1]
 DEMO = ROOT / "src" / "ukemi" / "demo" / "levels"
 
@@ -40,6 +44,13 @@ def readable(plain: dict[str, Any]) -> ukemi.Level:
     except ukemi.LevelError:
         assume(False)
         raise
+
+
+def report_dict(report: ukemi.Report) -> dict[str, Any]:
+    """A report as plain values, which must be of the shape that the schema gives."""
+    plain = plain_report(report)
+    VALIDATOR.validate(plain)
+    return plain
 
 
 def check(text: str, **limits: Any) -> ukemi.Report:

@@ -14,8 +14,8 @@ from hypothesis import HealthCheck, assume, given, settings
 
 import ukemi
 from ukemi.checks.backbone import backbone
-from ukemi.report import report_dict
 
+from .helpers import report_dict
 from .levels import plain_levels
 from .naive import Naive
 

@@ -13,12 +13,11 @@ import jsonschema
 import pytest
 
 import ukemi
-from ukemi.report import report_dict
+from ukemi.report.as_json import report_schema
 from ukemi.report.as_text import verdict_lines
-from ukemi.report.report_schema import report_schema
 from ukemi.report.steps import named_routes
 
-from .helpers import DEMO, check, check_json, run
+from .helpers import DEMO, check, check_json, report_dict, run
 
 TILL = "items: {key: {use: spent}, gem: {kind: reward}}\n"
 
@@ -421,3 +420,23 @@ def test_no_mistake_is_counted_where_it_is_open_whether_anything_finishes() -> N
             break
     else:
         raise AssertionError("no such search")
+
+
+def test_the_schema_describes_what_is_printed_of_every_kind_of_file(tmp_path: Path) -> None:
+    """One level, several, levels that cannot be read, a campaign and its parts, searches cut short."""
+    validator = jsonschema.Draft202012Validator(report_schema())
+    bad = tmp_path / "bad.yaml"
+    bad.write_text("start: quay\ngoal: mil\nrooms: [quay, mill]\n")
+    missing = tmp_path / "missing.yaml"
+    demos = sorted(DEMO.glob("*.yaml"))
+    campaign = tmp_path / "demo"
+    run("demo", campaign)
+    for words in ([demos[0]], demos, [bad], [bad, missing, demos[1]], [campaign], [campaign / "year.yaml"],
+                  [*demos, "--max-positions", 5], [*demos[:2], "--mends"], [*demos[:3], "--knowing"]):  # fmt: skip
+        said = check_json(*words)
+        validator.validate(said)
+        assert isinstance(said, list) == (
+            len([one for one in words if isinstance(one, Path)]) > 1 or words == [campaign]
+        )
+    with pytest.raises(jsonschema.ValidationError):
+        validator.validate({**check_json(demos[0]), "more": 1})

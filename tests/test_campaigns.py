@@ -25,13 +25,12 @@ from ukemi.checks.over_sets import OverSets
 from ukemi.demo import DEMO_CAMPAIGN, campaign_text
 from ukemi.draw import draw_campaign
 from ukemi.level.joined import Joined
-from ukemi.report import report_dict
 from ukemi.rules import compile_level
 from ukemi.search import Limits
 from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.symbolic import symbolic_space
 
-from .helpers import DEMO, ROOT, check_json, run
+from .helpers import DEMO, ROOT, check_json, report_dict, run
 from .levels import FLAGS, Drawer
 from .naive import Impossible, Naive, Spot
 from .test_against_naive import LEVELS, compare_order

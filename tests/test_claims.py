@@ -10,9 +10,8 @@ from hypothesis import strategies as st
 
 import ukemi
 from ukemi.level import parse_condition
-from ukemi.report import report_dict
 
-from .helpers import readable
+from .helpers import readable, report_dict
 from .levels import Drawer, choice_levels, plain_levels
 from .naive import Naive
 from .test_against_naive import LEVELS

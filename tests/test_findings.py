@@ -9,10 +9,9 @@ from hypothesis import given, settings
 
 import ukemi
 from ukemi.checks import Answer
-from ukemi.report import report_dict
 from ukemi.report.as_text import finding_lines, plain_text
 
-from .helpers import check, readable
+from .helpers import check, readable, report_dict
 from .levels import plain_levels
 from .test_against_naive import LEVELS
 

@@ -12,6 +12,7 @@ import time
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from functools import cache
+from itertools import pairwise
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -29,7 +30,6 @@ from ukemi.checks.over_sets import OverSets
 from ukemi.checks.reason import Reasons
 from ukemi.checks.result import RewardAnswer
 from ukemi.playing import Play
-from ukemi.report import report_dict
 from ukemi.report.as_text import verdict_lines
 from ukemi.rules import FINISHED, compile_level
 from ukemi.rules.actions import actions_of
@@ -41,7 +41,7 @@ from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.reduced.relaxed import Reach, Relaxed
 from ukemi.search.symbolic.implied import implied
 
-from .helpers import DEMO, ROOT, readable, run
+from .helpers import DEMO, ROOT, readable, report_dict, run
 from .levels import ANY, plain_levels
 from .test_against_naive import LEVELS
 
@@ -429,3 +429,20 @@ def _lost_routes(level: ukemi.Level) -> Iterator[list[dict[str, Any]]]:
     for finding in ukemi.check(level).findings:
         if finding.code == "can-get-stuck" and finding.route:
             yield [move.what for move in finding.route.moves]
+
+
+def test_as_many_positions_as_a_level_has_are_enough() -> None:
+    """Also where each position has so many variables that fewer are looked at first."""
+    rooms = [f"r{number}" for number in range(1_200)]
+    level = ukemi.Level("drops")
+    for room in rooms:
+        level.room(room)
+    for here, there in pairwise(rooms):
+        level.passage(f"{here} -> {there}", once=True)
+    level.set_start(rooms[0])
+    level.set_goal(rooms[-1])
+    most = len(rooms) + 1  # one for each room, and the end
+    enough, too_few = (ukemi.check(level, max_positions=most - less) for less in (0, 1))
+    assert (enough.search.positions, enough.search.complete) == (most, True)
+    assert not too_few.search.complete and not too_few.search.all_seen
+    assert too_few.search.positions < most

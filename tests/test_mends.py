@@ -20,11 +20,10 @@ from ukemi.checks.accepted import all_told, subjects_of
 from ukemi.checks.result import SEVERITIES
 from ukemi.files.editing import REMOVED, Edit, edited, edited_text, plain
 from ukemi.mends import Budget, find_mends
-from ukemi.report import report_dict
+from ukemi.report.as_json import report_schema
 from ukemi.report.as_sarif import sarif
-from ukemi.report.report_schema import report_schema
 
-from .helpers import DEMO, check, readable, run
+from .helpers import DEMO, check, readable, report_dict, run
 from .levels import map_levels, plain_levels
 from .test_against_naive import LEVELS
 from .test_answers import EVENT

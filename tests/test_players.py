@@ -16,12 +16,11 @@ from hypothesis import strategies as st
 import ukemi
 from ukemi.level.conditions import At, By, Carries, EveryoneAt, Has, HasAll, PlayerAt, SomeoneAt
 from ukemi.playing.talk import Talk
-from ukemi.report import report_dict
-from ukemi.report.report_schema import report_schema
+from ukemi.report.as_json import report_schema
 from ukemi.report.steps import route_steps
 from ukemi.rules import compile_level
 
-from .helpers import DEMO, readable, run
+from .helpers import DEMO, readable, report_dict, run
 from .levels import Drawer
 from .naive import Impossible, Naive, Spot, add
 from .test_against_naive import LEVELS, compare_mistakes, compare_order

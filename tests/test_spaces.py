@@ -22,7 +22,6 @@ from ukemi.checks.check import report_on
 from ukemi.checks.over_landmarks import OverLandmarks, nothing_is_lost
 from ukemi.checks.over_sets import OverSets
 from ukemi.checks.reason import Reasons
-from ukemi.report import report_dict
 from ukemi.rules import DEAD, END, FINISHED, PLAYING, compile_level
 from ukemi.rules.expressions import Is, Negated, all_of
 from ukemi.search import Limits, replay
@@ -31,7 +30,7 @@ from ukemi.search.symbolic import symbolic_space
 from ukemi.search.symbolic.space import SymbolicSpace
 
 from .evidence import AllPositions
-from .helpers import DEMO, readable
+from .helpers import DEMO, readable, report_dict
 from .levels import ANY, free_levels
 from .test_against_naive import LEVELS, closure
 

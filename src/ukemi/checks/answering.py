@@ -45,6 +45,8 @@ def _answering(level: Level, rules: Rules, limits: Limits, at_once: bool = False
     few = ExplicitSpace(rules, first)
     if few.complete or limits.over or at_once:
         return over(few)
+    if limits.positions <= FIRST:  # so few are asked for that nothing else is tried
+        return over(few if limits.positions <= first.positions else ExplicitSpace(rules, limits))
     from .over_landmarks import nothing_is_lost  # loaded for large levels only
 
     alone = not isinstance(level, Joined) and not level.several
@@ -56,7 +58,7 @@ def _answering(level: Level, rules: Rules, limits: Limits, at_once: bool = False
     space = symbolic_space(rules, limits)
     if space is not None and space.complete:
         return over(space)
-    more = few if limits.positions <= first.positions else ExplicitSpace(rules, limits)
+    more = ExplicitSpace(rules, limits)
     return over(more if space is None or more.complete else space)
 
 

@@ -33,7 +33,7 @@ def schema(
         case Which.CAMPAIGN:
             said = campaign_schema()
         case Which.REPORT:
-            from ..report.report_schema import report_schema
+            from ..report.as_json import report_schema
 
             said = report_schema()
         case Which.COMPARISON:

@@ -1,13 +1,56 @@
-"""A report as JSON."""
+"""A report as JSON: one description writes it and gives its schema."""
 
 from __future__ import annotations
 
-from typing import Any
+from operator import attrgetter
+from typing import Any, NamedTuple
 
 from ..checks import Answers, Finding, Report
-from ..checks.result import Measures, Mistake, RunMeasure
+from ..checks.result import KINDS, Knowing, Measures, Mistake, SearchInfo
+from ..files.schema import closed
 from ..level import LevelError
 from ..search import Route
+from .shapes import (
+    COUNT,
+    TEXT,
+    Choice,
+    Field,
+    ListOf,
+    MapOf,
+    Object,
+    Schema,
+    Shape,
+    Text,
+    or_null,
+)
+
+
+class _Said(NamedTuple):
+    """What is said of a level that was checked, or that cannot be read."""
+
+    level: str | None
+    file: str | None
+    answers: Answers | None
+    routes: dict[str, Route]
+    findings: tuple[Finding, ...]
+    search: SearchInfo
+    accepted: tuple[Finding, ...] | None = None
+    knowing: Knowing | None = None
+    campaigns: tuple[str, ...] | None = None
+
+
+def _said_of(report: Report) -> _Said:
+    return _Said(
+        report.level.name,
+        report.level.file,
+        None if report.is_part else report.answers,
+        report.routes,
+        report.findings,
+        report.search,
+        report.accepted or None,
+        report.knowing,
+        report.campaigns or None,
+    )
 
 
 def report_dict(report: Report) -> dict[str, Any]:
@@ -19,30 +62,7 @@ def report_dict(report: Report) -> dict[str, Any]:
     Returns:
         A mapping of the shape that ``ukemi schema report`` describes.
     """
-    search = report.search
-    said = {
-        "ukemi": 1,
-        "level": report.level.name,
-        "file": report.level.file,
-        "answers": {} if report.is_part else _answers(report.answers),
-        "routes": {name: _route(route) for name, route in report.routes.items()},
-        "findings": [_finding(finding) for finding in report.findings],
-        "search": {
-            "positions": search.positions,
-            "complete": search.complete,
-            "seconds": round(search.seconds, 3),
-        },
-    }
-    if report.campaigns:
-        said["campaigns"] = list(report.campaigns)
-    if report.accepted:
-        said["accepted"] = [_finding(finding) for finding in report.accepted]
-    if report.knowing is not None:
-        said["knowing"] = {
-            "flags": list(report.knowing.flags),
-            "passes-by": list(report.knowing.passes_by),
-            "report": report_dict(report.knowing.report),
-        }
+    said: dict[str, Any] = REPORT.write(_said_of(report))
     return said
 
 
@@ -55,111 +75,47 @@ def unreadable_dict(error: LevelError) -> dict[str, Any]:
     Returns:
         A report without answers, whose findings are the problems.
     """
-    findings = []
-    for problem in error.problems:
-        message = problem.message + (f" (did you mean {problem.near!r}?)" if problem.near else "")
-        said = Finding(problem.code, "error", problem.text, message, place=problem.place)
-        findings.append(_finding(said))
-    return {
-        "ukemi": 1,
-        "level": None,
-        "file": error.file,
-        "answers": {},
-        "routes": {},
-        "findings": findings,
-        "search": {"positions": 0, "complete": False, "seconds": 0.0},
-    }
-
-
-def _answers(answers: Answers) -> dict[str, Any]:
-    kinds = {
-        "doors": answers.doors,
-        "chests": answers.chests,
-        "acts": answers.acts,
-        "rooms": answers.rooms,
-        "items": answers.items,
-        "events": answers.events,
-    }
-    return {
-        "finish": str(answers.finish),
-        "stuck": str(answers.stuck),
-        "all-rewards": str(answers.all_rewards),
-        "deadly": str(answers.deadly),
-        "rewards": {
-            name: {"status": str(one.status), "missable": str(one.missable)}
-            for name, one in answers.rewards.items()
-        },
-        **{kind: {name: str(one) for name, one in all_.items()} for kind, all_ in kinds.items()},
-        **_levels(answers),
-        "order": "unknown" if answers.order is None else [list(pair) for pair in answers.order],
-        "measures": measures_dict(answers.measures),
-    }
-
-
-def _levels(answers: Answers) -> dict[str, Any]:
-    """What is told of the levels of a campaign."""
-    if not answers.levels:
-        return {}
-    told = {}
-    for name, one in answers.levels.items():
-        enters: Any = "unknown"
-        if one.enters is not None:
-            enters = {item: list(range_) for item, range_ in one.enters.items()}
-        told[name] = {"status": str(one.status), "enters": enters}
-    return {"levels": told}
+    findings = tuple(
+        Finding(
+            problem.code,
+            "error",
+            problem.text,
+            problem.message + (f" (did you mean {problem.near!r}?)" if problem.near else ""),
+            place=problem.place,
+        )
+        for problem in error.problems
+    )
+    search = SearchInfo(0, False, 0.0)
+    said: dict[str, Any] = REPORT.write(_Said(None, error.file, None, {}, findings, search))
+    return said
 
 
 def measures_dict(measures: Measures) -> dict[str, Any]:
     """The figures of a level as plain values."""
-    return {
-        "finish": _run(measures.finish),
-        "all-rewards": _run(measures.all_rewards),
-        "walked-again": measures.walked_again,
-        "choices": list(measures.choices),
-        "keys": {
-            item: {"placed": one.placed, "needed": one.needed, "spare": one.spare}
-            for item, one in measures.keys.items()
-        },
-    }
-
-
-def _run(run: RunMeasure | None) -> dict[str, int] | None:
-    return None if run is None else {"steps": run.steps, "moves": run.moves}
-
-
-def _route(route: Route) -> dict[str, Any]:
-    said: dict[str, Any] = {"steps": route.steps, "moves": route.whats, "shortest": route.shortest}
-    return said | {"at-least": route.at_least} if route.at_least and not route.shortest else said
-
-
-def _finding(finding: Finding) -> dict[str, Any]:
-    said: dict[str, Any] = {
-        "code": finding.code,
-        "severity": finding.severity,
-        "subject": finding.subject,
-        "message": message_of(finding),
-    }
-    if finding.mend:
-        said["mend"] = finding.mend
-    if finding.mends is not None:
-        said["mends"] = [one.as_dict() for one in finding.mends]
-        if finding.mends_cut_short:
-            said["mends-cut-short"] = True
-    if finding.place is not None:
-        said |= {"line": finding.place.line, "column": finding.place.column}
-        if finding.place.file:
-            said["file"] = finding.place.file
-    if finding.route is not None:
-        said["route"] = _route(finding.route)
-    if finding.mistake is not None:
-        said["mistake"] = finding.mistake
-    if finding.also or finding.follows:
-        said["also"] = [_mistake(mistake) for mistake in finding.also]
-        said["also"] += [
-            {"code": one.code, "subject": one.subject, "message": one.message}
-            for one in finding.follows
-        ]
+    said: dict[str, Any] = _MEASURES.write(measures)
     return said
+
+
+def report_schema() -> Schema:
+    """The JSON Schema (draft 2020-12) of what ``ukemi check --format json`` prints.
+
+    Returns:
+        The schema: a report for one level, a list of reports for several. A level that cannot be
+        read has ``level`` null and no answers; neither has one that was checked as a part of the
+        ``campaigns`` that it lists.
+
+    Example:
+        >>> report_schema()["$defs"]["report"]["properties"]["ukemi"]
+        {'const': 1}
+    """
+    several = {"type": "array", "items": REPORT.schema, "minItems": 2}
+    defs = {"report": REPORT, "route": _ROUTE, "finding": _FINDING}
+    return {
+        "$schema": "https://json-schema.org/draft/2020-12/schema",
+        "title": "A Ukemi report, or a list of them",
+        "anyOf": [REPORT.schema, several],
+        "$defs": {**{name: one.whole for name, one in defs.items()}, "move": {"anyOf": _MOVES}},
+    }
 
 
 def message_of(finding: Finding) -> str:
@@ -167,9 +123,168 @@ def message_of(finding: Finding) -> str:
     return " ".join(_sentence(part) for part in (finding.message, finding.why) if part)
 
 
-def _mistake(mistake: Mistake) -> dict[str, Any]:
-    return {"mistake": mistake.move, "route": _route(mistake.route)}
-
-
 def _sentence(text: str) -> str:
     return text if text.endswith((".", "!", "?")) else text + "."
+
+
+# -- the description ------------------------------------------------------------------------------
+
+_YES_NO = Text("yes", "no", "unknown")
+_STATUS = Text("required", "optional", "only-when-stuck", "never", "unknown")
+_COUNTS: Schema = {"type": "object", "additionalProperties": {"type": "integer", "minimum": 1}}
+
+
+def _move(do: str, *names: str, spends: bool | None = None) -> Schema:
+    text = {"type": "string"}
+    properties: Schema = {"do": {"const": do}, **dict.fromkeys(names, text), "by": text}
+    if spends is not None:
+        properties["with"] = _COUNTS
+    return closed(properties, "by", *([] if spends else ["with"]))
+
+
+_MOVES = [
+    _move("walk", "name", "to", spends=False),
+    _move("unlock", "name", spends=True),
+    _move("take", "item", "in"),
+    _move("open", "name", spends=True),
+    _move("act", "name"),
+    _move("drop", "item", "in"),
+    _move("give", "item", "to"),
+    _move("finish"),
+    _move("finish", "level", "to"),
+]
+_MOVE = Shape({"$ref": "#/$defs/move"})
+
+_ROUTE = Object(
+    Field("steps", COUNT, lambda route: route.steps),
+    Field("moves", ListOf(_MOVE), lambda route: route.whats),
+    Field("shortest", Shape({"type": "boolean", "description": "Whether that is proven."}),
+          lambda route: route.shortest),
+    Field("at-least", Shape({"type": "integer", "description": "What any such route costs at least."}),
+          lambda route: None if route.shortest else route.at_least or None, optional=True),
+    name="route",
+)  # fmt: skip
+
+_RUN: Shape = or_null(
+    Object(
+        Field("steps", COUNT, lambda run: run.steps), Field("moves", COUNT, lambda run: run.moves)
+    )
+)
+
+_MEASURES = Object(
+    Field("finish", _RUN, lambda measures: measures.finish),
+    Field("all-rewards", _RUN, lambda measures: measures.all_rewards),
+    Field("walked-again", Shape({"type": ["number", "null"], "minimum": 0, "maximum": 1}),
+          lambda measures: measures.walked_again),
+    Field("choices", ListOf(COUNT), lambda measures: measures.choices),
+    Field("keys", MapOf(Object(
+        Field("placed", COUNT, lambda key: key.placed),
+        Field("needed", COUNT, lambda key: key.needed),
+        Field("spare", COUNT, lambda key: key.spare),
+    )), lambda measures: measures.keys),
+)  # fmt: skip
+
+_UNKNOWN = Shape({"const": "unknown"})
+
+
+def _or_unknown(shape: Shape) -> Shape:
+    return Choice((lambda value: value != "unknown", shape), (lambda _: True, _UNKNOWN))
+
+
+def _known(value: Any) -> Any:
+    return "unknown" if value is None else value
+
+
+_ANSWERS = Object(
+    Field("finish", _YES_NO, lambda answers: answers.finish),
+    Field("stuck", Text("never", "possible", "unknown"), lambda answers: answers.stuck),
+    Field("all-rewards", _YES_NO, lambda answers: answers.all_rewards),
+    Field("deadly", _YES_NO, lambda answers: answers.deadly),
+    Field("rewards", MapOf(Object(
+        Field("status", _STATUS, lambda reward: reward.status),
+        Field("missable", _YES_NO, lambda reward: reward.missable),
+    )), lambda answers: answers.rewards),
+    *(Field(kind, MapOf(_STATUS), attrgetter(kind)) for kind in KINDS),
+    Field("levels", MapOf(Object(
+        Field("status", _STATUS, lambda level: level.status),
+        Field("enters", _or_unknown(MapOf(ListOf(COUNT, minItems=2, maxItems=2))),
+              lambda level: _known(level.enters)),
+    )), lambda answers: answers.levels or None, optional=True),
+    Field("order", _or_unknown(ListOf(ListOf(TEXT, minItems=2, maxItems=2))),
+          lambda answers: _known(answers.order)),
+    Field("measures", _MEASURES, lambda answers: answers.measures),
+)  # fmt: skip
+
+_PATH_SCHEMA: Schema = {"type": "array", "items": {"type": ["string", "integer"]}}
+_MEND = Shape(
+    closed(
+        {
+            "say": TEXT.schema,
+            "file": {"type": "string", "description": "In a campaign: the file that it changes."},
+            "warns": ListOf(TEXT).schema,
+            "edit": {"type": "array", "items": closed({"path": _PATH_SCHEMA, "value": {}})},
+        },
+        "file",
+        "warns",
+    )
+)
+
+_ALSO = Choice(
+    (lambda one: isinstance(one, Mistake), Object(
+        Field("mistake", _MOVE, lambda one: one.move),
+        Field("route", _ROUTE, lambda one: one.route),
+    )),
+    (lambda _: True, Object(
+        Field("code", TEXT, lambda one: one.code),
+        Field("subject", TEXT, lambda one: one.subject),
+        Field("message", TEXT, lambda one: one.message),
+    )),
+)  # fmt: skip
+
+_LINE = Shape({"type": "integer", "minimum": 1})
+
+_FINDING = Object(
+    Field("code", Shape({"type": "string", "pattern": "^[a-z]+(-[a-z]+)*$"}), lambda one: one.code),
+    Field("severity", Text("error", "warning", "note"), lambda one: one.severity),
+    Field("subject", TEXT, lambda one: one.subject),
+    Field("message", TEXT, message_of),
+    Field("mend", TEXT, lambda one: one.mend or None, optional=True),
+    Field("mends", ListOf(_MEND),
+          lambda one: None if one.mends is None else [mend.as_dict() for mend in one.mends], optional=True),
+    Field("mends-cut-short", Shape({"const": True}), lambda one: one.mends_cut_short or None, optional=True),
+    Field("line", _LINE, lambda one: one.place and one.place.line, optional=True),
+    Field("column", _LINE, lambda one: one.place and one.place.column, optional=True),
+    Field("file", TEXT, lambda one: (one.place and one.place.file) or None, optional=True),
+    Field("route", _ROUTE, lambda one: one.route, optional=True),
+    Field("mistake", _MOVE, lambda one: one.mistake, optional=True),
+    Field("also", ListOf(_ALSO), lambda one: [*one.also, *one.follows] or None, optional=True),
+    name="finding",
+)  # fmt: skip
+
+_NOTHING = Shape({"type": "object", "maxProperties": 0})
+
+REPORT = Object(
+    Field("ukemi", Shape({"const": 1}), lambda _: 1),
+    Field("level", or_null(TEXT), lambda said: said.level),
+    Field("file", or_null(TEXT), lambda said: said.file),
+    Field("answers", Choice((lambda one: one != {}, _ANSWERS), (lambda _: True, _NOTHING)),
+          lambda said: {} if said.answers is None else said.answers),
+    Field("routes", MapOf(_ROUTE), lambda said: said.routes),
+    Field("findings", ListOf(_FINDING), lambda said: said.findings),
+    Field("search", Object(
+        Field("positions", COUNT, lambda search: search.positions),
+        Field("complete", Shape({"type": "boolean"}), lambda search: search.complete),
+        Field("seconds", Shape({"type": "number", "minimum": 0}), lambda search: round(search.seconds, 3)),
+    ), lambda said: said.search),
+    Field("accepted", ListOf(_FINDING), lambda said: said.accepted, optional=True),
+    Field("knowing", Object(
+        Field("flags", ListOf(TEXT), lambda knowing: knowing.flags),
+        Field("passes-by", ListOf(TEXT), lambda knowing: knowing.passes_by),
+        Field("report", Shape({"$ref": "#/$defs/report"}), lambda knowing: report_dict(knowing.report)),
+    ), lambda said: said.knowing, optional=True),
+    Field("campaigns", Shape({
+        "type": "array", "items": {"type": "string"},
+        "description": "The campaigns that name the level. If there are no answers, it was checked as a part of them.",
+    }), lambda said: said.campaigns and list(said.campaigns), optional=True),
+    name="report",
+)  # fmt: skip
