@@ -389,3 +389,74 @@ def test_what_cannot_be_is_told_at_once(tmp_path: Path) -> None:
     ):
         ukemi.save(ukemi.load(tmp_path / "map.yaml"), tmp_path / "far" / "map.yaml")
     assert not list((tmp_path / "far").iterdir())
+
+
+# -- repositories from somebody else --------------------------------------------------------------
+
+LEVEL = "start: quay\ngoal: mill\nrooms: [quay, mill]\npassages: [quay -> mill]  # $Format:%H$\n"
+
+
+def repository(folder: Path) -> Path:
+    """A repository with two versions of a level; the older one is HEAD~1."""
+    folder.mkdir(parents=True)
+    for text in (LEVEL, LEVEL.replace("->", "<->")):
+        (folder / "mill.yaml").write_text(text)
+        for words in (["init", "-q"], ["add", "."], ["commit", "-qm", "mill"]):
+            subprocess.run(
+                ["git", "-c", "user.name=ada", "-c", "user.email=ada@mill.example", *words],
+                cwd=folder, check=True,
+            )  # fmt: skip
+    return folder
+
+
+ATTACKS = {
+    "filter": ("[filter \"x\"]\n smudge = {run}\n clean = {run}\n process = {run}\n required = true\n", "*.yaml filter=x\n"),
+    "attributes": ("", "mill.yaml export-ignore\n*.yaml export-subst\n"),
+    "pager": ("[core]\n pager = {run}\n editor = {run}\n[pager]\n ls-tree = {run}\n cat-file = {run}\n", ""),
+    "monitor": ("[core]\n fsmonitor = {run}\n hooksPath = hooks\n sshCommand = {run}\n gitProxy = {run}\n", ""),
+    "diff": ("[diff]\n external = {run}\n[diff \"x\"]\n textconv = {run}\n command = {run}\n", "*.yaml diff=x\n"),
+    "alias": ("[alias]\n rev-parse = !{run}\n ls-tree = !{run}\n cat-file = !{run}\n", ""),
+    "remote": ("[extensions]\n partialClone = far\n[core]\n repositoryformatversion = 1\n"
+               "[remote \"far\"]\n url = ext::{run}\n promisor = true\n[protocol \"ext\"]\n allow = always\n", ""),
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("attack", ATTACKS)
+def test_an_older_version_is_read_and_nothing_of_the_repository_run(
+    attack: str, tmp_path: Path
+) -> None:
+    folder = repository(tmp_path / "levels")
+    mark = tmp_path / "was-run"
+    program = tmp_path / "program"
+    program.write_text(f"#!/bin/sh\ntouch {mark}\ncat\n")
+    program.chmod(0o755)
+    config, attributes = ATTACKS[attack]
+    with (folder / ".git" / "config").open("a") as file:
+        file.write(config.format(run=program))
+    (folder / ".git" / "info" / "attributes").write_text(attributes)
+    (folder / ".gitattributes").write_text(attributes)
+    if attack == "remote":  # an object that is missing would be fetched
+        tree = subprocess.run(["git", "rev-parse", "HEAD~1:mill.yaml"], cwd=folder, capture_output=True,
+                              env={**os.environ, "GIT_CONFIG_GLOBAL": "/dev/null"}, text=True)  # fmt: skip
+        name = tree.stdout.strip()
+        (folder / ".git" / "objects" / name[:2] / name[2:]).unlink()
+    done = run("compare", folder / "mill.yaml", "--since", "HEAD~1")
+    assert not mark.exists(), "a program of the repository was run"
+    assert "Traceback" not in done.stderr
+    if attack == "remote":
+        assert done.returncode == 2
+    else:
+        assert done.returncode == 0 and "quay <-> mill is new" in done.stdout, done
+
+
+def test_a_bare_repository_inside_a_work_tree_is_refused(tmp_path: Path) -> None:
+    folder = repository(tmp_path / "levels")
+    mark = tmp_path / "was-run"
+    inside = folder / "sub"
+    subprocess.run(["git", "init", "-q", "--bare", str(inside)], check=True)
+    with (inside / "config").open("a") as file:
+        file.write(f"[core]\n fsmonitor = touch {mark}\n worktree = {inside}\n")
+    (inside / "mill.yaml").write_text(LEVEL)
+    done = run("compare", inside / "mill.yaml", "--since", "HEAD")
+    assert done.returncode == 2 and "in no git repository with a work tree" in done.stderr
+    assert not mark.exists()

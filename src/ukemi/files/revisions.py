@@ -1,24 +1,49 @@
-"""Older versions of files, from the git repository they are in."""
+"""Older versions of files, from the git repository they are in.
+
+Only objects are read: no filter, hook, attribute, pager, transport or helper program that the
+repository names is run or obeyed.
+"""
 
 from __future__ import annotations
 
+import os
 import subprocess
-import tarfile
 from collections.abc import Iterator
 from contextlib import contextmanager
-from io import BytesIO
-from pathlib import Path
+from pathlib import Path, PurePosixPath
 from tempfile import TemporaryDirectory
-from typing import Any
+from typing import NamedTuple
+
+#: The files that a level or a campaign is made of.
+ENDINGS = (".yaml", ".yml", ".json", ".csv")
+#: A file larger than this (in bytes) is left out, and so is what all together goes beyond the second.
+LARGEST, LARGEST_OF_ALL = 32 << 20, 1 << 30
+
+#: What git must not do, whatever the repository's own settings say. A repository without a work tree
+#: that lies inside another one is refused.
+_SAFE = (
+    "--no-pager", "--no-replace-objects", "--no-optional-locks", "--literal-pathspecs",
+    "-c", "safe.bareRepository=explicit", "-c", "protocol.allow=never", "-c", "core.fsmonitor=false",
+    "-c", f"core.hooksPath={os.devnull}", "-c", f"core.attributesFile={os.devnull}",
+)  # fmt: skip
 
 
 class RevisionError(Exception):
     """An older version that cannot be had; the message says why."""
 
 
+class _Entry(NamedTuple):
+    """A file in an older version."""
+
+    mode: str
+    object: str
+    size: int
+    path: PurePosixPath
+
+
 @contextmanager
 def at_revision(path: Path, revision: str) -> Iterator[Path]:
-    """A file or folder as it was at a revision, with all that was beside and below it.
+    """A file or folder as it was at a revision, with the levels and maps beside and below it.
 
     Args:
         path: The file or folder as it is now.
@@ -31,42 +56,76 @@ def at_revision(path: Path, revision: str) -> Iterator[Path]:
         RevisionError: There is no git, no repository, no such revision, or it was not there then.
     """
     folder = path if path.is_dir() else path.parent
-    commit = _git(
-        folder, "rev-parse", "--verify", "--quiet", "--end-of-options", f"{revision}^{{commit}}"
-    )
+    if not folder.is_dir():
+        raise RevisionError(f"there is no folder {folder}")
+    if _git(folder, "rev-parse", "--is-inside-work-tree") != b"true\n":
+        raise RevisionError(f"{path} is in no git repository with a work tree")
+    asked = ("rev-parse", "--verify", "--quiet", "--end-of-options", f"{revision}^{{commit}}")
+    commit = _git(folder, *asked)
     if commit is None:
-        inside = _git(folder, "rev-parse", "--is-inside-work-tree")
-        if inside is None:
-            raise RevisionError(f"{path} is in no git repository")
         raise RevisionError(f"the repository has no revision {revision!r}")
-    name = commit.decode().strip()
     prefix = (_git(folder, "rev-parse", "--show-prefix") or b"").decode().rstrip("\n")
-    archive = _git(folder, "archive", "--format=tar", name, ".")
     with TemporaryDirectory() as scratch:
-        if archive is not None:
-            with tarfile.open(fileobj=BytesIO(archive)) as packed:
-                # Python 3.11 has the filter from 3.11.4 on
-                safe: Any = {"filter": "data"} if hasattr(tarfile, "data_filter") else {}
-                packed.extractall(scratch, [one for one in packed if _stays_inside(one)], **safe)
+        entries = list(_entries(folder, commit.decode().strip(), prefix))
+        _write(folder, entries, Path(scratch))
         found = Path(scratch) / (path.name if not path.is_dir() else "")
-        if archive is None or not found.exists():
+        if not entries or not found.exists():
             raise RevisionError(f"{prefix}{path.name} was not there at {revision}")
         yield found
 
 
-def _stays_inside(member: tarfile.TarInfo) -> bool:
-    """Whether it is a file, a folder, or a link to something beside it or below."""
-    if member.issym():
-        target = Path(member.linkname)
-        return not target.is_absolute() and ".." not in target.parts
-    return member.isfile() or member.isdir()
+def _entries(folder: Path, commit: str, prefix: str) -> Iterator[_Entry]:
+    """The files of levels and maps in a folder at a revision, by their paths in it."""
+    below = ("--", prefix) if prefix else ()
+    listed = _git(folder, "ls-tree", "-r", "-z", "-l", "--full-tree", commit, *below)
+    total = 0
+    for line in (listed or b"").split(b"\0"):
+        about, _, name = line.partition(b"\t")
+        words = about.decode("ascii", "replace").split()
+        path = PurePosixPath(os.fsdecode(name)[len(prefix) :])
+        if len(words) != 4 or words[1] != "blob" or path.suffix not in ENDINGS:
+            continue
+        size = int(words[3])
+        total += size
+        inside = not path.is_absolute() and ".." not in path.parts and ".git" not in path.parts
+        if inside and size <= LARGEST and total <= LARGEST_OF_ALL:
+            yield _Entry(words[0], words[2], size, path)
 
 
-def _git(folder: Path, *arguments: str) -> bytes | None:
-    """What git says; ``None`` where it fails."""
+def _write(folder: Path, entries: list[_Entry], scratch: Path) -> None:
+    """Write files as their objects say, byte for byte."""
+    asked = "".join(f"{one.object}\n" for one in entries).encode()
+    said = _git(folder, "cat-file", "--batch", given=asked) or b""
+    at = 0
+    for one in entries:
+        header = said.find(b"\n", at)
+        if said[at:header].split()[1:] != [b"blob", str(one.size).encode()]:
+            raise RevisionError(f"the repository does not hold all of {one.path}")
+        content = said[header + 1 : header + 1 + one.size]
+        at = header + 1 + one.size + 1
+        file = scratch / one.path
+        file.parent.mkdir(parents=True, exist_ok=True)
+        if one.mode != "120000":
+            file.write_bytes(content)
+        elif _stays_inside(target := os.fsdecode(content)):
+            file.symlink_to(target)
+
+
+def _stays_inside(target: str) -> bool:
+    """Whether a link leads to something beside it or below."""
+    path = PurePosixPath(target)
+    return not path.is_absolute() and ".." not in path.parts
+
+
+def _git(folder: Path, *arguments: str, given: bytes | None = None) -> bytes | None:
+    """What git says; ``None`` if it fails."""
     try:
         done = subprocess.run(
-            ["git", "-C", str(folder), *arguments], capture_output=True, check=False
+            ["git", *_SAFE, "-C", str(folder), *arguments],
+            input=given,
+            capture_output=True,
+            check=False,
+            env={**os.environ, "GIT_ATTR_NOSYSTEM": "1", "GIT_TERMINAL_PROMPT": "0", "LC_ALL": "C"},
         )
     except FileNotFoundError:
         raise RevisionError("this needs git, which is not there") from None
