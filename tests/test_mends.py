@@ -454,6 +454,7 @@ def test_every_code_that_is_told_can_be_accepted_or_is_about_reading() -> None:
         "duplicate-name",
         "bad-value",
         "contradicting-effects",
+        "no-file",
     }
     never = {"undecided", "accepted-nothing", "start-blocked", "thing-in-wall"}
     assert set(CODES) | reading | never == set(codes())

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+import logging
+import re
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
 from functools import partial
+from queue import Empty, Queue
+from socket import create_connection
+from threading import Thread
 from typing import Any
 
 from ..files import load
@@ -15,6 +20,10 @@ from .checking import Asking, Checked, Given, check_file
 
 #: So many levels go to a worker at a time.
 BATCH = 16
+
+
+#: How long a scheduler may take to answer, in seconds.
+ANSWERS_WITHIN = 3.0
 
 
 @contextmanager
@@ -32,12 +41,47 @@ def connected(address: str) -> Iterator[Any]:
     except ImportError:
         message = "this needs more packages: pip install 'ukemi[cluster]'"
         raise ConnectionError(message) from None
+    _knock(address)
+    logger = logging.getLogger("distributed")
+    level = logger.level
+    logger.setLevel(logging.CRITICAL)  # what it says of a scheduler that is none says nothing new
+    answer: Queue[Any] = Queue()
+
+    def connect() -> None:
+        try:
+            answer.put(Client(address, timeout=ANSWERS_WITHIN))  # type: ignore[no-untyped-call]
+        except Exception as error:  # whatever it makes of an answer that is nonsense
+            answer.put(error)
+
+    Thread(target=connect, daemon=True).start()
     try:
-        client: Any = Client(address, timeout=5)  # type: ignore[no-untyped-call]
-    except (OSError, ValueError) as error:
-        raise ConnectionError(f"no scheduler answers there ({str(error) or 'timeout'})") from None
+        client = answer.get(timeout=ANSWERS_WITHIN)
+    except Empty:
+        client = TimeoutError("no answer in time")
+    finally:
+        logger.setLevel(level)
+    if isinstance(client, Exception):
+        reason = " ".join(str(client).split())[:120] or "timeout"
+        raise ConnectionError(f"no scheduler answers there ({reason})") from None
     with client:
         yield client
+
+
+def _knock(address: str) -> None:
+    """See that something listens at an address, before the libraries of a cluster try for long.
+
+    Raises:
+        ConnectionError: Nothing does, or it is no address.
+    """
+    found = re.fullmatch(
+        r"(?:[a-z]+://)?(\[[0-9a-fA-F:]+\]|[^:/\s]+):([0-9]{1,5})", address.strip()
+    )
+    if found is None or int(found[2]) > 65_535:
+        raise ConnectionError("this is no address; write one such as tcp://localhost:8786")
+    try:
+        create_connection((found[1].strip("[]"), int(found[2])), timeout=2).close()
+    except OSError as error:
+        raise ConnectionError(f"no scheduler answers there ({error})") from None
 
 
 def check_on_cluster(

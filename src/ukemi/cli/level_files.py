@@ -49,8 +49,13 @@ def _in_folder(folder: Path) -> list[str]:
 
 
 def in_folder(folder: Path) -> list[Path]:
-    """The level files in a folder and below it, by name."""
-    files = sorted(one for one in folder.rglob("*") if one.suffix in ENDINGS and one.is_file())
+    """The level files in a folder and below it, by name; links that lead out of it are passed over."""
+    top = folder.resolve()
+    files = sorted(
+        one
+        for one in folder.rglob("*")
+        if one.suffix in ENDINGS and one.is_file() and one.resolve().is_relative_to(top)
+    )
     return [one for one in files if _is_level(one)]
 
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import csv
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from io import StringIO
 from pathlib import Path
 from typing import Any
 
+from ..files.read import csv_rows, regular_bytes
 from ..files.writing import write_file
-from .tables import COLUMNS, TableError, Tables
+from .tables import COLUMNS, TableError, Tables, escaped, unescaped
 
 #: The most bytes of a table.
 LARGEST = 32 * 1024 * 1024
@@ -56,7 +57,10 @@ def write_table(
     text = StringIO()
     writer = csv.DictWriter(text, [*columns], lineterminator="\n")
     writer.writeheader()
-    writer.writerows(rows)
+    writer.writerows(
+        {name: "" if cell is None else escaped(str(cell)) for name, cell in row.items()}
+        for row in rows
+    )
     write_file(file, text.getvalue(), over=over)
     return file
 
@@ -81,27 +85,37 @@ def read_tables(folder: Path) -> Tables:
             continue
         found = True
         try:
-            if file.stat().st_size > LARGEST:
-                raise TableError(f"{name}: it has more than {LARGEST:,} bytes")
-            with file.open(encoding="utf-8-sig", newline="") as opened:
-                reader = csv.DictReader(opened, restkey="\0")
-                header = [one.strip() for one in reader.fieldnames or ()]
-                for column in header:
-                    if column not in columns:
-                        raise TableError(_no_column(name, column, columns))
-                reader.fieldnames = header
-                for number, row in enumerate(reader, 2):
-                    if "\0" in row:
-                        raise TableError(f"{name}, row {number}: it has more cells than the header")
-                    if any(row.values()):
-                        tables.rows[name].append({key: text or "" for key, text in row.items()})
-        except (OSError, UnicodeDecodeError, csv.Error) as error:
+            rows = csv_rows(regular_bytes(file, LARGEST, folder))
+        except UnicodeDecodeError as error:
+            row = error.object.count(b"\n", 0, error.start) + 1
+            message = f"the byte 0x{error.object[error.start]:02x} is not UTF-8 text"
+            raise TableError(f"{name}, row {row}: {message}") from None
+        except (OSError, ValueError) as error:
             reason = getattr(error, "strerror", None) or str(error)
             raise TableError(f"{name}: cannot read {file}: {reason.lower()}") from None
+        tables.rows[name] += _cells(name, rows, columns)
     if not found:
         listed = ", ".join(f"{name}.csv" for name in COLUMNS)
         raise TableError(f"{folder}: there is none of {listed} in this folder")
     return tables
+
+
+def _cells(name: str, rows: list[list[str]], columns: tuple[str, ...]) -> Iterator[dict[str, str]]:
+    """The rows of a table by column; columns and rows that are empty all the way are left out."""
+    header = [one.strip() for one in rows[0]] if rows else []
+    for number, column in enumerate(header):
+        if column and column not in columns:
+            raise TableError(_no_column(name, column, columns))
+        if column and column in header[:number]:
+            raise TableError(f"{name}, row 1: the column {column!r} is there twice")
+    for row, cells in enumerate(rows[1:], 2):
+        for number, text in enumerate(cells):
+            if text.strip() and (number >= len(header) or not header[number]):
+                where = f"{name}, row {row}, column {number + 1}"
+                raise TableError(f"{where}: {text.strip()!r} is below no header")
+        if any(text.strip() for text in cells):
+            pairs = zip(header, cells, strict=False)
+            yield {column: unescaped(text) for column, text in pairs if column}
 
 
 def _no_column(table: str, column: str, columns: tuple[str, ...]) -> str:

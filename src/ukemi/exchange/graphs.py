@@ -168,7 +168,7 @@ def _rows(table: str, text: str) -> list[Row]:
     """The rows of a table that stands in a graph as JSON."""
     try:
         rows = json.loads(text)
-    except ValueError:
+    except (ValueError, RecursionError):
         rows = None
     if isinstance(rows, list) and all(
         isinstance(row, dict) and all(isinstance(one, str) for one in row.values()) for row in rows

@@ -133,19 +133,38 @@ def _row(table: str, given: Row, fields: Mapping[str, Any] | None) -> Row:
     return row
 
 
+#: What a spreadsheet takes for the beginning of a formula, and what is put before it.
+_FORMULA, _AS_TEXT = "=+@\t\r", "'"
+
+
 def _cell(value: Any) -> str:
-    """A value as the text of a cell; as JSON where the text would not be read as it is."""
+    """A value as the text of a cell; as JSON if the text would not be read as it is."""
     if isinstance(value, str) and value == " ".join(value.split()) != "" and _value(value) == value:
         return value
     return json.dumps(value, ensure_ascii=False)
 
 
+def escaped(text: str) -> str:
+    """Return the text of a cell such that no spreadsheet takes it for a formula."""
+    return _AS_TEXT + text if text[:1] and text[0] in _FORMULA + _AS_TEXT else text
+
+
+def unescaped(text: str) -> str:
+    """Return the text of a cell without what :func:`escaped` put before it."""
+    before = text[:1] == _AS_TEXT and text[1:2] and text[1] in _FORMULA + _AS_TEXT
+    return text[1:] if before else text
+
+
 def _value(text: str) -> Any:
-    """What the text of a cell says."""
+    """What the text of a cell says; a spreadsheet may have written a whole number with a point."""
+    if whole := re.fullmatch(r"(-?[0-9]+)[.,]0+", text):
+        text = whole[1]
+    if text in ("TRUE", "FALSE"):
+        text = text.lower()
     if text[:1] in '[{"' or re.fullmatch(r"-?[0-9]+|true|false|null", text):
         try:
             return json.loads(text)
-        except ValueError:
+        except (ValueError, RecursionError):
             return text
     return text
 
@@ -267,10 +286,10 @@ class _Reader:
         if "more" in row:
             try:
                 more = json.loads(row["more"])
-            except ValueError:
+            except (ValueError, RecursionError):
                 more = None
             if not isinstance(more, dict):
-                raise _wrong(table, number, "more", f"{row['more']!r} is no JSON object")
+                raise _wrong(table, number, "more", f"{row['more'][:80]!r} is no JSON object")
             for name in more.keys() & fields.keys():
                 raise _wrong(table, number, "more", f"{name!r} is in a column of its own, too")
             fields |= more

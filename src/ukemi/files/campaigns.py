@@ -70,6 +70,8 @@ def levels_named_in(path: Path) -> list[Path]:
     """
     from .read import read_text
 
+    if not path.is_file():
+        return []
     try:
         with path.open("rb") as opened:
             if not _says_campaign(opened.read(1 << 16)):

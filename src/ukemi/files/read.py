@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import stat
 from codecs import BOM_UTF16_BE, BOM_UTF16_LE
 from collections.abc import Callable
@@ -84,6 +85,8 @@ def loads(text: str, file: str | None = None) -> Level:
 
 def _level_of_campaign(path: Path) -> Level:
     """Read a level that a campaign names."""
+    if path.exists() and not path.is_file():  # a pipe may have no end
+        raise _unreadable("cannot read this file: it is not a regular file", str(path))
     text = read_text(path)
     if is_campaign(compose(text, str(path))):  # it might name itself
         raise _unreadable("it is a campaign itself, and no level", str(path))
@@ -128,21 +131,60 @@ def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:
         >>> load_csv_map(path)
         [('#', '#', '#'), ('#', '@', '.')]
     """
-    import csv
+    rows = csv_rows(regular_bytes(Path(path), LARGEST_MAP))
+    # A spreadsheet saves the symbol 5 as 5.0.
+    return [tuple(re.sub(r"^([0-9])\.0$", r"\1", cell) or " " for cell in row) for row in rows]
 
-    path = Path(path)
+
+def regular_bytes(path: Path, most: int, inside: Path | None = None) -> bytes:
+    """Return what a file holds that another file or a folder names, and not its user.
+
+    Args:
+        path: The file.
+        most: The most bytes it may have.
+        inside: The folder in which it must lie, or below; links are followed to see that.
+
+    Raises:
+        OSError: It cannot be read.
+        ValueError: It is not a regular file, lies elsewhere or is too large.
+    """
+    if inside is not None and not path.resolve().is_relative_to(inside.resolve()):
+        raise ValueError("it leads out of its folder")
     found = path.stat()
     if stat.S_ISDIR(found.st_mode):
         raise IsADirectoryError(EISDIR, os.strerror(EISDIR))
     if not stat.S_ISREG(found.st_mode):  # a device or a pipe may have no end
-        raise ValueError("it is no regular file")
-    if found.st_size > LARGEST_MAP:
-        raise ValueError(f"it has {found.st_size:,} bytes; {LARGEST_MAP:,} are the most")
-    with path.open(encoding="utf-8-sig", newline="") as file:
-        try:
-            return [tuple(cell or " " for cell in row) for row in csv.reader(file)]
-        except csv.Error as error:
-            raise ValueError(str(error)) from None
+        raise ValueError("it is not a regular file")
+    if found.st_size > most:
+        raise ValueError(f"it has {found.st_size:,} bytes; {most:,} are the most")
+    with path.open("rb") as file:
+        return file.read(most)
+
+
+def csv_rows(data: bytes) -> list[list[str]]:
+    """Return the rows of a CSV file, as a spreadsheet saves it.
+
+    Args:
+        data: What the file holds: UTF-8 with or without a byte-order mark, or UTF-16 with one. The
+            cells are separated by commas, or by semicolons or tabs if the first line has more of those.
+
+    Raises:
+        ValueError: It is no CSV.
+
+    Example:
+        >>> csv_rows(b"\xef\xbb\xbfroom;count\r\nquay;5.0\r\n")
+        [['room', 'count'], ['quay', '5.0']]
+    """
+    import csv
+    from io import StringIO
+
+    text = decoded(data)
+    first = text.split("\n", 1)[0]
+    separator = max(",;\t", key=first.count)
+    try:
+        return list(csv.reader(StringIO(text, newline=""), delimiter=separator))
+    except csv.Error as error:
+        raise ValueError(str(error)) from None
 
 
 def csv_reader(file: str | None) -> Callable[[str], list[tuple[str, ...]]] | None:
@@ -182,7 +224,9 @@ def read_text(path: str | os.PathLike[str]) -> str:
             raise ValueError(f"it has more than {LARGEST_FILE:,} bytes, which are the most")
     except (OSError, ValueError) as error:
         reason = getattr(error, "strerror", None) or str(error)
-        raise _unreadable(f"cannot read this file: {reason.lower()}", file) from None
+        raise _unreadable(
+            f"cannot read this file: {reason.lower()}", file, code="no-file"
+        ) from None
     wide = raw[:2] in (BOM_UTF16_LE, BOM_UTF16_BE)
     if not wide and b"\0" in raw[:65536]:
         raise _unreadable("this is a binary file, not text", file)
@@ -197,5 +241,7 @@ def read_text(path: str | os.PathLike[str]) -> str:
         raise _unreadable(message, file, Place(line, column)) from None
 
 
-def _unreadable(message: str, file: str, place: Place | None = None) -> LevelError:
-    return LevelError([Problem("syntax", message, place)], file)
+def _unreadable(
+    message: str, file: str, place: Place | None = None, code: str = "syntax"
+) -> LevelError:
+    return LevelError([Problem(code, message, place)], file)
