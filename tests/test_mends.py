@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import re
 import shlex
+from collections import Counter
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -12,7 +13,7 @@ from typing import Any
 import jsonschema
 import pytest
 import yaml
-from hypothesis import assume, given, settings
+from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
@@ -24,7 +25,7 @@ from ukemi.report.as_json import report_schema
 from ukemi.report.as_sarif import sarif
 
 from .helpers import DEMO, check, readable, report_dict, run
-from .levels import map_levels, plain_levels
+from .levels import choice_levels, map_levels, plain_levels
 from .test_against_naive import LEVELS
 from .test_answers import EVENT
 
@@ -466,3 +467,98 @@ def test_a_change_that_could_not_be_checked_to_the_end_is_no_mend() -> None:
     (finding,) = [one for one in report.with_code("bypassed") if "mill" in one.subject]
     assert list(find_mends(report, finding, Budget()))
     assert not list(find_mends(report, finding, Budget(positions=2)))
+
+
+# -- nothing is lost ------------------------------------------------------------------------------
+
+
+def everything(level: ukemi.Level) -> Counter[tuple[str, ...]]:
+    """Everything that is placed in a level: units of items, chests, acts, ways and drawn cells."""
+    found: Counter[tuple[str, ...]] = Counter()
+    for room in level.rooms.values():
+        found["room", room.name] = 1
+        for one in room.items.values():
+            found["item", one.item, room.name] += one.count
+        for chest in room.chests.values():
+            found["chest", chest.name, room.name] = 1
+            for item, count in chest.holds.items():
+                found["held", item, chest.name] += count
+        for act in room.all_acts():
+            found["act", act.name, room.name] = 1
+    for passage in level.passages:
+        found["passage", passage.thing] += 1
+    for item in level.items:
+        found["kind", item] = 1
+    return found
+
+
+_SENTENCES = (
+    (r"put one more (\S+) in (\S+)", lambda a, b: ([], [("item", a, b)])),
+    (r"move (\S+) from (\S+) to (\S+)", lambda a, b, c: ([("item", a, b)], [("item", a, c)])),
+    (r"swap (\S+) in (\S+) and (\S+) in (\S+)",
+     lambda a, b, c, d: ([("item", a, b), ("item", c, d)], [("item", a, d), ("item", c, b)])),
+    (r"put a switch in (\S+) that turns (\S+) on and off", lambda a, b: ([], [("act", f"{b}-switch", a)])),
+)  # fmt: skip
+
+
+def compare_placed(before: ukemi.Level, after: ukemi.Level, say: str) -> None:
+    """What is placed differs by exactly what a mend says."""
+    old, new = everything(before), everything(after)
+    gone, come = Counter[tuple[str, ...]](), Counter[tuple[str, ...]]()
+    for pattern, tells in _SENTENCES:
+        if told := re.fullmatch(pattern, say):
+            out, into = tells(*told.groups())
+            gone, come = Counter(out), Counter(into)
+    kinds = ("item", "held", "chest", "act", "room", "kind")
+    lost = {one: n for one, n in (old - new).items() if one[0] in kinds}
+    added = {one: n for one, n in (new - old).items() if one[0] in kinds}
+    drawn = {one for one in {*lost, *added} if one[0] == "room" and "@" in one[1]}
+    assert {k: n for k, n in lost.items() if k not in drawn} == gone - come, say
+    assert {k: n for k, n in added.items() if k not in drawn} == come - gone, say
+    assert abs(sum(old.values()) - sum(new.values())) <= 3 + len(drawn), say
+
+
+@given(st.one_of(plain_levels(), map_levels(), choice_levels()), st.randoms(use_true_random=False))
+@settings(max_examples=max(LEVELS // 2, 30), deadline=None, suppress_health_check=list(HealthCheck))
+def test_a_mend_changes_what_it_says_and_nothing_else(
+    plain: dict[str, Any], random: Random
+) -> None:
+    level = readable(plain)
+    report = ukemi.check(level, max_positions=3_000)
+    assume(report.search.complete)
+    findings = [one for one in report.findings if one.code != "undecided"]
+    for finding in random.sample(findings, min(2, len(findings))):
+        for mend in find_mends(report, finding, Budget(30, 3_000), most=4):
+            compare_placed(level, mend.apply(level), mend.say)
+
+
+MAP = """
+goal: at far
+items: {{coin: {{kind: reward}}, key: {{}}}}
+maps:
+  ground: |
+    #######
+    #@{cells}#
+    #######
+legend:
+  c: {{item: coin}}
+  k: {{item: key}}
+  z: {{room: far}}
+  D: {{lock: key, name: door}}
+"""
+
+
+@pytest.mark.parametrize("cells", ["cDzk", "cD.z", "<cDz", "c>zc", "kcDc"])
+def test_no_mend_of_a_map_draws_over_what_it_does_not_name(cells: str) -> None:
+    text = (
+        MAP.format(cells=cells)
+        if "z" in cells
+        else MAP.format(cells=cells)
+        .replace("at far", "at ground@6,2")
+        .replace("  z: {room: far}\n", "")
+    )
+    level = ukemi.loads(text)
+    report = ukemi.check(level)
+    for finding in report.findings:
+        for mend in find_mends(report, finding, Budget(60, 3_000), most=20):
+            compare_placed(level, mend.apply(level), mend.say)

@@ -104,10 +104,14 @@ def _compare_all(pairs: list[_Pair], limits: Limits, form: Form, since: str | No
     from ..comparing.told import comparison_dict, comparison_lines, comparison_markdown
 
     found: list[tuple[_Pair, Comparison]] = []
+    unread: list[LevelError] = []
     for pair in pairs:
         if pair.old and pair.new:
-            reports = [_checked(one, limits) for one in (pair.old, pair.new)]
-            found.append((pair, compare_reports(*reports)))
+            old, new = (_checked(one, limits) for one in (pair.old, pair.new))
+            if isinstance(old, LevelError) or isinstance(new, LevelError):
+                unread += [one for one in (old, new) if isinstance(one, LevelError)]
+                continue
+            found.append((pair, compare_reports(old, new)))
             if since is not None:  # the older one lay somewhere for a moment only
                 found[-1][1].old.level.file = f"{pair.name} at {since}"
         elif form != Form.JSON:
@@ -126,12 +130,15 @@ def _compare_all(pairs: list[_Pair], limits: Limits, form: Form, since: str | No
                     print(line)
         case Form.JSON:
             told = [comparison_dict(comparison) for _, comparison in found]
-            print(json_text(told if len(pairs) > 1 else told[0]))
+            if told or len(pairs) > 1:
+                print(json_text(told if len(pairs) > 1 else told[0]))
+    if unread:
+        fail_reading(*unread)
     return any(comparison.worse for _, comparison in found)
 
 
-def _checked(path: Path, limits: Limits) -> Report:
+def _checked(path: Path, limits: Limits) -> Report | LevelError:
     try:
         return check_level(load(path), limits)
     except LevelError as error:
-        fail_reading(error)
+        return error

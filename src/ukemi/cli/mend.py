@@ -126,11 +126,8 @@ def _print(report: Report, told: list[Finding], tries: int, about: list[str]) ->
             for line in mend.diff(report.level):
                 tell(f"       {line}")
         if not finding.mends:
-            left = (
-                f"{tries} changes were tried, and not all (more: --tries)"
-                if finding.mends_cut_short
-                else "none of them helps"
-            )
+            more = f"not every change was tried (--tries allowed {tries})"
+            left = more if finding.mends_cut_short else "none of them helps"
             tell(f"  No small change was found that mends it: {left}.")
     if number:
         tell()

@@ -32,9 +32,10 @@ def fail(message: str) -> NoReturn:
     raise typer.Exit(CANNOT_READ)
 
 
-def fail_reading(error: LevelError) -> NoReturn:
-    """Print what is wrong with a level, and end."""
-    complain(*error.lines())
+def fail_reading(*errors: LevelError) -> NoReturn:
+    """Print what is wrong with some levels, and end."""
+    for error in errors:
+        complain(*error.lines())
     raise typer.Exit(CANNOT_READ)
 
 

@@ -7,7 +7,8 @@ from typing import Annotated
 
 import typer
 
-from ..bulk.checking import Asking, check_and_mend
+from ..bulk.checking import Asking, check_file
+from ..checks import Report
 from ..files.writing import must_be_writable, write_file
 from ..level import LevelError
 from ..search import MAX_POSITIONS
@@ -39,11 +40,18 @@ def report(
         from ..report.page import html_page
 
         with searching(limits) as watched:
-            reports = [check_and_mend(file, watched, Asking(mends=True)) for file in levels]
-        page = html_page(reports, {n: svg_map(one.level) for n, one in enumerate(reports)})
+            checked = [check_file(file, watched, Asking(mends=True)) for file in levels]
+        reports = [one for one in checked if isinstance(one, Report)]
+        errors = [one for one in checked if isinstance(one, LevelError)]
+        if not reports:
+            fail_reading(*errors)
+        maps = {n: svg_map(one.level) for n, one in enumerate(reports)}
+        page = html_page(reports, maps, notices=[str(one) for one in errors])
         write_file(output, page, endings=PAGES, inputs=levels)
     except LevelError as error:
         fail_reading(error)
     except OSError as error:
         fail(str(error))
     tell(f"wrote {output}")
+    if errors:
+        fail_reading(*errors)

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..files import load, save
-from ..files.writing import write_file
+from ..files.writing import PICTURES, must_be_writable, write_file
 from ..level import Level, LevelError
 from ..level.names import in_list
 from ..search import MAX_POSITIONS
@@ -96,6 +96,8 @@ def scatter(
 
     wishes = Wishes(_bounds(shortest), order_at_least, spread)
     limits = limits_of(max_positions, max_seconds, max_memory)
+    if not output.is_dir() and (output.exists() or output.suffix in _FILES):
+        fail(f"-o {output}: this is to be a folder, for a file of each level")
     try:
         loaded = load(level)
         with searching(limits) as watched:
@@ -105,6 +107,12 @@ def scatter(
             things = ", ".join(dict.fromkeys(unit.thing for unit in draws.units))
             tell(f"{loaded.name}: {things} scattered, seed {seed}")
             writer = _Writer(scatterer, output, Path(level), seed, count)
+            written = [Path(level), *(output / writer.name_of(n) for n in range(1, count + 1))]
+            for table, endings in ((csv, [".csv"]), (picture, PICTURES)):
+                if table is not None and table.resolve() in {one.resolve() for one in written}:
+                    fail(f"{table}: this is one of the levels; choose another name")
+                if table is not None:
+                    must_be_writable(table, endings=endings, inputs=[level])
             scattering = Scattering(scatterer, count)
             found = []
             for one in with_progress(scattering.of(writer.draws(jobs)), count, "Scattering"):
@@ -140,6 +148,10 @@ def _bounds(text: str | None) -> tuple[int | None, int | None] | None:
     if least is not None and most is not None and least > most:
         fail(f"--shortest {text}: the fewest steps are more than the most")
     return most, least
+
+
+#: What the name of a file ends in, and that of a folder does not.
+_FILES = (".yaml", ".yml", ".json", ".csv", *PICTURES)
 
 
 class _Writer:

@@ -131,6 +131,9 @@ def find_mends(report: Report, finding: Finding, budget: Budget, most: int = 3) 
     for say, edits in changes(Site(level, document, report, finding)):
         if most <= 0:
             return
+        if budget.limits is not None and budget.limits.over:
+            budget.used_up = True
+            break
         try:
             new = edited(document, edits)
         except LevelError:

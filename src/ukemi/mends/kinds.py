@@ -279,7 +279,7 @@ def accepted(site: Site) -> Iterator[Change]:
 
 
 def _exchange(site: Site, source: str, item: str, target: str, other: str) -> list[Edit] | None:
-    if any(site.level.rooms[room].cell for room in (source, target)):
+    if source == target or any(site.level.rooms[room].cell for room in (source, target)):
         return None
     parts = (
         site.without_one(source, item), site.with_one_more(target, item),

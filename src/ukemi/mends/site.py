@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Mapping
 from functools import cached_property
 from typing import Any
 
@@ -95,7 +95,8 @@ class Site:
         """The edits that lay one more of an item in a room; ``None`` where that cannot be said."""
         cell = self.level.rooms[room].cell
         if cell is not None and room == str(cell):
-            return self._drawn(cell.map, {(cell.column, cell.row): self.symbol_of(item)})
+            symbol = self.symbol_of(item)
+            return self._drawn(cell.map, {(cell.column, cell.row): (self._floors, symbol)})
         if not self._as_mapping(room):
             return None
         said = (self.document["rooms"][room] or {}).get("items")
@@ -120,7 +121,8 @@ class Site:
         """The edits that take one of an item out of a room; ``None`` where that cannot be said."""
         cell = self.level.rooms[room].cell
         if cell is not None and room == str(cell):
-            return self._drawn(cell.map, {(cell.column, cell.row): self.floor})
+            before = self._symbols_of(item)
+            return self._drawn(cell.map, {(cell.column, cell.row): (before, self.floor)})
         if not self._as_mapping(room):
             return None
         said = (self.document["rooms"][room] or {}).get("items")
@@ -160,16 +162,30 @@ class Site:
 
     def symbol_of(self, item: str) -> str | None:
         """The symbol that stands for one of an item and nothing else."""
+        return next(iter(self._symbols_of(item)), None)
+
+    def _symbols_of(self, item: str) -> list[str | None]:
+        """All symbols that stand for one of an item and nothing else."""
         wanted = ({"item": item}, {"items": item}, {"items": [item]})
         legend = self.document.get("legend") or {}
-        return next((symbol for symbol, said in legend.items() if said in wanted), None)
+        return [symbol for symbol, said in legend.items() if said in wanted]
+
+    @property
+    def _floors(self) -> list[str | None]:
+        """The symbols for mere floor."""
+        legend = self.document.get("legend") or {}
+        own = [symbol for symbol, said in legend.items() if said == "floor"]
+        return own if "." in legend else [".", *own]
 
     def redrawn(self, source: str, target: str, item: str) -> list[Edit] | None:
         """The edit that moves an item from one cell of a map to another."""
         a, b = self.level.rooms[source].cell, self.level.rooms[target].cell
         if a is None or b is None or a.map != b.map or source != str(a) or target != str(b):
             return None
-        cells = {(a.column, a.row): self.floor, (b.column, b.row): self.symbol_of(item)}
+        cells = {
+            (a.column, a.row): (self._symbols_of(item), self.floor),
+            (b.column, b.row): (self._floors, self.symbol_of(item)),
+        }
         return self._drawn(a.map, cells)
 
     def with_floor(self, room: str) -> list[Edit] | None:
@@ -177,7 +193,7 @@ class Site:
         cell = self.level.rooms[room].cell
         if cell is None or self.floor is None or room != str(cell):
             return None
-        return self._drawn(cell.map, {(cell.column, cell.row): self.floor}, self._one_way)
+        return self._drawn(cell.map, {(cell.column, cell.row): (self._one_way, self.floor)})
 
     @cached_property
     def _one_way(self) -> set[str | None]:
@@ -194,16 +210,22 @@ class Site:
     def _drawn(
         self,
         name: str,
-        cells: dict[tuple[int, int], str | None],
-        also_over: Collection[str | None] = (),
+        cells: Mapping[tuple[int, int], tuple[Collection[str | None], str | None]],
     ) -> list[Edit] | None:
-        """The edit that draws symbols on a map; mere floor, single items and no more is drawn over."""
+        """The edit that draws symbols on a map.
+
+        Args:
+            name: The map.
+            cells: By column and row, the symbols that may be drawn over, and the one to draw.
+
+        Returns:
+            The edit; ``None`` if something else is drawn there, so that nothing is lost.
+        """
         drawing = (self.document.get("maps") or {}).get(name)
         if not isinstance(drawing, str):
             return None
         rows = drawing.split("\n")
-        over = {self.floor, *also_over, *(self.symbol_of(item) for item in self.level.items)}
-        for (column, row), symbol in cells.items():
+        for (column, row), (over, symbol) in cells.items():
             line = rows[row - 1] if row <= len(rows) else ""
             if symbol is None or column > len(line) or line[column - 1] not in over:
                 return None
@@ -214,18 +236,24 @@ class Site:
 
     def entry(self, passage: Passage) -> tuple[tuple[str | int, ...], Any] | None:
         """Where a passage's fields stand in the file, and what is said there."""
-        if passage.on_map or passage.part_of:
-            return None
-        seen = 0
-        same = [one for one in self.level.passages if one.text == passage.text and not one.on_map]
+        return self._entries.get(id(passage))
+
+    @cached_property
+    def _entries(self) -> dict[int, tuple[tuple[str | int, ...], Any]]:
+        """Where each passage stands in the file; those that are written alike in their order."""
+        alike: dict[str, list[Passage]] = {}
+        for one in self.level.passages:
+            if not one.on_map:
+                alike.setdefault(one.text, []).append(one)
+        found: dict[int, tuple[tuple[str | int, ...], Any]] = {}
         for number, said in enumerate(self.document.get("passages") or ()):
             text = next(iter(said)) if isinstance(said, dict) and len(said) == 1 else said
-            if not isinstance(text, str) or " ".join(text.split()) != passage.text:
-                continue
-            if same[min(seen, len(same) - 1)] is passage:
-                return ("passages", number), said
-            seen += 1
-        return None
+            same = alike.get(" ".join(text.split())) if isinstance(text, str) else None
+            if same:
+                passage = same.pop(0)
+                if not passage.part_of:
+                    found[id(passage)] = ("passages", number), said
+        return found
 
     def set_field(self, passage: Passage, field: str, value: Any) -> list[Edit] | None:
         """The edits that set a field of a passage."""
