@@ -66,9 +66,11 @@ def test_links_of_the_docs_lead_somewhere() -> None:
 def test_readme_shows_what_is_really_printed(tmp_path: Path) -> None:
     from .helpers import DEMO, run
 
-    (tmp_path / "wasted-key.yaml").write_text((DEMO / "wasted-key.yaml").read_text())
-    printed = run("check", "wasted-key.yaml", cwd=tmp_path).stdout
-    assert printed in (ROOT / "README.md").read_text()
+    (tmp_path / "tide-mill").mkdir()  # as `ukemi demo` makes it
+    (tmp_path / "tide-mill" / "wasted-key.yaml").write_text((DEMO / "wasted-key.yaml").read_text())
+    words = ["check", "tide-mill/wasted-key.yaml", "--mends"]
+    printed = run(*words, cwd=tmp_path).stdout
+    assert f"$ ukemi {' '.join(words)}\n{printed}" in (ROOT / "README.md").read_text()
     assert "pip install '.[test]' && pytest" in (ROOT / "README.md").read_text()
     assert "pip install '.[test]' && pytest" in (ROOT / ".ci" / "run").read_text()
 

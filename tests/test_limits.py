@@ -446,3 +446,11 @@ def test_as_many_positions_as_a_level_has_are_enough() -> None:
     assert (enough.search.positions, enough.search.complete) == (most, True)
     assert not too_few.search.complete and not too_few.search.all_seen
     assert too_few.search.positions < most
+
+
+@pytest.mark.parametrize("megabytes", [1, 3, 5, 8])
+def test_diagrams_that_run_out_of_memory_end_in_no_error(megabytes: int) -> None:
+    report = ukemi.check(designed(40, 5), max_memory=megabytes << 20)
+    assert report.answers.finish in ("yes", "unknown")
+    assert report.answers.stuck in ("possible", "unknown")
+    assert report.exit_code() in (1, 3)

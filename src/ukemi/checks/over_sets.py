@@ -33,7 +33,7 @@ from .reason import Reason, Reasons, never_hopeless
 from .result import Mistake
 from .statuses import status
 from .subjects import Subject
-from .unless_cut import unless_cut
+from .unless_cut import or_cut, unless_cut
 
 #: Sets of rewards to try, at the most, for a smallest one that no run has together.
 MOST_SETS = 20_000
@@ -235,6 +235,7 @@ class OverSets(Questions):
         start = replay(self.rules, [])
         return None if start.positions[0][1] == DEAD else self.explain(start)
 
+    @or_cut
     def losing_moves(self) -> Iterable[Move]:
         moves = self._losing_moves()
         if self.alike is None:
@@ -495,6 +496,7 @@ class OverSets(Questions):
         room, route = max(routes, key=lambda one: one[1].steps if one[1] else 0)
         return None if route is None else (room, route)
 
+    @or_cut
     def comes_without(self, room: str, names: Collection[str]) -> bool:
         self.limits.check()
         if self._coming_without(room, names):
@@ -537,6 +539,7 @@ class OverSets(Questions):
                 most = middle
         return initial, most
 
+    @unless_cut(frozenset())
     def never_entered(self) -> frozenset[str]:
         if not self.complete:
             return frozenset()

@@ -30,3 +30,20 @@ def unless_cut(default: Any) -> Callable[[Callable[Given, Asked]], Callable[Give
         return asked
 
     return decorate
+
+
+def or_cut(ask: Callable[Given, Asked]) -> Callable[Given, Asked]:
+    """Let a question that the memory ends raise the error of one that the time ends."""
+
+    @wraps(ask)
+    def asked(*args: Given.args, **kwargs: Given.kwargs) -> Asked:
+        try:
+            try:
+                return ask(*args, **kwargs)
+            except MemoryError:  # once more, without what nobody needs any longer
+                args[0].tidy()  # type: ignore[attr-defined]
+                return ask(*args, **kwargs)
+        except MemoryError:
+            raise CutShortError from None
+
+    return asked

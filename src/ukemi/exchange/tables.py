@@ -210,6 +210,7 @@ class _Reader:
     def __init__(self, tables: Tables) -> None:
         self.tables = tables
         self._names: dict[str, str] = {}
+        self._taken: set[str] = set()
 
     def level(self) -> dict[str, Any]:
         said: dict[str, Any] = {"ukemi": 1}
@@ -257,12 +258,14 @@ class _Reader:
         room, at, cell = name.partition("@")
         if is_name(name) or (at and is_name(room) and re.fullmatch(r"[0-9]+,[0-9]+", cell)):
             self._names[name] = name
+            self._taken.add(name)
             return name
         new = re.sub(r"[^\w-]+", "-", name).strip("-_") or "x"
         new = new if re.fullmatch(NAME_PATTERN, new) else f"n-{new}"
-        while new in self._names.values():
+        while new in self._taken:
             new += "-2"
         self._names[name] = new
+        self._taken.add(new)
         why = "a name has no spaces" if " " in name else "a name is letters, digits, - and _"
         self.tables.assumed.append(f"{name!r} is called {new}: {why}")
         return new
