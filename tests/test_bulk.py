@@ -5,6 +5,8 @@ from __future__ import annotations
 import json
 import os
 import signal
+import socket
+import threading
 from collections import Counter
 from pathlib import Path
 from typing import Any
@@ -107,7 +109,32 @@ def test_a_cluster_that_is_not_there_is_a_clear_error(tmp_path: Path) -> None:
     for address in ("tcp://127.0.0.1:9", "nowhere"):
         found = run("check", file, "--cluster", address)
         assert found.returncode == 2 and "Traceback" not in found.stderr
-        assert found.stderr.startswith(f"--cluster {address}: no scheduler answers there")
+        says = "no scheduler answers there" if ":" in address else "this is no address"
+        assert found.stderr.startswith(f"--cluster {address}: {says}")
+
+
+@pytest.mark.parametrize("says", [b"", b"HTTP/1.1 200 OK\r\n\r\nhello" * 9])
+def test_what_never_answers_or_answers_nonsense_ends_with_a_sentence(
+    says: bytes, tmp_path: Path
+) -> None:
+    [file] = write_levels(tmp_path, 1)
+    with socket.create_server(("127.0.0.1", 0)) as listening:
+        kept = []
+
+        def answer() -> None:
+            while True:
+                try:
+                    caller, _ = listening.accept()
+                except OSError:
+                    return
+                kept.append(caller)
+                caller.sendall(says)
+
+        threading.Thread(target=answer, daemon=True).start()
+        address = f"tcp://127.0.0.1:{listening.getsockname()[1]}"
+        found = run("check", file, "--cluster", address)
+    assert found.returncode == 2 and found.stderr.startswith(f"--cluster {address}: no scheduler")
+    assert found.stderr.count("\n") == 1
 
 
 def test_a_table_is_no_formula_and_standard_input_is_a_level(tmp_path: Path) -> None:

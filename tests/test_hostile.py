@@ -131,7 +131,7 @@ def test_thousands_of_mistakes_are_told_as_a_few_and_a_count(tmp_path: Path) -> 
         ("goal: m@" + "9" * 5000 + ",1\nmaps: {m: '@'}", ":1:"),
         ("goal: m@1,1\nmaps: {m: {csv: /proc/self/environ}}", "lies in the level's folder or below it"),
         ("goal: m@1,1\nmaps: {m: {csv: ../other.csv}}", "lies in the level's folder or below it"),
-        ("goal: m@1,1\nmaps: {m: {csv: pipe.csv}}", "it is no regular file"),
+        ("goal: m@1,1\nmaps: {m: {csv: pipe.csv}}", "it is not a regular file"),
         ("goal: m@1,1\nmaps: {m: {csv: own.csv}}", "the symbol 'secr'... at m@1,1 is not in the legend, and"),
         ("goal: m@1,1\nmaps: {m: [['@', [x]]]}", "a symbol of a map is text, not a list"),
     ],
