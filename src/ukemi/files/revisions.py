@@ -23,9 +23,15 @@ LARGEST, LARGEST_OF_ALL = 32 << 20, 1 << 30
 #: that lies inside another one is refused.
 _SAFE = (
     "--no-pager", "--no-replace-objects", "--no-optional-locks", "--literal-pathspecs",
-    "-c", "safe.bareRepository=explicit", "-c", "protocol.allow=never", "-c", "core.fsmonitor=false",
+    "-c", "safe.bareRepository=explicit", "-c", "core.fsmonitor=false",
     "-c", f"core.hooksPath={os.devnull}", "-c", f"core.attributesFile={os.devnull}",
 )  # fmt: skip
+
+#: An object that is missing is not fetched: this outdoes what a repository allows each protocol.
+_ENVIRONMENT = {
+    "GIT_ALLOW_PROTOCOL": "none", "GIT_NO_LAZY_FETCH": "1", "GIT_ATTR_NOSYSTEM": "1",
+    "GIT_TERMINAL_PROMPT": "0", "LC_ALL": "C",
+}  # fmt: skip
 
 
 class RevisionError(Exception):
@@ -125,7 +131,7 @@ def _git(folder: Path, *arguments: str, given: bytes | None = None) -> bytes | N
             input=given,
             capture_output=True,
             check=False,
-            env={**os.environ, "GIT_ATTR_NOSYSTEM": "1", "GIT_TERMINAL_PROMPT": "0", "LC_ALL": "C"},
+            env={**os.environ, **_ENVIRONMENT},
         )
     except FileNotFoundError:
         raise RevisionError("this needs git, which is not there") from None
