@@ -91,6 +91,8 @@ def _entries(folder: Path, commit: str, prefix: str) -> Iterator[_Entry]:
         path = PurePosixPath(os.fsdecode(name)[len(prefix) :])
         if len(words) != 4 or words[1] != "blob" or path.suffix not in ENDINGS:
             continue
+        if not words[3].isdigit():
+            raise RevisionError(f"the repository does not hold all of {path}")
         size = int(words[3])
         total += size
         inside = not path.is_absolute() and ".." not in path.parts and ".git" not in path.parts
