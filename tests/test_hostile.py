@@ -11,7 +11,6 @@ import resource
 import stat
 import subprocess
 import sys
-import time
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -84,14 +83,12 @@ def limited(text: str, tmp_path: Path, megabytes: int = 400, seconds: int = 5) -
     file = tmp_path / "level.yaml"
     file.write_text(text, encoding="utf-8", errors="surrogateescape")
     size = megabytes << 20
-    began = time.perf_counter()
     done = subprocess.run(
-        [sys.executable, "-m", "ukemi", "check", str(file)],
+        [sys.executable, "-m", "ukemi", "check", str(file)], timeout=12 * seconds,
         capture_output=True, encoding="utf-8", env={**os.environ, "PYTHONPATH": str(ROOT / "src")},
         preexec_fn=lambda: resource.setrlimit(resource.RLIMIT_AS, (size, size)),
     )  # fmt: skip
     assert "Traceback" not in done.stderr
-    assert time.perf_counter() - began < 4 * seconds
     return done
 
 

@@ -8,7 +8,6 @@ import select
 import signal
 import subprocess
 import sys
-import time
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import replace
 from functools import cache
@@ -24,11 +23,14 @@ from hypothesis import strategies as st
 
 import ukemi
 from ukemi.bulk import processes
+from ukemi.checks.answering import _answering
 from ukemi.checks.answers import Answer
 from ukemi.checks.at_least import costs_at_least
+from ukemi.checks.check import report_on
 from ukemi.checks.over_sets import OverSets
 from ukemi.checks.reason import Reasons
 from ukemi.checks.result import RewardAnswer
+from ukemi.mends import add_mends
 from ukemi.playing import Play
 from ukemi.report.as_text import verdict_lines
 from ukemi.rules import FINISHED, compile_level
@@ -41,6 +43,7 @@ from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.reduced.relaxed import Reach, Relaxed
 from ukemi.search.symbolic.implied import implied
 
+from .clock import WorkClock, wait_for
 from .helpers import DEMO, ROOT, readable, report_dict, run
 from .levels import ANY, plain_levels
 from .test_against_naive import LEVELS
@@ -190,28 +193,58 @@ def test_no_route_is_called_shortest_where_a_shorter_one_is(file: str) -> None:
         assert least["can-die", min(name for code, name in least if code == "can-die")] == 31
 
 
-@pytest.mark.parametrize("seconds", [0.0001, 0.05, 0.4])
-def test_the_clock_is_kept_and_nothing_guessed(seconds: float) -> None:
-    level = designed(60, 1)
-    began = time.perf_counter()
-    report = ukemi.check(level, max_seconds=seconds)
-    assert time.perf_counter() - began < seconds + 2
-    assert report.answers.finish in ("yes", "unknown")
-    assert report.answers.stuck in ("possible", "unknown")
-    assert report.exit_code() in (1, 3)
+def _touched() -> ukemi.Level:
+    """A hub whose rooms each hold a thing that is taken on entering: 2^14 ways to walk about."""
+    level = ukemi.Level("touch")
+    level.set_rules(pickup="touch")
+    level.room("hub")
+    for number in range(14):
+        level.item(f"bell-{number}")
+        level.room(f"room-{number}", items=f"bell-{number}")
+        level.passage(f"hub <-> room-{number}")
+    level.set_start("hub")
+    level.set_goal("room-0")
+    return level
 
 
-def test_the_clock_is_kept_in_thousands_of_rooms_where_something_can_be_lost() -> None:
-    level = chain(1_500)
+def _wasted_in_a_chain(rooms: int) -> ukemi.Level:
+    """A long chain near whose start a key can be wasted."""
+    level = chain(rooms)
     level.item("shed-key", kind="key", use="spent")
     level.put("room-0", "shed-key")
     for room, beside in (("shed", "room-0"), ("attic", "room-1")):
         level.room(room)
         level.passage(f"{beside} <-> {room}", lock="shed-key", name=f"{room}-door")
-    began = time.perf_counter()
-    report = ukemi.check(level, max_seconds=0.5)
-    assert time.perf_counter() - began < 3.5
-    assert not report.search.complete and report.exit_code() == 3
+    return level
+
+
+@pytest.mark.parametrize(
+    "level", [designed(60, 1), _wasted_in_a_chain(300), _touched(), late_choice(60)], ids=repr
+)
+@pytest.mark.parametrize("calls", [1_000, 300_000])
+def test_every_loop_looks_at_the_limits(level: ukemi.Level, calls: int) -> None:
+    """What is done after the time is over is little, whatever it interrupts."""
+    rules = compile_level(level)
+    with WorkClock() as clock:
+        before = clock.calls
+        report = report_on(_answering(level, rules, clock.limits(before + calls)), try_spare=False)
+        over = clock.calls - before - calls
+    assert over < 60_000 + 40 * len(rules.moves) + calls // 5
+    assert report.answers.finish in ("yes", "unknown")
+    assert report.answers.stuck in ("possible", "never", "unknown")
+    assert report.search.complete or report.exit_code() in (1, 3)
+
+
+def test_mends_are_looked_for_no_longer_than_the_limits_allow() -> None:
+    level = _wasted_in_a_chain(150)
+    level.set_goal("attic")
+    report = ukemi.check(level)
+    which = [one for one in report.findings if one.severity == "error"]
+    with WorkClock() as clock:
+        mended = add_mends(report, which, clock.limits(clock.calls + 200_000))
+        over = clock.calls - 200_000
+    assert over < 3_000_000  # a try or two of a large level
+    assert which and all(one.mends_cut_short for one in mended.findings if one.mends is not None)
 
 
 def test_a_question_that_memory_ends_is_asked_once_more(monkeypatch: pytest.MonkeyPatch) -> None:
@@ -340,17 +373,14 @@ def test_ctrl_c_still_tells_what_is_proven(long: Path) -> None:
         encoding="utf-8", env=ENVIRONMENT,
     )  # fmt: skip
     seen = ""
-    while "a second" not in seen:
+    while seen.count("a second") < 3:  # it is in the middle of its search
         assert select.select([terminal], [], [], 90)[0], seen
         seen += os.read(terminal, 1000).decode()
     assert "waiting" in seen
-    time.sleep(1)
     running.send_signal(signal.SIGINT)
-    began = time.perf_counter()
     text, _ = running.communicate(timeout=60)
     os.close(terminal)
     os.close(inside)
-    assert time.perf_counter() - began < 4
     assert running.returncode == 3
     assert "Can get stuck: not settled" in text
 
@@ -389,28 +419,42 @@ def test_several_at_a_time_leave_nothing_behind(long: Path, ending: signal.Signa
         stdout=subprocess.PIPE, stderr=subprocess.PIPE, encoding="utf-8", env=ENVIRONMENT,
         start_new_session=True,
     )  # fmt: skip
-    time.sleep(4)
-    began = time.perf_counter()
+    wait_for(lambda: _working(running.pid) == 2, "two busy processes")
     running.send_signal(ending)
     text, wrong = running.communicate(timeout=60)
-    assert time.perf_counter() - began < 6
     assert "Traceback" not in wrong
     if ending == signal.SIGINT:
         assert running.returncode in (1, 3)  # it may be proven by then that anyone can get stuck
         assert text.count("160 rooms") == 2 and "not settled" in text
-    time.sleep(0.5)
-    with pytest.raises(ProcessLookupError):
-        os.killpg(running.pid, 0)
+    wait_for(lambda: not _left(running.pid), "the end of its processes")
+
+
+def _left(group: int) -> list[Path]:
+    """The processes of a group that have not ended."""
+    found = []
+    for one in Path("/proc").glob("[0-9]*/stat"):
+        try:
+            said = one.read_text().rpartition(")")[2].split()
+        except OSError:
+            continue  # it has just ended
+        if int(said[2]) == group and said[0] != "Z":
+            found.append(one)
+    return found
+
+
+def _working(group: int) -> int:
+    """How many processes of a group have worked for two seconds."""
+    ticks = [one.read_text().rpartition(")")[2].split()[11] for one in _left(group)]
+    return sum(int(one) > 2 * os.sysconf("SC_CLK_TCK") for one in ticks)
 
 
 def test_a_play_and_a_crowd_keep_to_their_limits(long: Path) -> None:
     for words in (["play", str(long)], ["crowd", str(long), "--runs", "200"]):
-        began = time.perf_counter()
         done = subprocess.run(
             [sys.executable, "-m", "ukemi", *words, "--max-seconds", "1"], input="hint\n",
             capture_output=True, encoding="utf-8", env=ENVIRONMENT, timeout=60, check=False,
         )  # fmt: skip
-        assert time.perf_counter() - began < 7 and "Traceback" not in done.stderr
+        assert "Traceback" not in done.stderr
         assert "not settled" in done.stdout
     assert "the time was over" in done.stdout
 
@@ -431,9 +475,10 @@ def _lost_routes(level: ukemi.Level) -> Iterator[list[dict[str, Any]]]:
             yield [move.what for move in finding.route.moves]
 
 
-def test_as_many_positions_as_a_level_has_are_enough() -> None:
+def test_as_many_positions_as_a_level_has_are_enough(monkeypatch: pytest.MonkeyPatch) -> None:
     """Also where each position has so many variables that fewer are looked at first."""
-    rooms = [f"r{number}" for number in range(1_200)]
+    monkeypatch.setattr("ukemi.search.limits.MOST_VALUES", 60_000)
+    rooms = [f"r{number}" for number in range(300)]
     level = ukemi.Level("drops")
     for room in rooms:
         level.room(room)

@@ -9,7 +9,6 @@ import signal
 import subprocess
 import sys
 import tarfile
-import time
 import urllib.error
 import urllib.request
 from collections.abc import Iterator
@@ -21,6 +20,7 @@ import pytest
 
 import ukemi
 
+from .clock import wait_for
 from .helpers import DEMO, ROOT, run
 
 CHROMIUM, DRIVER = shutil.which("chromium"), shutil.which("chromedriver")
@@ -324,21 +324,15 @@ def test_a_page_that_is_watched_renews_itself_where_it_was(browser: Any, tmp_pat
         find("[data-go=on]")[0].click()
         find("[data-zoom=in]")[0].click()
         wide = find(".map svg")[0].rect["width"]
-        time.sleep(0.5)
         level.write_text(text.replace("use: spent, color: slategray", "color: slategray"))
         verdict = "return document.querySelector('.verdict')?.textContent ?? ''"
-        for _ in range(100):  # an element that was found may be gone before it is read
-            if "nobody gets stuck" in browser.execute_script(verdict):
-                break
-            time.sleep(0.1)
+        # an element that was found may be gone before it is read
+        wait_for(lambda: "nobody gets stuck" in browser.execute_script(verdict))
         assert "nobody gets stuck" in find(".verdict")[0].text
         assert find(".now")[0].text.startswith("Step 2 of")
         assert abs(find(".map svg")[0].rect["width"] - wide) < 30
         level.write_text("goal: [")
-        for _ in range(100):
-            if find(".notice"):
-                break
-            time.sleep(0.1)
+        wait_for(lambda: find(".notice"))
         assert "broken YAML" in find(".notice")[0].text and find(".verdict")
         watching.send_signal(signal.SIGINT)
         assert watching.wait(timeout=10) == 0

@@ -8,7 +8,6 @@ import os
 import shutil
 import subprocess
 import sys
-import time
 from collections.abc import Callable, Iterator
 from pathlib import Path
 from random import Random
@@ -29,6 +28,7 @@ from ukemi.playing.talk import Talk
 from ukemi.search import Limits, Route
 from ukemi.search.limits import Deadline
 
+from .clock import wait_for
 from .helpers import DEMO, ROOT, readable, run
 from .levels import ANY, map_levels, plain_levels
 from .naive import Naive
@@ -429,14 +429,12 @@ def screen(tmp_path: Path) -> Iterator[Screen]:
     def press(*keys: str, until: str) -> str:
         if keys:
             subprocess.run([*server, "send-keys", *keys], check=True)
-        for _ in range(150):
-            shown = subprocess.run(
-                [*server, "capture-pane", "-p"], check=True, capture_output=True, encoding="utf-8"
-            ).stdout
-            if until in shown:
-                return shown
-            time.sleep(0.1)
-        raise AssertionError(f"{until!r} never came:\n{shown}")
+
+        def shown() -> str:
+            call = [*server, "capture-pane", "-p"]
+            return subprocess.run(call, check=True, capture_output=True, encoding="utf-8").stdout
+
+        return str(wait_for(lambda: until in (text := shown()) and text, until))
 
     yield press
     subprocess.run([*server, "kill-server"], check=False)
