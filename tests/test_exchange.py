@@ -9,6 +9,7 @@ import os
 import re
 import shutil
 import subprocess
+from collections.abc import Callable
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -181,7 +182,7 @@ def test_a_spreadsheet_becomes_a_level(tmp_path: Path) -> None:
          "row 3, column item: 'k' is there in two rows"),
         ({"rooms": [["rom"], ["a"]]}, "there is no column 'rom'; did you mean 'room'?"),
         ({"rooms": [["room", "more"], ["a", "{"]]}, "row 2, column more: '{' is no JSON object"),
-        ({"rooms": [["room"], ["a", "b"]]}, "row 2: it has more cells than the header"),
+        ({"rooms": [["room"], ["a", "b"]]}, "row 2, column 2: 'b' is below no header"),
         ({"items": [["item"], ["k"]]}, "there is no room"),
         ({}, "there is none of level.csv"),
     ],
@@ -399,3 +400,98 @@ def test_a_count_that_must_not_be_a_number_is_either_side_of_it(tmp_path: Path) 
     (tmp_path / "level.pnml").write_text(pnml(petri_net(level)))
     assert not marks_finished(tmp_path / "level.pnml")
     assert str(ukemi.check(level).answers.finish) == "no"
+
+
+# -- as spreadsheets save tables, and as nobody should ---------------------------------------------
+
+TABLES = {
+    "rooms": "room,note\nquay,\nmill,=1+1\n",
+    "passages": "from,way,to,steps\nquay,<->,mill,5\n",
+    "placements": "item,count,room\noar,2,quay\n",
+    "items": "item,kind,vital\noar,key,false\n",
+    "level": "field,value\nstart,quay\ngoal,mill\n",
+}
+
+
+def saved(folder: Path, change: Callable[[str], bytes]) -> Path:
+    folder.mkdir()
+    for name, text in TABLES.items():
+        (folder / f"{name}.csv").write_bytes(change(text))
+    return folder
+
+
+@pytest.mark.parametrize(
+    "change",
+    [
+        lambda text: text.encode("utf-8-sig"),
+        lambda text: text.encode("utf-16"),
+        lambda text: text.replace(",", ";").encode(),
+        lambda text: text.replace(",", "\t").replace("\n", "\r\n").encode("utf-8-sig"),
+        lambda text: text.replace("5", "5.0").replace(",2,", ",2.00,").replace("false", "FALSE").encode(),
+        lambda text: text.replace("5", "5,0").replace(",", ";", 0).encode()
+        if "steps" not in text else text.replace(",", ";").replace("5", "5,0").encode(),
+        lambda text: text.replace("\n", ",,,\n").encode() + b",,,\n,,,\n",
+    ],
+)  # fmt: skip
+def test_tables_are_read_as_a_spreadsheet_saves_them(
+    change: Callable[[str], bytes], tmp_path: Path
+) -> None:
+    plain = level_of(read_tables(saved(tmp_path / "plain", str.encode)))
+    found = level_of(read_tables(saved(tmp_path / "sheet", change)))
+    assert found == plain
+    assert plain["passages"] == [{"quay <-> mill": {"steps": 5}}]
+    assert plain["items"]["oar"] == {"kind": "key", "vital": False}
+
+
+def test_no_cell_of_a_table_is_a_formula(tmp_path: Path) -> None:
+    notes = ["=1+1", "+1", "@sum", "'tis", "'=1", "-1 is fine", "plain"]
+    level = ukemi.Level("notes")
+    for number, note in enumerate(notes):
+        level.room(f"room-{number}", note=note)
+    level.set_start("room-0")
+    level.set_goal("room-0")
+    ukemi.save(level, tmp_path / "notes.yaml")
+    assert (
+        run("convert", tmp_path / "notes.yaml", tmp_path / "tables", "--to", "csv").returncode == 0
+    )
+    with (tmp_path / "tables" / "rooms.csv").open(newline="") as file:
+        cells = [row["note"] for row in csv.DictReader(file)]
+    assert not any(cell[:1] in "=+@" for cell in cells)
+    back = run("convert", tmp_path / "tables", tmp_path / "back.yaml", "--from", "csv")
+    assert back.returncode == 0, back
+    again = ukemi.load(tmp_path / "back.yaml")
+    assert [room.note for room in again.rooms.values()] == notes
+
+
+@pytest.mark.parametrize("odd", ["link", "pipe", "folder", "nested", "latin"])
+def test_odd_tables_are_refused_by_table_and_row(odd: str, tmp_path: Path) -> None:
+    folder = saved(tmp_path / "tables", str.encode)
+    secret = tmp_path / "secret.csv"
+    secret.write_text("password,room\nhunter2,quay\n")
+    rooms = folder / "rooms.csv"
+    rooms.unlink()
+    says = {"link": "it leads out of its folder", "pipe": "it is not a regular file", "folder": "directory",
+            "nested": "is no JSON object", "latin": "rooms, row 2: the byte 0xfc is not UTF-8 text"}  # fmt: skip
+    match odd:
+        case "link":
+            rooms.symlink_to(secret)
+        case "pipe":
+            os.mkfifo(rooms)
+        case "folder":
+            rooms.mkdir()
+        case "nested":
+            rooms.write_text(f"room,more\nquay,{'[' * 100_000}\n")
+        case "latin":
+            rooms.write_bytes("room\nmühle\n".encode("latin-1"))
+    done = run("convert", folder, tmp_path / "level.yaml", "--from", "csv")
+    assert done.returncode == 2 and "Traceback" not in done.stderr
+    assert says[odd] in done.stderr and "hunter2" not in done.stderr + done.stdout
+    assert len(done.stderr) < 2_000
+
+
+def test_a_campaign_names_regular_files_only(tmp_path: Path) -> None:
+    os.mkfifo(tmp_path / "mill.yaml")
+    (tmp_path / "year.yaml").write_text("campaign: Year\nlevels: {mill: mill.yaml}\n")
+    for words in (["check", tmp_path / "year.yaml"], ["check", tmp_path]):
+        done = run(*words)
+        assert done.returncode == 2 and "it is not a regular file" in done.stderr
