@@ -41,6 +41,7 @@ from ukemi.rules.most import most_values
 from ukemi.search import Limits, explore, replay
 from ukemi.search.explicit import ExplicitSpace
 from ukemi.search.reduced.relaxed import Reach, Relaxed
+from ukemi.search.symbolic import symbolic_space
 from ukemi.search.symbolic.implied import implied
 
 from .clock import WorkClock, wait_for
@@ -499,3 +500,50 @@ def test_diagrams_that_run_out_of_memory_end_in_no_error(megabytes: int) -> None
     assert report.answers.finish in ("yes", "unknown")
     assert report.answers.stuck in ("possible", "unknown")
     assert report.exit_code() in (1, 3)
+
+
+# -- bounds of searches that end early --------------------------------------------------------------
+
+
+def test_a_longer_run_that_was_found_first_is_not_called_shortest() -> None:
+    """The way round is shorter, and not explored yet when the search ends."""
+    level = ukemi.loads(
+        "{start: quay, goal: mill, rooms: [quay, a, b, mill], rules: {finish: touch},"
+        " passages: [quay -> mill: {steps: 9}, quay -> a, a -> b, b -> mill]}"
+    )
+    cut, whole = ukemi.check(level, max_positions=3), ukemi.check(level)
+    route = cut.routes["finish"]
+    assert (route.steps, route.shortest) == (9, False)
+    assert 1 <= route.at_least <= whole.routes["finish"].steps == 3
+
+
+def test_layers_that_are_cut_short_claim_no_more_than_they_have_seen(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    rules = compile_level(designed(8, 3))
+    least = ExplicitSpace(rules, Limits().begin())
+    assert least.complete
+    cheapest = least.run_to(least.ended(FINISHED)).cost
+    claimed = set()
+    for nodes in range(0, 3_000, 40):
+        monkeypatch.setattr("ukemi.search.symbolic.layers.MOST_NODES", nodes)
+        space = symbolic_space(rules, Limits(memory=1 << 26).begin())
+        run = space.run_to(space.ended(FINISHED))
+        assert run.at_least <= cheapest <= run.cost
+        claimed.add(run.at_least)
+    assert {cheapest - 1, cheapest} <= claimed  # also of the last that was cut short
+
+
+def test_a_key_that_is_asked_for_twice_is_spent_as_often_as_the_larger_count() -> None:
+    text = (
+        "{start: quay, goal: loft, items: {iron: {use: spent}}, rooms: {quay: {items: {iron: 2}}, mill: {}, loft: {}},"
+        " passages: [quay <-> mill: {lock: LOCK, name: first}, mill <-> loft: {lock: iron, name: second}]}"
+    )
+    for lock in ("2 iron and iron", "iron and 2 iron"):
+        report = ukemi.check(ukemi.loads(text.replace("LOCK", lock)))
+        assert report.answers.finish == "no"
+        enough = text.replace("LOCK", lock).replace("iron: 2}", "iron: 3}")
+        found = ukemi.check(ukemi.loads(enough))
+        (unlock,) = [one for one in found.routes["finish"].whats if one.get("name") == "first"
+                     and one["do"] == "unlock"]  # fmt: skip
+        assert unlock["with"] == {"iron": 2}
