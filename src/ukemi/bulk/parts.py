@@ -47,6 +47,8 @@ def check_with_parts(files: Sequence[str], check: Checking, look_around: bool) -
             yield part_of(file, {one: known[one] for one in named_by[file]})
         else:
             yield _told_of(next(checked), file, folders)
+    for _ in checked:
+        pass  # to its end, where it lets go of its processes
 
 
 def _named_by(files: Sequence[str], look_around: bool) -> Iterator[tuple[str, list[str]]]:
