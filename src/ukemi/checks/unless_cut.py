@@ -13,17 +13,13 @@ Given = ParamSpec("Given")
 
 
 def unless_cut(default: Any) -> Callable[[Callable[Given, Asked]], Callable[Given, Asked]]:
-    """Let a question be answered by a default, which claims nothing, where time or memory is over first."""
+    """Let a question be answered by a default, which claims nothing, if time or memory is over first."""
 
     def decorate(ask: Callable[Given, Asked]) -> Callable[Given, Asked]:
         @wraps(ask)
         def asked(*args: Given.args, **kwargs: Given.kwargs) -> Asked:
             try:
-                try:
-                    return ask(*args, **kwargs)
-                except MemoryError:  # once more, without what nobody needs any longer
-                    args[0].tidy()  # type: ignore[attr-defined]
-                    return ask(*args, **kwargs)
+                return _once_more(ask, args, kwargs)
             except (CutShortError, MemoryError):
                 return default  # type: ignore[no-any-return]
 
@@ -38,12 +34,17 @@ def or_cut(ask: Callable[Given, Asked]) -> Callable[Given, Asked]:
     @wraps(ask)
     def asked(*args: Given.args, **kwargs: Given.kwargs) -> Asked:
         try:
-            try:
-                return ask(*args, **kwargs)
-            except MemoryError:  # once more, without what nobody needs any longer
-                args[0].tidy()  # type: ignore[attr-defined]
-                return ask(*args, **kwargs)
+            return _once_more(ask, args, kwargs)
         except MemoryError:
             raise CutShortError from None
 
     return asked
+
+
+def _once_more(ask: Callable[..., Asked], args: Any, kwargs: Any) -> Asked:
+    """Ask; if the memory is full, once more without what nobody needs any longer."""
+    try:
+        return ask(*args, **kwargs)
+    except MemoryError:
+        args[0].tidy()
+        return ask(*args, **kwargs)
