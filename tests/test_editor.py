@@ -438,13 +438,13 @@ async def test_places_that_there_are_not_are_answered(
 
 @pytest.mark.asyncio
 async def test_the_symbols_of_many_rooms_arrive(client: LanguageClient, tmp_path: Path) -> None:
-    rooms = "".join(f"  r{number}: {{}}\n" for number in range(20_000))
+    rooms = "".join(f"  r{number}: {{}}\n" for number in range(4_000))
     text = f"start: r0\ngoal: r1\nrooms:\n{rooms}passages: [r0 -> r1]\n"
     uri = open_file(client, tmp_path / "many.yaml", text)
     asked = lsp.DocumentSymbolParams(lsp.TextDocumentIdentifier(uri))
     symbols = await client.text_document_document_symbol_async(asked)
-    assert symbols is not None and len(symbols) == 20_000
-    assert symbols[-1].range.start == at(text, "r19999", 0)
+    assert symbols is not None and len(symbols) == 4_000
+    assert symbols[-1].range.start == at(text, "r3999", 0)
 
 
 def test_broken_headers_do_not_end_the_server() -> None:

@@ -172,7 +172,7 @@ def csv_rows(data: bytes) -> list[list[str]]:
         ValueError: It is no CSV.
 
     Example:
-        >>> csv_rows(b"\xef\xbb\xbfroom;count\r\nquay;5.0\r\n")
+        >>> csv_rows(b"room;count\\r\\nquay;5.0\\r\\n")
         [['room', 'count'], ['quay', '5.0']]
     """
     import csv

@@ -23,11 +23,15 @@ from .site import Site
 #: fewest and the most changes. They count tries and not seconds: a level has the same mends on
 #: every machine.
 POSITIONS_IN_ALL, FEWEST_TRIES, MOST_TRIES = 2_000_000, 24, 600
+#: To read a room or a passage of a changed level takes as long as to look at so many positions.
+TO_READ = 50
 
 
 def tries_for(report: Report) -> int:
     """Return how many changes may be tried to mend a level: fewer for a larger level."""
-    tries = POSITIONS_IN_ALL // max(report.search.positions, 1)
+    level = report.level
+    size = report.search.positions + TO_READ * (1 + len(level.rooms) + len(level.passages))
+    tries = POSITIONS_IN_ALL // size
     return max(FEWEST_TRIES, min(tries, MOST_TRIES))
 
 
@@ -122,6 +126,9 @@ def find_mends(report: Report, finding: Finding, budget: Budget, most: int = 3) 
         'make mill -> quay two-way'
     """
     level = report.level
+    if budget.tries <= 0:
+        budget.used_up = True
+        return
     if isinstance(level, Joined):
         yield from _of_campaign(level, report, finding, budget, most)
         return
