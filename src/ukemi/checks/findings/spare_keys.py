@@ -26,7 +26,7 @@ def spare_keys(checked: Checked) -> Iterator[Finding]:
             they = "it" if measure.spare == 1 else "them together"
             message = (
                 f"{item}: {measure.spare} of {measure.placed} can be spared ({where}). "
-                f"The level without {they} was checked, and no answer is worse."
+                f"The level without {they} was checked: finishing, getting stuck and rewards are no worse."
             )
             tried = "" if measure.all_tried else "not every other unit was tried"
             mend = f"leave it, or take {they} out if the level should have none to spare"
