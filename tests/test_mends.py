@@ -20,6 +20,7 @@ import ukemi
 from ukemi.checks.accepted import all_told, subjects_of
 from ukemi.checks.result import SEVERITIES
 from ukemi.files.editing import REMOVED, Edit, edited, edited_text, plain
+from ukemi.level.joined import Joined
 from ukemi.mends import Budget, find_mends
 from ukemi.report.as_json import report_schema
 from ukemi.report.as_sarif import sarif
@@ -562,3 +563,58 @@ def test_no_mend_of_a_map_draws_over_what_it_does_not_name(cells: str) -> None:
     for finding in report.findings:
         for mend in find_mends(report, finding, Budget(60, 3_000), most=20):
             compare_placed(level, mend.apply(level), mend.say)
+
+
+@pytest.mark.parametrize(
+    "ways", ["", "ways: [landing -> mill]\n", "ways: [landing -> mill: {when: at gate}]\n"]
+)
+@pytest.mark.parametrize("lying", [1, 3])
+def test_a_mend_of_a_campaign_changes_one_file_by_what_it_says(
+    tmp_path: Path, ways: str, lying: int
+) -> None:
+    landing = f"""
+start: quay
+goal: at gate
+items: {{lantern: {{}}}}
+rooms: {{quay: {{}}, shed: {{items: {{lantern: {lying}}}}}, gate: {{}}}}
+passages: [quay <-> shed, quay <-> gate]
+"""
+    mill = """
+start: hall
+goal: at loft
+items: {lantern: {}}
+rooms: {hall: {}, nook: {}, loft: {}}
+passages: [hall <-> nook, hall <-> loft: {gate: lantern}]
+"""
+    texts = {"landing": landing, "mill": mill}
+    for name, text in texts.items():
+        (tmp_path / f"{name}.yaml").write_text(text)
+    file = tmp_path / "year.yaml"
+    file.write_text(f"campaign: A Year\nlevels: {{landing: landing.yaml, mill: mill.yaml}}\n{ways}")
+    report = ukemi.check(file)
+    old = report.level
+    assert isinstance(old, Joined)
+    (finding,) = report.with_code("left-behind")
+    mends = list(find_mends(report, finding, Budget(60, 3_000), most=20))
+    assert {one.say for one in mends} >= {
+        "let the way landing -> mill ask for lantern",
+        "put one more lantern in hall of mill",
+        "put one more lantern in nook of mill",
+    }
+    for mend in mends:
+        new = mend.apply(old)
+        assert isinstance(new, Joined)
+        assert [one for one in old.texts if old.texts[one] != new.texts[one]] == [mend.file]
+        before, after = old.campaign.stages, new.campaign.stages
+        if told := re.fullmatch(r"put one more lantern in (\S+) of mill", mend.say):
+            compare_placed(
+                before["mill"].level, after["mill"].level, f"put one more lantern in {told[1]}"
+            )
+            assert old.campaign.ways == new.campaign.ways
+        else:
+            units = int((re.search(r"ask for (?:(\d) )?lantern", mend.say) or [0, 1])[1] or 1)
+            (was,), (now,) = old.campaign.ways, new.campaign.ways
+            wanted = "lantern" if units == 1 else f"{units} lantern"
+            asked = wanted if was.when == ukemi.level.ALWAYS else f"{was.when} and {wanted}"
+            assert str(now.when) == asked
+            assert (was.a, was.b, was.sets) == (now.a, now.b, now.sets)

@@ -134,6 +134,22 @@ def test_how_evenly_each_valid_placement_comes_up() -> None:
     assert chi_square(other, dict.fromkeys(every, 1 / 10), even=True) < 27.9
 
 
+OPEN = """
+start: quay
+goal: loft
+items: {iron: {}}
+rooms: {quay: {items: {iron: 2}}, store: {}, loft: {}}
+passages: [quay <-> store, store <-> loft]
+scatter: {keys: {items: [iron], into: [quay, store, loft]}}
+"""
+
+
+def test_units_that_are_alike_are_drawn_as_evenly_as_others() -> None:
+    every = {one.where for one in ukemi.scatter(ukemi.loads(OPEN), count=100)}
+    assert len(every) == 6  # two in one of three rooms, or one in each of two
+    assert chi_square(OPEN, dict.fromkeys(every, 1 / 6), even=True) < 20.5
+
+
 def test_same_seed_same_files_and_a_second_run_goes_on(tmp_path: Path) -> None:
     file = DEMO / "jumbled-keys.yaml"
     first, second = tmp_path / "one", tmp_path / "two"
@@ -272,6 +288,30 @@ def test_too_many_things_nowhere_and_unknown_groups(tmp_path: Path) -> None:
     assert "nothing to scatter" in told("{}", text=SKEWED.replace("scatter: {keys", "accept: {} #"))
     claims = SKEWED + "expect: {required: quay/oak}\n"
     assert "name the item alone" in told("{keys: {items: [oak]}}", text=claims)
+
+
+@pytest.mark.parametrize(
+    ("csv", "says"),
+    [
+        ("level.yaml", "one of the levels"),
+        ("out/level-1-002.yaml", "one of the levels"),
+        ("out/../level.yaml", "one of the levels"),
+        ("table.txt", ".csv"),
+        ("there.csv/table.csv", "there.csv"),
+    ],
+)
+def test_a_table_is_refused_before_anything_is_written(tmp_path: Path, csv: str, says: str) -> None:
+    file = tmp_path / "level.yaml"
+    file.write_text(SKEWED)
+    (tmp_path / "there.csv").write_text("kept")
+    for option in ("--csv", "--picture"):
+        said = run("scatter", file, "-n", 2, "-o", tmp_path / "out", option, tmp_path / csv)
+        assert said.returncode == 2 and "Traceback" not in said.stderr
+        assert (says if option == "--csv" else csv.rpartition("/")[2]) in said.stderr
+        assert not [one for one in tmp_path.rglob("*") if one.name.startswith("level-")]
+    said = run("scatter", file, "-n", 2, "-o", tmp_path / "there.csv")
+    assert said.returncode == 2 and "folder" in said.stderr
+    assert file.read_text() == SKEWED and (tmp_path / "there.csv").read_text() == "kept"
 
 
 def test_a_full_disk_leaves_what_was_written_whole(tmp_path: Path) -> None:

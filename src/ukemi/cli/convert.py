@@ -16,7 +16,7 @@ from ..level import Level, LevelError
 from ..search import MAX_POSITIONS
 from .check import MaxPositions, MaxSeconds
 from .output import fail, fail_reading, tell
-from .searching import MaxMemory, limits_of, searching
+from .searching import MaxMemory, limits_of, searching, within
 
 if TYPE_CHECKING:
     from ..exchange.tables import Tables
@@ -98,9 +98,10 @@ def convert(
     if checked and become != Form.CSV:
         fail(f"--checked makes tables: let {target} be a folder, or say --to csv")
     try:
-        level, assumed = _read(source, come)
+        with within(max_seconds, f"{source}: reading it"):
+            level, assumed = _read(source, come)
         if become == Form.LEVEL:
-            _write_level(level, assumed, target, source, over)
+            _write_level(level, assumed, target, source, over, max_seconds)
         elif become == Form.PDDL:
             _write_problem(level, target, source, over)
         elif become == Form.PNML:
@@ -152,7 +153,14 @@ def _read(source: Path, form: Form) -> tuple[Level, list[str]]:
     return from_plain(document, blank), tables.assumed
 
 
-def _write_level(level: Level, assumed: list[str], target: Path, source: Path, over: bool) -> None:
+def _write_level(
+    level: Level,
+    assumed: list[str],
+    target: Path,
+    source: Path,
+    over: bool,
+    max_seconds: float | None,
+) -> None:
     from ..files import dumps
 
     if not assumed:
@@ -161,7 +169,8 @@ def _write_level(level: Level, assumed: list[str], target: Path, source: Path, o
         save(level, target)
         return
     level.file = str(target) if target.suffix == ".json" else None
-    text = dumps(level)
+    with within(max_seconds, f"{target}: laying it out"):
+        text = dumps(level)
     if target.suffix != ".json":
         text = "".join(f"# assumed: {one}\n" for one in assumed) + text
     write_file(target, text, inputs=[source], over=over)

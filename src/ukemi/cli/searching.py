@@ -6,6 +6,8 @@ import os
 import re
 import signal
 import sys
+import threading
+from _thread import interrupt_main
 from collections.abc import Iterator
 from contextlib import contextmanager
 from time import perf_counter
@@ -89,6 +91,32 @@ def searching(limits: Limits) -> Iterator[Limits]:
     finally:
         signal.signal(signal.SIGINT, before)
         watch.clear()
+
+
+@contextmanager
+def within(seconds: float | None, what: str) -> Iterator[None]:
+    """Do some work that is no search, and end the command with a message if it takes too long.
+
+    Args:
+        seconds: The most seconds it may take; ``None`` for any number.
+        what: The work, as the message names it.
+    """
+
+    def stop(number: int, frame: FrameType | None) -> None:
+        fail(f"{what} takes more than {seconds:g} s; raise --max-seconds")
+
+    if seconds is None:
+        yield
+        return
+    before = signal.signal(signal.SIGINT, stop)
+    timer = threading.Timer(seconds, interrupt_main)
+    timer.daemon = True
+    timer.start()
+    try:
+        yield
+    finally:
+        timer.cancel()
+        signal.signal(signal.SIGINT, before)
 
 
 class _Watch:

@@ -10,8 +10,9 @@ from typing import Any
 import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
-from matplotlib.colors import ListedColormap, to_rgb
 from matplotlib.figure import Figure
+from matplotlib.patches import PathPatch
+from matplotlib.path import Path
 from scipy.ndimage import label
 
 from ..checks.route_words import stops
@@ -156,13 +157,10 @@ def draw_floor(axes: Any, level: Level, floor: TileMap, unreached: Collection[st
         if tile.ground == "void":
             kinds[grid.symbols == symbol] = 0
     picture = kinds.reshape(-1, grid.width)[1:-1, 1:-1]
-    colors = ListedColormap(
-        [to_rgb(color) for color in (theme().paper, theme().wall, theme().room)]
-    )
-    axes.imshow(
-        picture, cmap=colors, vmin=0, vmax=2, interpolation="nearest",
-        extent=(0.5, floor.width + 0.5, len(floor.rows) + 0.5, 0.5), aspect="auto",
-    )  # fmt: skip
+    axes.set_facecolor(theme().room)
+    for kind, color in ((0, theme().paper), (1, theme().wall)):
+        cells = _outline(picture == kind)
+        axes.add_patch(PathPatch(cells, facecolor=color, lw=0, antialiased=False, zorder=0.5))
     _hatch(axes, level, grid, unreached)
     axes.set_xlim(0.5, floor.width + 0.5)
     axes.set_ylim(len(floor.rows) + 0.5, 0.5)
@@ -175,6 +173,19 @@ def draw_floor(axes: Any, level: Level, floor: TileMap, unreached: Collection[st
     axes.tick_params(
         length=0, labelsize=6, colors=theme().faint, pad=1, labeltop=False, labelbottom=True
     )
+
+
+def _outline(cells: Any) -> Path:
+    """Return a path around the cells that are true, one rectangle for each stretch in a row.
+
+    Rectangles take a tenth of the memory of an image, and stay sharp at every size.
+    """
+    edges = np.diff(np.pad(cells, ((0, 0), (1, 1))).astype(np.int8))
+    (top, left), (_, right) = (edges > 0).nonzero(), (edges < 0).nonzero()
+    corners = [(left, top), (left, top + 1), (right, top + 1), (right, top), (left, top)]
+    points = np.array(corners, dtype=float).transpose(2, 0, 1).reshape(-1, 2) + 0.5
+    codes = [Path.MOVETO, Path.LINETO, Path.LINETO, Path.LINETO, Path.CLOSEPOLY]
+    return Path(points, np.tile(np.array(codes, dtype=Path.code_type), len(left)))
 
 
 def _hatch(axes: Any, level: Level, grid: Grid, unreached: Collection[str]) -> None:

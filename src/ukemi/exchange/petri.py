@@ -256,7 +256,7 @@ class _Writer:
             if high is not None:
                 self._bound(variable)
             return True
-        room = max(most - high if high is not None else 0, more)
+        room = max(0 if high is None else most - high, more, 0)
         if room > most or need > most:
             return False
         takes[self._other(variable)] += room

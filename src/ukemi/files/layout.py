@@ -9,6 +9,9 @@ import yaml
 
 from .json_text import json_text
 
+#: Five times as fast as the other, where the parser was built with its library.
+_FAST = getattr(yaml, "CSafeDumper", yaml.SafeDumper)
+
 
 def flow(value: Any) -> str:
     """Return a value as YAML on one line.
@@ -17,10 +20,20 @@ def flow(value: Any) -> str:
         >>> flow({"items": ["oar"], "note": "no: really"})
         "{items: [oar], note: 'no: really'}"
     """
-    dumped = yaml.safe_dump(
-        value, default_flow_style=True, allow_unicode=True, width=1 << 20, sort_keys=False
-    )
-    return str(dumped).removesuffix("\n").removesuffix("...").rstrip("\n")
+    dumped = _dumped(value, _FAST)
+    # The fast one writes `\U0001F600` for a picture letter, which nobody can read.
+    if "\\" in dumped:
+        dumped = _dumped(value, yaml.SafeDumper)
+    return dumped.removesuffix("\n").removesuffix("...").rstrip("\n")
+
+
+def _dumped(value: Any, dumper: Any) -> str:
+    return str(
+        yaml.dump(
+            value, Dumper=dumper, default_flow_style=True, allow_unicode=True, width=1 << 20,
+            sort_keys=False,
+        )
+    )  # fmt: skip
 
 
 def whole(document: dict[str, Any], as_json: bool, comments: Sequence[str] = ()) -> str:

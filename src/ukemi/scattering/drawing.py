@@ -7,7 +7,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from random import Random
 
-from ..checks import Report
 from ..level import Level
 from ..search import Limits
 from .lost import Needs, Outlook
@@ -85,7 +84,6 @@ class Draws:
         self._unit_of = {unit.thing: unit for unit in units}
         self._needs: dict[Counted, Needs | None] = {}
         self._options: dict[Counted, Laid | None] = {}
-        self._learnt: list[tuple[Counter[tuple[str, str]], frozenset[str]]] = []
         self._patience = 0
         self._locks: dict[str, list[str]] = {}
 
@@ -96,9 +94,9 @@ class Draws:
 
         Forward checking, where the fewest spots are left first: R. M. Haralick and G. L. Elliott,
         "Increasing tree search efficiency for constraint satisfaction problems", Artificial
-        Intelligence 14 (1980), 263-313. Begun anew where it takes long, with what was learnt: C. P.
-        Gomes, B. Selman and H. Kautz, "Boosting combinatorial search through randomization", AAAI-98,
-        431-437. What comes of it depends on the chance alone, not on what was drawn before.
+        Intelligence 14 (1980), 263-313. A search that takes long starts again and keeps
+        what it has ruled out: C. P. Gomes, B. Selman and H. Kautz, "Boosting combinatorial search
+        through randomization", AAAI-98, 431-437. What comes of it depends on the chance alone, not on what was drawn before.
 
         Args:
             random: Where chance comes from.
@@ -117,7 +115,6 @@ class Draws:
         """Forget what was drawn before, but for what follows from the level alone."""
         self.tried = 0
         self._options = {}
-        self._learnt = []
 
     def _from(self, so_far: Laid, random: Random) -> Iterator[Laid]:
         options = self.options(so_far)
@@ -174,10 +171,9 @@ class Draws:
                 spots = list(self.spots.within(spots, needs.last[unit.thing], moved))
             each.append([(unit.thing, spot) for spot in spots])
         anywhere = [option for options in each for option in options]
-        learnt = set(self._learnt_for(so_far, moved))
         some = [
             [one for one in anywhere if one[1] in inside]
-            for rooms in needs.some | learnt
+            for rooms in needs.some
             for inside in [{*self.spots.within({spot for _, spot in anywhere}, rooms, moved)}]
         ]
         if not all(some) or _disjoint(some) > left.total():
@@ -185,41 +181,6 @@ class Draws:
         every: list[list[tuple[str, str]]] = [*each, *some]
         fewest = min(every, key=len) if every else []
         return tuple(fewest) or (None if left else ())
-
-    def learn(self, placed: Laid, report: Report) -> None:
-        """Take in what a failed check tells: where one is stuck, and what brought one there.
-
-        Wherever the things lie that one did not take on the way, one is stuck as well, unless some
-        other lies in a room that can still be reached: a no-good, as in R. Dechter, *Constraint
-        Processing* (Morgan Kaufmann, 2003), chapter 6.
-
-        Args:
-            placed: What lay where.
-            report: The check of it.
-        """
-        found = [one for one in report.with_code("can-get-stuck") if one.route is not None]
-        for route in (one.route for one in found):
-            stuck = route and self._outlook.shut_in(report.level, route)
-            if not stuck:
-                continue
-            moved = {name: where for name, where in placed if name in self.spots.moved}
-            used = Counter(
-                (thing, spot)
-                for thing, spot in placed
-                if thing in moved
-                or spot in stuck.taken
-                or [*self.spots.within([spot], stuck.rooms | stuck.entered, moved)]
-            )
-            self._learnt.append((used, frozenset(stuck.rooms)))
-
-    def _learnt_for(self, so_far: Laid, moved: dict[str, str]) -> Iterator[frozenset[str]]:
-        """The sets of rooms, in each of which something must still come to lie, by what was learnt."""
-        lying = Counter(so_far)
-        for used, rooms in self._learnt:
-            if used <= lying:
-                others = [spot for _, spot in (lying - used).elements()]
-                if not any(self.spots.within(others, rooms, moved)):
-                    yield rooms
 
     def _allowed(self, so_far: Laid, unit: Unit) -> list[str]:
         return [spot for spot in unit.spots if self.allowed(so_far, unit, spot)]

@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import NamedTuple
 
 import numpy as np
 from scipy.sparse import coo_matrix
@@ -20,7 +19,7 @@ from ..level.asked import all_conditions, items_in
 from ..level.conditions import atoms
 from ..level.sense import all_effects
 from ..rules import END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
-from ..search import Exploration, Limits, Route, explore
+from ..search import Exploration, Limits, explore
 
 #: How many positions are looked at for a run, and for a place to get stuck.
 FOR_A_RUN, FOR_STUCK = 20_000, 3_000
@@ -37,14 +36,6 @@ class Needs:
 
     some: set[frozenset[str]] = field(default_factory=set)
     last: dict[str, set[str]] = field(default_factory=dict)
-
-
-class Stuck(NamedTuple):
-    """What led into a position that cannot be finished from: `taken` names rooms, chests and acts."""
-
-    taken: set[str]
-    entered: set[str]
-    rooms: set[str]
 
 
 class Outlook:
@@ -101,27 +92,6 @@ class Outlook:
             if not self._look(compile_level(one), rest, needed):
                 return None
         return needed
-
-    def shut_in(self, level: Level, route: Route) -> Stuck | None:
-        """What a way into a position that cannot be finished from tells of other placements.
-
-        Args:
-            level: The level.
-            route: The way.
-
-        Returns:
-            What was taken on it, and where one can still go; ``None`` where that tells nothing.
-        """
-        if not self._stuck:
-            return None
-        rules = compile_level(level)
-        found = _run(rules, route.positions[-1], self._limits)
-        if not isinstance(found, set):
-            return None
-        names = {str(move.what.get("name", move.what.get("in"))) for move in route.moves}
-        entered = {rules.places[one[PLACE]] for one in route.positions}
-        touched = entered if level.rules.pickup == "touch" else set()
-        return Stuck(names, touched, {rules.places[place] for place in found})
 
     def _look(self, rules: Rules, rest: Mapping[str, int], needed: Needs) -> bool:
         """Narrow the rooms down by what follows from the last positions; whether any are left."""

@@ -201,7 +201,6 @@ class Scatterer:
                     return Draw(self._scattered(number, report, placed), draws.tried)
                 others += code == 0 or self._fails_wish(report)
                 settled &= code != 3 and self.wishes.told_by(report)
-                draws.learn(placed, report)
             if draws.tried >= self.tries or self.limits.over:
                 return Draw(None, draws.tried, False, others)
         return Draw(None, draws.tried, settled and not self.limits.over, others)
