@@ -9,7 +9,6 @@ import json
 from pathlib import Path
 from random import Random
 from typing import Any
-from unittest.mock import patch
 
 import pytest
 from hypothesis import HealthCheck, assume, given, settings
@@ -26,6 +25,7 @@ from ukemi.rules import DEAD, END, FINISHED, PLAYING, compile_level
 from ukemi.rules.expressions import Is, Negated, all_of
 from ukemi.search import Limits, replay
 from ukemi.search.explicit import ExplicitSpace
+from ukemi.search.guided import Guide, find_run
 from ukemi.search.symbolic import symbolic_space
 from ukemi.search.symbolic.space import SymbolicSpace
 
@@ -348,19 +348,24 @@ def claims(report: ukemi.Report) -> set[tuple[str, bool]]:
 
 @given(ANY, st.randoms(use_true_random=False))
 @few
-def test_what_lies_ahead_is_the_same_by_regions(plain: dict[str, Any], random: Random) -> None:
-    """The rooms that can be come to from a position, and whether the player can die there."""
+def test_a_guided_search_finishes_where_something_finishes(
+    plain: dict[str, Any], random: Random
+) -> None:
     level = readable(plain)
     rules = compile_level(level)
     space = ExplicitSpace(rules, Limits(2_000).begin())
-    assume(space.complete and not level.several)
+    assume(space.complete)
+    able = space.before(space.ended(FINISHED))
+    guide = Guide(rules)
     for number in random.sample(range(len(space.found.positions)), min(8, len(space.reachable))):
         position = space.found.positions[number]
-        ahead = space.after(frozenset([number]))
-        rooms = {rules.places[place] for place in space.places(ahead)}
-        with patch("ukemi.checks.reason.MOST_REGIONS", random.choice([1, 3, 200])):
-            found = Reasons(level, rules, Limits().begin()).ahead(position)
-        assert found in (None, (rooms, bool(ahead & space.ended(DEAD))))
+        run_found = find_run(guide, position, 5_000)
+        assert (run_found is not None) == (number in able)
+        for move in run_found or ():
+            after = rules.after(position, move)
+            assert after is not None
+            position = after
+        assert run_found is None or position[END] == FINISHED
 
 
 def test_what_is_missing_is_wanted_for_what_finishing_takes() -> None:

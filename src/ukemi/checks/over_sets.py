@@ -225,9 +225,6 @@ class OverSets(Questions):
     @unless_cut(None)
     def _ahead(self, position: Position) -> tuple[set[str], bool] | None:
         """The rooms that can be come to from a position, and whether the player can die there."""
-        few = None if self.level.several else self._reasons.ahead(position)
-        if few is not None:
-            return few
         ahead = self.space.after(self.space.only(position))
         return self._rooms(ahead), bool(ahead & self.space.ended(DEAD))
 

@@ -9,37 +9,29 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
-from functools import cached_property, partial
+from functools import cached_property
 
 from ..level import ALWAYS, At, Has, Level, Lock, Passage
 from ..level.conditions import atoms
 from ..level.names import in_list
-from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules, compile_level
+from ..rules import PLACE, Move, Position, Rules, compile_level
 from ..rules.words import counted, move_words, some
-from ..search import CutShortError, Limits, Route, find_finish, replay
-from ..search.reduced.regions import Done, Regions, explore_regions
+from ..search import CutShortError, Limits, Route
+from ..search.guided import Guide, find_run
 from ..search.reduced.relaxed import Reach, Relaxed
 from .accounts import account, used_up
 from .answers import LOOK_FURTHER
 from .asked import most_asked
 from .places import subject_of_move
 
-#: Positions to look at for each candidate, and for all the reasons of one check.
-NEARBY, BUDGET = 1_000, 20_000
-TOTAL_BUDGET = 1_000_000
-
-#: Regions to look at for each.
-MOST_REGIONS = 200
+#: Positions to plan from for each candidate, and for all the reasons of one check.
+BUDGET, TOTAL_BUDGET = 80, 10_000
 
 #: One-way passages to try the other way, at the most.
 MOST_TURNED = 12
 
 #: Extra units of an item to try, at the most.
 MOST_EXTRA = 12
-
-
-#: Looks for a finishing run from given values.
-Search = Callable[[Sequence[int]], list[Done] | None]
 
 
 @dataclass(eq=False)
@@ -77,18 +69,6 @@ def never_hopeless(position: Position) -> bool:
     return False
 
 
-def _is_finished(position: Position) -> bool:
-    return position[END] == FINISHED
-
-
-def _can_finish(rules: Rules, position: Position) -> bool:
-    """Whether some run was found that finishes by given rules."""
-    try:
-        return find_finish(rules, position, BUDGET) is not None
-    except CutShortError:
-        return False
-
-
 class Reasons:
     """Finds reasons for positions of one level, within a budget for all of them.
 
@@ -111,11 +91,6 @@ class Reasons:
         self._hopeless = hopeless
         self._relaxed = Relaxed(rules, limits)
         self._reach: Reach | None = None
-        self._few_regions = hopeless is never_hopeless  # else all positions are at hand
-        # Walking at will is quick only where it is seen what is hopeless.
-        nearby, far = (partial(self._one_by_one, budget=budget) for budget in (NEARBY, BUDGET))
-        first = (self._through_regions, nearby)
-        self._searches: tuple[Search, ...] = (*(first if self._few_regions else first[::-1]), far)
 
     def explain(
         self, position: Position, route: Route, rooms: Iterable[str] | None, dies: bool
@@ -141,9 +116,9 @@ class Reasons:
             self._shut_doors(position, route, within, found)
         if not found.why:
             self._flags(position, found)
+        self._way_back(position, route, found)
         if not found.why:
             self._no_way_to(position, within, found)
-        self._way_back(position, route, found)
         if dies:
             found.why.append("All that is left from there is to die or to stay")
         if not found.cause and rooms is None:
@@ -154,77 +129,65 @@ class Reasons:
         cause = tuple(sorted(found.cause))
         return Reason(". ".join(found.why), "; or ".join(found.mend), cause)
 
-    def ahead(self, position: Position) -> tuple[set[str], bool] | None:
-        """The rooms that can be come to from a position, and whether the player can die there.
-
-        Returns:
-            Both, where few regions tell them; ``None`` where there are many.
-        """
-        if not self._few_regions:
-            return None
-        found = explore_regions(self._regions, position, MOST_REGIONS, self.limits)
-        self._few_regions = found.complete
-        if not found.complete:
-            return None
-        dies = any(region.position[END] == DEAD for region in found.regions)
-        rooms = {room for region in found.regions for room in region.rooms}
-        return {self.rules.places[room] for room in rooms}, dies
-
     # -- trying one change --------------------------------------------------------------------
 
-    def _finishes(self, values: Sequence[int]) -> list[Done] | None:
+    def _finishes(self, values: Sequence[int]) -> list[Move] | None:
         """What finishes from given values; None if nothing was found."""
         if self.left <= 0 or self.limits.over or self._changes_nothing(values):
             return None
-        for search in self._searches:
-            try:
-                return search(values)
-            except CutShortError:
-                continue
-        return None
+        return self._run_from(self._guide, values, self._hopeless)
+
+    def _run_from(
+        self, guide: Guide | None, values: Sequence[int], hopeless: Callable[[Position], bool]
+    ) -> list[Move] | None:
+        if guide is None:
+            return None
+        self.left -= BUDGET // 10  # a small search costs little, but not nothing
+        try:
+            return find_run(guide, guide.rules.settle(list(values)), BUDGET, hopeless)
+        except CutShortError:
+            self.left -= BUDGET
+            return None
+
+    @cached_property
+    def _guide(self) -> Guide | None:
+        return self._guide_of(self.rules)
+
+    def _guide_of(self, rules: Rules) -> Guide | None:
+        try:
+            return Guide(rules, self.limits)
+        except CutShortError:
+            return None
+
+    def _can_finish_in(self, level: Level, position: Position) -> bool:
+        """Whether a run was found that finishes from a position in a changed level."""
+        if self.left <= 0 or self.limits.over:
+            return False
+        # By other rules, what was hopeless may not be.
+        guide = self._guide_of(compile_level(level))
+        return self._run_from(guide, position, never_hopeless) is not None
 
     def _changes_nothing(self, values: Sequence[int]) -> bool:
         """Whether it is plain that nothing finishes from given values either."""
         assert self._reach is not None
         return not self._relaxed.with_more(self._reach, values).finishes
 
-    def _one_by_one(self, values: Sequence[int], budget: int) -> list[Done] | None:
-        """A finishing run, where so many positions are enough to find it."""
-        self.left -= budget  # a small search costs little, but not nothing
-        start = self.rules.settle(list(values))
-        moves = find_finish(self.rules, start, budget, self._hopeless)
-        if moves is None:
-            return None
-        positions = replay(self.rules, moves, start).positions
-        return [(move, positions[n][PLACE]) for n, move in enumerate(moves)]
-
-    def _through_regions(self, values: Sequence[int]) -> list[Done] | None:
-        """A finishing run in which all that is free is done at once."""
-        start = self.rules.settle(list(values))
-        found = explore_regions(self._regions, start, MOST_REGIONS, self.limits, _is_finished)
-        if found.finished:
-            return found.done(found.finished[0])
-        if found.complete and self._regions.safety.able:
-            return None
-        raise CutShortError
-
-    @cached_property
-    def _regions(self) -> Regions:
-        return Regions(self.rules, self.limits)
-
-    def _purpose(self, position: Position, more: Sequence[int], made: list[Done]) -> str:
+    def _purpose(self, position: Position, more: Sequence[int], made: list[Move]) -> str:
         """What the first move is for that a position with more allows and another does not, in words.
 
         Of several such moves, the first without which nothing would finish even with more.
         """
-        values = list(position)
+        values, rich = position, self.rules.settle(list(more))
         impossible = []
-        for move, place in made:
-            after = self.rules.after((place, *values[1:]), move)
+        for move in made:
+            after = self.rules.after((rich[PLACE], *values[1:]), move)
             if after is None:
                 impossible.append(move)
             else:
-                values = list(after)
+                values = after
+            richer = self.rules.after(rich, move)
+            assert richer is not None
+            rich = richer
         for move in impossible:
             if not self._relaxed.reach(more, without=[move.number]).finishes:
                 return _in_words(move)
@@ -264,15 +227,22 @@ class Reasons:
 
     def _extra(
         self, position: Position, carried: int, most: int
-    ) -> tuple[int, list[int], list[Done]] | None:
+    ) -> tuple[int, list[int], list[Move]] | None:
         """How many more of an item would do, the values with those, and what finishes then."""
-        for extra in range(1, min(most, MOST_EXTRA) + 1):
+
+        def with_more(extra: int) -> tuple[int, list[int], list[Move]] | None:
             values = list(position)
             values[carried] += extra
             made = self._finishes(values)
-            if made is not None:
-                return extra, values, made
-        return None
+            return None if made is None else (extra, values, made)
+
+        one, most = with_more(1), min(most, MOST_EXTRA)
+        if one is not None or most == 1:
+            return one
+        enough = with_more(most)  # if the most do not help, fewer seldom do
+        if enough is None:
+            return None
+        return next(filter(None, map(with_more, range(2, most))), enough)
 
     def _mend_item(self, item: str, route: Route) -> str:
         spent_on = [
@@ -350,15 +320,14 @@ class Reasons:
             if passage.two_way or passage.b not in within or passage.a in within:
                 continue
             tried += 1
-            if tried > MOST_TURNED or self.left <= 0 or self.limits.over:
+            if tried > MOST_TURNED:
                 break
             turned = self.level.copy()
             turned.passages = [
                 replace(one, two_way=True) if _of_one_tile(one, passage) else one
                 for one in self.level.passages
             ]
-            self.left -= BUDGET
-            if not _can_finish(compile_level(turned), position):
+            if not self._can_finish_in(turned, position):
                 continue
             name, there, here = passage.thing, passage.a, passage.b
             what = f"the tile {there} is one-way" if passage.on_map else f"{name} is one-way"
@@ -379,8 +348,7 @@ class Reasons:
         if slots is None:
             return
         roomy = self.level.without_slots()
-        # By other rules, what was hopeless may not be.
-        if self.left <= 0 or self.limits.over or not _can_finish(compile_level(roomy), position):
+        if not self._can_finish_in(roomy, position):
             return
         carried = {
             item: sum(position[one] for one in self.rules.carried(item))

@@ -44,6 +44,7 @@ def route_words(route: Route, level: Level, full: bool = False) -> str:
 def stops(route: Route, level: Level) -> list[Stop]:
     """The moves of a route; a move made again and again is one, as is a walk across a map."""
     on_map = {one.name: one for one in level.passages if one.on_map}
+    doubled = _doubled(level)
     found: list[Stop] = []
     steps, first = 0, 0
     for number, move in enumerate(route.moves):
@@ -60,9 +61,19 @@ def stops(route: Route, level: Level) -> list[Stop]:
             and _only_moved(route.positions[number], route.positions[number + 1])
         ):
             continue
-        found.append(Stop(_walk(move.what, on_map, steps), first, number))
+        found.append(Stop(_walk(move.what, on_map, doubled, steps), first, number))
         steps, first = 0, number + 1
     return found
+
+
+def _doubled(level: Level) -> set[str]:
+    """The passages beside which another one leads from the same room to the same room."""
+    ways: dict[tuple[str, str], set[str]] = {}
+    for one in level.passages:
+        if not one.on_map:
+            for a, b in ((one.a, one.b), (one.b, one.a)) if one.two_way else ((one.a, one.b),):
+                ways.setdefault((a, b), set()).add(one.name)
+    return {name for names in ways.values() if len(names) > 1 for name in names}
 
 
 def _times(what: Mapping[str, Any], times: int) -> str:
@@ -72,9 +83,14 @@ def _times(what: Mapping[str, Any], times: int) -> str:
     return f"{move_words(what)}, {times} times" if times > 1 else move_words(what)
 
 
-def _walk(what: Mapping[str, Any], on_map: Mapping[str, Passage], steps: int) -> str:
-    passage = on_map.get(str(what["name"]))
+def _walk(
+    what: Mapping[str, Any], on_map: Mapping[str, Passage], doubled: set[str], steps: int
+) -> str:
+    name = str(what["name"])
+    passage = on_map.get(name)
     words = move_words(what)
+    if name in doubled and "->" in name:
+        words += f" by {name}"
     if passage is not None and passage.part_of not in (None, passage.b):
         words += f" {'over' if passage.lock is None else 'by'} {passage.part_of}"
     return f"{words} ({steps} steps)" if steps > 1 else words
