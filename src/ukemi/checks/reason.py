@@ -16,7 +16,7 @@ from ..level.conditions import atoms
 from ..level.names import in_list
 from ..rules import PLACE, Move, Position, Rules, compile_level
 from ..rules.words import counted, move_words, some
-from ..search import CutShortError, Limits, Route
+from ..search import CutShortError, Limits, Route, find_finish
 from ..search.guided import Guide, find_run
 from ..search.reduced.relaxed import Reach, Relaxed
 from .accounts import account, used_up
@@ -26,6 +26,9 @@ from .places import subject_of_move
 
 #: Positions to plan from for each candidate, and for all the reasons of one check.
 BUDGET, TOTAL_BUDGET = 80, 10_000
+
+#: Positions to look at for a candidate that changes the rules, before any plan.
+NEARBY = 1_000
 
 #: One-way passages to try the other way, at the most.
 MOST_TURNED = 12
@@ -151,11 +154,11 @@ class Reasons:
 
     @cached_property
     def _guide(self) -> Guide | None:
-        return self._guide_of(self.rules)
+        return self._guide_of(self._relaxed)
 
-    def _guide_of(self, rules: Rules) -> Guide | None:
+    def _guide_of(self, relaxed: Relaxed) -> Guide | None:
         try:
-            return Guide(rules, self.limits)
+            return Guide(relaxed)
         except CutShortError:
             return None
 
@@ -163,9 +166,14 @@ class Reasons:
         """Whether a run was found that finishes from a position in a changed level."""
         if self.left <= 0 or self.limits.over:
             return False
-        # By other rules, what was hopeless may not be.
-        guide = self._guide_of(compile_level(level))
-        return self._run_from(guide, position, never_hopeless) is not None
+        # By other rules, what was hopeless may not be. A plan costs more than many positions here.
+        rules = compile_level(level)
+        self.left -= BUDGET // 10
+        try:
+            return find_finish(rules, position, NEARBY, limits=self.limits) is not None
+        except CutShortError:
+            guide = self._guide_of(Relaxed(rules, self.limits))
+            return self._run_from(guide, position, never_hopeless) is not None
 
     def _changes_nothing(self, values: Sequence[int]) -> bool:
         """Whether it is plain that nothing finishes from given values either."""

@@ -14,17 +14,21 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from heapq import heappop, heappush
+from itertools import groupby
 from math import inf
 
-from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules
-from ..rules.branches import Branch, TooManyBranchesError, bounds, move_branches
+from ..rules import DEAD, END, FINISHED, PLACE, Move, Position
+from ..rules.branches import Branch
 from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within, conjuncts
 from ..rules.reads import variables
-from .limits import CutShortError, Limits
+from .limits import CutShortError
 from .reduced.relaxed import Relaxed
 
 #: The estimate for a position whose relaxed plan was not found: any other position comes first.
 FAR = 1_000_000
+
+#: If a move turns out in more ways than this, plans use only some of them.
+MANY_WAYS = 16
 
 
 @dataclass(eq=False, slots=True)
@@ -52,29 +56,25 @@ class Guide:
     """Plans from positions of one level, were nothing ever lost.
 
     Args:
-        rules: The rules.
-        limits: How long it may take.
+        relaxed: The relaxed level; the limits of it are kept here, too.
 
     Raises:
         CutShortError: The time was over, or moves turn out in too many ways.
     """
 
-    def __init__(self, rules: Rules, limits: Limits | None = None) -> None:
-        self.rules = rules
-        self.limits = limits or Limits()
-        self.relaxed = Relaxed(rules, limits)
+    def __init__(self, relaxed: Relaxed) -> None:
+        if not relaxed.able:
+            raise CutShortError
+        self.relaxed = relaxed
+        self.rules = relaxed.rules
         self.actions: list[_Action] = []
-        self.at: list[list[int]] = [[] for _ in rules.places]
+        self.at: list[list[int]] = [[] for _ in self.rules.places]
         self.watching: dict[int, list[tuple[int, int]]] = {}
-        most = {one: n for one, n in bounds(rules).items() if rules.variables[one][0] == "lying"}
-        try:
-            for move in rules.moves:
-                for place in move.places:
-                    for branch in move_branches(rules, move, place, most, self.limits.check):
-                        if branch.becomes[END] != DEAD:
-                            self._add(move, place, branch)
-        except TooManyBranchesError:
-            raise CutShortError from None
+        for (number, place), found in groupby(relaxed.branches, key=lambda one: one[:2]):
+            relaxed.limits.check()
+            branches = [branch for _, _, branch in found if branch.becomes[END] != DEAD]
+            for branch in branches if len(branches) <= MANY_WAYS else _telling(branches):
+                self._add(self.rules.moves[number], place, branch)
 
     def _add(self, move: Move, place: int, branch: Branch) -> None:
         number = len(self.actions)
@@ -100,6 +100,17 @@ class Guide:
             The moves; ``None`` if no plan was found.
         """
         return _Planning(self, position).plan()
+
+
+def _telling(branches: list[Branch]) -> Iterator[Branch]:
+    """The branches of a move that change something which none before them changed so."""
+    known: set[tuple[int, int, bool]] = set()
+    for one in branches:
+        changes = {(variable, value, False) for variable, value in one.becomes.items()}
+        changes |= {(variable, amount, True) for variable, amount in one.adds.items()}
+        if not changes <= known:
+            known |= changes
+            yield one
 
 
 class _Planning:
@@ -274,7 +285,7 @@ def find_run(
     Raises:
         CutShortError: The budget or the time was used up before either was certain.
     """
-    rules, limits = guide.rules, guide.limits
+    rules, limits = guide.rules, guide.relaxed.limits
     came: dict[Position, tuple[Position, Move] | None] = {start: None}
     ahead = [(0.0, 0, start)]
     planned = 0

@@ -55,13 +55,17 @@ class Relaxed:
     Args:
         rules: The rules.
         limits: How long it may take; it is ticked by all that is asked, too.
+
+    Attributes:
+        able: Whether every way was found in which moves turn out.
+        branches: Those ways: the number of the move, the room it is made in, and what it changes.
     """
 
     def __init__(self, rules: Rules, limits: Limits | None = None) -> None:
         self.rules = rules
-        self._limits = limits or Limits()
-        self._able = True
-        self._all: list[tuple[int, int, Branch]] = []
+        self.limits = limits or Limits()
+        self.able = True
+        self.branches: list[tuple[int, int, Branch]] = []
         self._watching: dict[int, list[int]] = {}
         self._at: list[list[int]] = [[] for _ in rules.places]
         # What lies in a room gets no more; all else may be tried with more than a level comes to.
@@ -69,10 +73,10 @@ class Relaxed:
         try:
             for move in rules.moves:
                 for place in move.places:
-                    for branch in move_branches(rules, move, place, most, self._limits.check):
+                    for branch in move_branches(rules, move, place, most, self.limits.check):
                         self._add(move.number, place, branch)
         except (TooManyBranchesError, CutShortError):
-            self._able = False
+            self.able = False
 
     def _anything(self) -> Reach:
         """All that could come to pass in any level with these variables and rooms."""
@@ -81,8 +85,8 @@ class Relaxed:
         return Reach([0] * many, [MANY] * many, rooms, {PLAYING, FINISHED, DEAD})
 
     def _add(self, move: int, place: int, branch: Branch) -> None:
-        number = len(self._all)
-        self._all.append((move, place, branch))
+        number = len(self.branches)
+        self.branches.append((move, place, branch))
         self._at[place].append(number)
         for variable in {one for asked in branch.conditions for one in variables(asked)}:
             self._watching.setdefault(variable, []).append(number)
@@ -97,7 +101,7 @@ class Relaxed:
         return self._joined(found, values, without)
 
     def _joined(self, found: Reach, values: Sequence[int], without: Collection[int] = ()) -> Reach:
-        if not self._able:
+        if not self.able:
             return self._anything()
         ahead: list[int] = []
         self._join(found, values, ahead)
@@ -123,10 +127,10 @@ class Relaxed:
         """Let happen what can, until that changes nothing."""
         queued = set(ahead)
         while ahead:
-            self._limits.check()
+            self.limits.check()
             number = ahead.pop()
             queued.discard(number)
-            move, place, branch = self._all[number]
+            move, place, branch = self.branches[number]
             if place not in found.rooms or move in without:
                 continue
             if not all(_may(asked, found) for asked in branch.conditions):
