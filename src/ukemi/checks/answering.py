@@ -7,6 +7,7 @@ from ..level.joined import Joined
 from ..rules import Rules, compile_level
 from ..search import Limits
 from ..search.explicit import ExplicitSpace
+from ..search.guided import finishing_run
 from ..search.space import Space
 from .over_sets import OverSets
 from .questions import Questions
@@ -39,8 +40,9 @@ def _answering(level: Level, rules: Rules, limits: Limits, at_once: bool = False
             from .over_campaign import OverCampaign
 
             return OverCampaign(level, rules, space, lambda more: _plainly(level, more, limits))
-        return OverSets(level, rules, space)
+        return OverSets(level, rules, space, witness)
 
+    witness = None
     first = limits.at_most(FIRST, len(rules.variables))
     few = ExplicitSpace(rules, first)
     if few.complete or limits.over or at_once:
@@ -55,6 +57,7 @@ def _answering(level: Level, rules: Rules, limits: Limits, at_once: bool = False
         return free or over(few)
     from ..search.symbolic import symbolic_space
 
+    witness = finishing_run(rules, limits)
     space = symbolic_space(rules, limits)
     if space is not None and space.complete:
         return over(space)

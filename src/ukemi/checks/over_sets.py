@@ -43,11 +43,21 @@ AROUND = 50_000
 
 
 class OverSets(Questions):
-    """Answers questions from the sets of a space."""
+    """Answers questions from the sets of a space.
 
-    def __init__(self, level: Level, rules: Rules, space: Space) -> None:
+    Args:
+        level: The level.
+        rules: Its rules.
+        space: The sets of its positions.
+        witness: A finishing run, if one is known that the space may lack.
+    """
+
+    def __init__(
+        self, level: Level, rules: Rules, space: Space, witness: list[Move] | None = None
+    ) -> None:
         super().__init__(level, rules, space.limits)
         self.space = space
+        self._witness = witness
         self.complete: bool = space.complete
         self._known_before: dict[str, Any] = {}
 
@@ -163,7 +173,7 @@ class OverSets(Questions):
 
     @property
     def finish(self) -> Answer:
-        return settled(bool(self.finished), self.complete)
+        return settled(bool(self.finished) or self._witness is not None, self.complete)
 
     @cached_property
     def stuck(self) -> Answer:
@@ -186,6 +196,8 @@ class OverSets(Questions):
         return self._route_to(self.finished, must_do=True)
 
     def finishing(self) -> Route | None:
+        if self._finishing is None and self._witness is not None and self.alike is None:
+            return replay(self.rules, self._witness)
         return self._finishing
 
     @unless_cut(None)

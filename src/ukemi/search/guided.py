@@ -17,15 +17,18 @@ from heapq import heappop, heappush
 from itertools import groupby
 from math import inf
 
-from ..rules import DEAD, END, FINISHED, PLACE, Move, Position
+from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules
 from ..rules.branches import Branch
 from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within, conjuncts
 from ..rules.reads import variables
-from .limits import CutShortError
+from .limits import CutShortError, Limits
 from .reduced.relaxed import Relaxed
 
 #: The estimate for a position whose relaxed plan was not found: any other position comes first.
 FAR = 1_000_000
+
+#: Positions to plan from for a first run: in most levels that finish, a tenth of them is enough.
+FEW = 400
 
 #: If a move turns out in more ways than this, plans use only some of them.
 MANY_WAYS = 16
@@ -263,6 +266,19 @@ class _Planning:
                     one for part in range(len(action.asked)) for one in self.supported[number, part]
                 ]
                 ahead += [(one, False) for one in (*rests, self.entered[action.place])]
+
+
+def finishing_run(rules: Rules, limits: Limits) -> list[Move] | None:
+    """Return a finishing run from the start, if a few plans lead to one.
+
+    Args:
+        rules: The rules.
+        limits: How long it may take.
+    """
+    try:
+        return find_run(Guide(Relaxed(rules, limits)), rules.start(), FEW)
+    except CutShortError:
+        return None
 
 
 def find_run(
