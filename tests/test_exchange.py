@@ -41,7 +41,7 @@ from .levels import (
 )
 
 #: How many random levels are played as nets, and how many a planner is asked for.
-NETS = int(os.environ.get("UKEMI_NETS", "40"))
+NETS = int(os.environ.get("UKEMI_NETS", "30"))
 PLANS = int(os.environ.get("UKEMI_PLANS", "6"))
 
 

@@ -26,7 +26,7 @@ from .clock import wait_for
 from .helpers import DEMO, readable, run
 from .levels import choice_levels, map_levels, plain_levels
 
-LEVELS = int(os.environ.get("UKEMI_LEVELS", "25"))
+LEVELS = int(os.environ.get("UKEMI_LEVELS", "20"))
 
 
 def placements(scatterer: Scatterer) -> dict[frozenset[Any], Laid]:
