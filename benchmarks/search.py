@@ -35,7 +35,7 @@ from promela import run_spin
 from ukemi.checks import Answer
 from ukemi.checks.check import answering
 from ukemi.rules import compile_level
-from ukemi.search import Limits, explore
+from ukemi.spaces import Limits, explore
 
 PLAIN, SPIN, ALLOWED = 300_000, 20.0, 60.0
 

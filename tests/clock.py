@@ -7,8 +7,8 @@ import threading
 from collections.abc import Callable
 from typing import Any
 
-from ukemi.search import Limits
-from ukemi.search.limits import Deadline
+from ukemi.spaces import Limits
+from ukemi.spaces.limits import Deadline
 
 
 class WorkClock:

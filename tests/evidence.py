@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from ukemi.facts.lower_bounds import LowerBound
 from ukemi.rules import PLACE, Position, Rules
-from ukemi.search.explore import explore
-from ukemi.search.limits import Limits
-from ukemi.search.reduced.bounds import LowerBound
+from ukemi.spaces.explore import explore
+from ukemi.spaces.limits import Limits
 
 
 class AllPositions:

@@ -1,6 +1,6 @@
 """A second player of the rules, written from the rules of play alone and as plainly as can be.
 
-It shares no code with ``ukemi.rules`` and ``ukemi.search``: where the two disagree, one of them
+It shares no code with ``ukemi.rules`` and ``ukemi.spaces``: where the two disagree, one of them
 has a bug. It is slow, and meant to be.
 """
 

@@ -15,7 +15,7 @@ import pytest
 import ukemi
 from ukemi.report.as_json import report_schema
 from ukemi.report.as_text import verdict_lines
-from ukemi.report.steps import named_routes
+from ukemi.report.route_steps import named_routes
 
 from .helpers import DEMO, check, check_json, report_dict, run
 

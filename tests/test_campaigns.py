@@ -26,9 +26,9 @@ from ukemi.demo import DEMO_CAMPAIGN, campaign_text
 from ukemi.draw import draw_campaign
 from ukemi.level.joined import Joined
 from ukemi.rules import compile_level
-from ukemi.search import Limits
-from ukemi.search.explicit import ExplicitSpace
-from ukemi.search.symbolic import symbolic_space
+from ukemi.spaces import Limits
+from ukemi.spaces.explicit import ExplicitSpace
+from ukemi.spaces.symbolic import symbolic_space
 
 from .helpers import DEMO, ROOT, check_json, report_dict, run
 from .levels import FLAGS, Drawer

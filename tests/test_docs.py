@@ -15,7 +15,9 @@ import pytest
 
 import ukemi
 from ukemi.cli.main import COMMANDS
-from ukemi.level.language import fields, parts, passages, tiles, whole
+from ukemi.level.language import fields, passages, whole
+from ukemi.level.language import map_fields as tiles
+from ukemi.level.language import room_fields as parts
 from ukemi.level.language.scattering import SCATTER
 from ukemi.report.pages import codes
 

@@ -18,9 +18,9 @@ from matplotlib.figure import Figure
 
 import ukemi
 from ukemi.draw import draw_inventory, draw_locks, draw_map, draw_order, drawn_dark, save
+from ukemi.draw.box_positions import Box, columns, neighbours, place_rooms
+from ukemi.draw.columns import place_in_layers
 from ukemi.draw.labels import letters_of, passage_lines, room_lines, size_of
-from ukemi.draw.layers import place_in_layers
-from ukemi.draw.layout import Box, columns, neighbours, place_rooms
 from ukemi.draw.ways import place_label, ways
 
 from .helpers import DEMO, ROOT, readable, run

@@ -28,7 +28,7 @@ from ukemi.exchange.sayable import CannotBeSaidError
 from ukemi.exchange.tables import TableError, Tables, level_of, tables_of
 from ukemi.files.plain import level_dict
 from ukemi.rules import DEAD, END, FINISHED, PLACE, PLAYING, compile_level
-from ukemi.search import explore
+from ukemi.spaces import explore
 
 from .helpers import DEMO, readable, run
 from .levels import (

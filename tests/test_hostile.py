@@ -24,7 +24,7 @@ import ukemi
 from ukemi.draw import draw_map, draw_order
 from ukemi.draw.svg import svg_map
 from ukemi.files.json_text import json_text
-from ukemi.files.writing import write_file
+from ukemi.files.replacing import write_file
 from ukemi.level.visible import HIDDEN
 from ukemi.playing.keeping import read_file
 from ukemi.playing.replaying import replay_session

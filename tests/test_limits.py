@@ -30,6 +30,7 @@ from ukemi.checks.check import report_on
 from ukemi.checks.over_sets import OverSets
 from ukemi.checks.reason import Reasons
 from ukemi.checks.result import RewardAnswer
+from ukemi.facts.relaxed import Reach, Relaxed
 from ukemi.mends import add_mends
 from ukemi.playing import Play
 from ukemi.report.as_text import verdict_lines
@@ -38,11 +39,10 @@ from ukemi.rules.actions import actions_of
 from ukemi.rules.branches import TooManyBranchesError, move_branches
 from ukemi.rules.expressions import all_of
 from ukemi.rules.most import most_values
-from ukemi.search import Limits, explore, replay
-from ukemi.search.explicit import ExplicitSpace
-from ukemi.search.reduced.relaxed import Reach, Relaxed
-from ukemi.search.symbolic import symbolic_space
-from ukemi.search.symbolic.implied import implied
+from ukemi.spaces import Limits, explore, replay
+from ukemi.spaces.explicit import ExplicitSpace
+from ukemi.spaces.symbolic import symbolic_space
+from ukemi.spaces.symbolic.implied import implied
 
 from .clock import WorkClock, wait_for
 from .helpers import DEMO, ROOT, readable, report_dict, run
@@ -478,7 +478,7 @@ def _lost_routes(level: ukemi.Level) -> Iterator[list[dict[str, Any]]]:
 
 def test_as_many_positions_as_a_level_has_are_enough(monkeypatch: pytest.MonkeyPatch) -> None:
     """Also where each position has so many variables that fewer are looked at first."""
-    monkeypatch.setattr("ukemi.search.limits.MOST_VALUES", 60_000)
+    monkeypatch.setattr("ukemi.spaces.limits.MOST_VALUES", 60_000)
     rooms = [f"r{number}" for number in range(300)]
     level = ukemi.Level("drops")
     for room in rooms:
@@ -526,7 +526,7 @@ def test_layers_that_are_cut_short_claim_no_more_than_they_have_seen(
     cheapest = least.run_to(least.ended(FINISHED)).cost
     claimed = set()
     for nodes in range(0, 3_000, 40):
-        monkeypatch.setattr("ukemi.search.symbolic.layers.MOST_NODES", nodes)
+        monkeypatch.setattr("ukemi.spaces.symbolic.cost_layers.MOST_NODES", nodes)
         space = symbolic_space(rules, Limits(memory=1 << 26).begin())
         run = space.run_to(space.ended(FINISHED))
         assert run.at_least <= cheapest <= run.cost

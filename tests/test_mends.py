@@ -17,7 +17,7 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
-from ukemi.checks.accepted import all_told, subjects_of
+from ukemi.checks.accepting import all_told, subjects_of
 from ukemi.checks.result import SEVERITIES
 from ukemi.files.editing import REMOVED, Edit, edited, edited_text, plain
 from ukemi.level.joined import Joined

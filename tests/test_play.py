@@ -25,8 +25,8 @@ from ukemi.playing.around import around
 from ukemi.playing.crowd import interval, play_crowd
 from ukemi.playing.replaying import replay_session
 from ukemi.playing.talk import Talk
-from ukemi.search import Limits, Route
-from ukemi.search.limits import Deadline
+from ukemi.spaces import Limits, Route
+from ukemi.spaces.limits import Deadline
 
 from .clock import wait_for
 from .helpers import DEMO, ROOT, readable, run

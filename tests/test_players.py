@@ -17,7 +17,7 @@ import ukemi
 from ukemi.level.conditions import At, By, Carries, EveryoneAt, Has, HasAll, PlayerAt, SomeoneAt
 from ukemi.playing.talk import Talk
 from ukemi.report.as_json import report_schema
-from ukemi.report.steps import route_steps
+from ukemi.report.route_steps import route_steps
 from ukemi.rules import compile_level
 
 from .helpers import DEMO, readable, report_dict, run

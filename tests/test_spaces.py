@@ -21,14 +21,14 @@ from ukemi.checks.check import report_on
 from ukemi.checks.over_landmarks import OverLandmarks, nothing_is_lost
 from ukemi.checks.over_sets import OverSets
 from ukemi.checks.reason import Reasons
+from ukemi.facts.guided import Guide, find_run
+from ukemi.facts.relaxed import Relaxed
 from ukemi.rules import DEAD, END, FINISHED, PLAYING, compile_level
 from ukemi.rules.expressions import Is, Negated, all_of
-from ukemi.search import Limits, replay
-from ukemi.search.explicit import ExplicitSpace
-from ukemi.search.guided import Guide, find_run
-from ukemi.search.reduced.relaxed import Relaxed
-from ukemi.search.symbolic import symbolic_space
-from ukemi.search.symbolic.space import SymbolicSpace
+from ukemi.spaces import Limits, replay
+from ukemi.spaces.explicit import ExplicitSpace
+from ukemi.spaces.symbolic import symbolic_space
+from ukemi.spaces.symbolic.diagram_space import SymbolicSpace
 
 from .evidence import AllPositions
 from .helpers import DEMO, readable, report_dict

@@ -30,7 +30,7 @@ from .checks import Answer, Answers, Finding, Report, check_level
 from .files import REMOVED, Edit, change, dumps, load, load_csv_map, loads, rename, save
 from .level import Level, LevelError
 from .report import measures_table
-from .search import MAX_POSITIONS, PLAYED, Limits, Route
+from .spaces import MAX_POSITIONS, PLAYED, Limits, Route
 
 if TYPE_CHECKING:
     from matplotlib.figure import Figure

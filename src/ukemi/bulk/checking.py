@@ -12,7 +12,7 @@ from ..files import load, loads
 from ..level import Level, LevelError, Problem
 from ..level.joined import Joined
 from ..level.names import nearest
-from ..search import Limits
+from ..spaces import Limits
 
 #: What came of a level: a report, or what is wrong with its file.
 Checked = Report | LevelError

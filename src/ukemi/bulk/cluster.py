@@ -15,7 +15,7 @@ from typing import Any
 
 from ..files import load
 from ..level import Level, LevelError, Problem
-from ..search import Limits
+from ..spaces import Limits
 from .checking import Asking, Checked, Given, check_file
 
 #: So many levels go to a worker at a time.

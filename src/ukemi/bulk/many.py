@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any
 from ..checks import Report
 from ..level import Level, LevelError
 from ..report.table import measures_row
-from ..search import Limits
+from ..spaces import Limits
 from .checking import Asking, Checked, Given, check_file
 from .processes import check_parallel
 

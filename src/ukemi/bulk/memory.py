@@ -9,7 +9,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from threading import Event, Thread
 
-from ..search.limits import Deadline
+from ..spaces.limits import Deadline
 
 
 def taken() -> int:

@@ -17,8 +17,8 @@ from typing import TypeVar
 
 from ..level import Level, LevelError, Problem
 from ..scattering import Draw, Scatterer
-from ..search import Limits
-from ..search.limits import Deadline
+from ..spaces import Limits
+from ..spaces.limits import Deadline
 from .checking import Asking, Checked, Given, check_file
 from .memory import memory_kept, taken
 

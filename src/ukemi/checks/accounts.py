@@ -9,7 +9,7 @@ from ..level.names import in_list
 from ..level.sources import sources
 from ..rules import Position, Rules
 from ..rules.words import move_words, subject_of
-from ..search import Route
+from ..spaces import Route
 
 
 def account(level: Level, rules: Rules, item: str, route: Route, within: Set[str]) -> str:

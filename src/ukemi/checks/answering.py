@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
+from ..facts.guided import finishing_run
 from ..level import Level
 from ..level.joined import Joined
 from ..rules import Rules, compile_level
-from ..search import Limits
-from ..search.explicit import ExplicitSpace
-from ..search.guided import finishing_run
-from ..search.space import Space
+from ..spaces import Limits
+from ..spaces.explicit import ExplicitSpace
+from ..spaces.space import Space
 from .over_sets import OverSets
 from .questions import Questions
 
@@ -55,7 +55,7 @@ def _answering(level: Level, rules: Rules, limits: Limits, at_once: bool = False
     free = None if not alone else nothing_is_lost(level, rules, limits)
     if free is not None or limits.over:
         return free or over(few)
-    from ..search.symbolic import symbolic_space
+    from ..spaces.symbolic import symbolic_space
 
     witness = finishing_run(rules, limits)
     space = symbolic_space(rules, limits)

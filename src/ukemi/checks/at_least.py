@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..facts.bridges import Ground
+from ..facts.lower_bounds import LowerBound
 from ..rules import END, Rules
-from ..search.reduced.bounds import LowerBound
-from ..search.reduced.ground import Ground
-from ..search.space import Space
+from ..spaces.space import Space
 
 
 def costs_at_least(rules: Rules, space: Space, positions: Any) -> LowerBound:

@@ -6,7 +6,7 @@ from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
 from ..rules import Move
-from ..search import Route
+from ..spaces import Route
 from .order import GATE, ROOM, Pairs, ordered
 
 if TYPE_CHECKING:

@@ -5,20 +5,20 @@ from __future__ import annotations
 from dataclasses import replace
 from time import perf_counter
 
+from ..facts.relaxed import Relaxed
 from ..level import Level
 from ..level.joined import Joined
-from ..search import Limits, Route
-from ..search.reduced.relaxed import Relaxed
-from .accepted import sort_out
+from ..spaces import Limits, Route
+from .accepting import sort_out
 from .answering import answering
 from .answers import Answer
 from .causes import causes_first
-from .checked import Checked, finding, layout
 from .measures import measure
 from .over_landmarks import nothing_is_lost
 from .questions import Questions
+from .registry import Checked, finding, layout
 from .result import KINDS, Answers, Knowing, Report, SearchInfo, by_weight
-from .rewards import Missed, reward_answers
+from .reward_answers import Missed, reward_answers
 from .spare import with_spare
 
 

@@ -6,8 +6,8 @@ from collections.abc import Iterator, Sequence
 
 from ..rules import PLACE, Move, Position, Rules
 from ..rules.steps import run
-from ..search import CutShortError, Limits, Route
-from ..search.explore import bytes_of
+from ..spaces import CutShortError, Limits, Route
+from ..spaces.explore import bytes_of
 
 #: The positions to walk to, at the most, to count the choices along one run.
 MOST_WALKED = 200_000

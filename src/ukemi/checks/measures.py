@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..search import Route
+from ..spaces import Route
 from .choices import choices
 from .keys import key_measures
 from .questions import Questions

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from ..search import Limits
+from ..spaces import Limits
 
 #: What the names of rooms and of gates end in here, so that they are told from other things.
 ROOM, GATE = "\0", "\1"

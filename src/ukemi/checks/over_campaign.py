@@ -15,8 +15,8 @@ from typing import Any
 from ..level.joined import Joined
 from ..rules import Move, Rules, compile_level
 from ..rules.expressions import AtLeast
-from ..search import CutShortError, Route, replay
-from ..search.space import Space
+from ..spaces import CutShortError, Route, replay
+from ..spaces.space import Space
 from .answers import Answer
 from .order import GATE, ROOM
 from .over_sets import OverSets

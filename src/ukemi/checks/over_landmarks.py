@@ -1,6 +1,6 @@
 """Every question of a level in which nothing is ever lost, whatever its size.
 
-All that can be done in such a level is free (:mod:`ukemi.search.reduced.nothing_lost`): nobody gets
+All that can be done in such a level is free (:mod:`ukemi.facts.nothing_lost`): nobody gets
 stuck, no reward can be missed, and what every run must do is told by landmarks.
 """
 
@@ -9,14 +9,14 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Iterator
 from functools import cached_property
 
+from ..facts.bridges import Ground
+from ..facts.landmark_plans import finishing_plan, plan_into
+from ..facts.landmarks import Landmarks
+from ..facts.lower_bounds import LowerBound
+from ..facts.nothing_lost import nothing_lost
 from ..level import Condition, Level, Passage
 from ..rules import PLACE, Move, Position, Rules
-from ..search import Limits, Route, replay
-from ..search.reduced.bounds import LowerBound
-from ..search.reduced.ground import Ground
-from ..search.reduced.landmarks import Landmarks
-from ..search.reduced.nothing_lost import nothing_lost
-from ..search.reduced.plans import finishing_plan, plan_into
+from ..spaces import Limits, Route, replay
 from .answers import Answer, settled
 from .keys import units_as_sum
 from .order import GATE, ROOM, Pairs, ordered

@@ -13,16 +13,17 @@ from functools import cached_property
 from itertools import combinations
 from typing import Any
 
+from ..facts.find_finish import find_finish
 from ..level import Condition, Level, Passage
 from ..level.conditions import SomeoneAt
 from ..level.joined import Joined
 from ..rules import DEAD, FINISHED, PLACE, PLAYING, Move, Position, Rules
 from ..rules.expressions import Negated, Within
-from ..rules.names import Names
-from ..search import CutShortError, Route, find_finish, replay
-from ..search.alike import Alike
-from ..search.dominators import Dominators
-from ..search.space import Run, Space
+from ..rules.variables import Names
+from ..spaces import CutShortError, Route, replay
+from ..spaces.alike import Alike
+from ..spaces.dominators import Dominators
+from ..spaces.space import Run, Space
 from .answers import Answer, settled
 from .at_least import costs_at_least
 from .before import Before

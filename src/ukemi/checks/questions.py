@@ -8,7 +8,7 @@ from collections.abc import Collection, Iterable, Iterator
 
 from ..level import Condition, Level, Passage
 from ..rules import Move, Position, Rules
-from ..search import Limits, Route
+from ..spaces import Limits, Route
 from .answers import Answer
 from .gates import gates
 from .order import Pairs

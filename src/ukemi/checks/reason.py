@@ -11,18 +11,19 @@ from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 
+from ..facts.find_finish import find_finish
+from ..facts.guided import Guide, find_run
+from ..facts.relaxed import Reach, Relaxed
 from ..level import ALWAYS, At, Has, Level, Lock, Passage
 from ..level.conditions import atoms
 from ..level.names import in_list
 from ..rules import PLACE, Move, Position, Rules, compile_level
 from ..rules.words import counted, move_words, some
-from ..search import CutShortError, Limits, Route, find_finish
-from ..search.guided import Guide, find_run
-from ..search.reduced.relaxed import Reach, Relaxed
+from ..spaces import CutShortError, Limits, Route
 from .accounts import account, used_up
 from .answers import LOOK_FURTHER
-from .asked import most_asked
 from .places import subject_of_move
+from .supply_and_demand import most_asked
 
 #: Positions to plan from for each candidate, and for all the reasons of one check.
 BUDGET, TOTAL_BUDGET = 80, 10_000

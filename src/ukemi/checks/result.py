@@ -9,7 +9,7 @@ from typing import Any
 
 from ..level import Level, Place
 from ..rules.words import move_words
-from ..search import Route
+from ..spaces import Route
 from .answers import Answer
 
 SEVERITIES = ("error", "warning", "note")

@@ -8,7 +8,7 @@ from typing import Any, NamedTuple
 from ..level import Level, Passage
 from ..rules import PLACE, Position
 from ..rules.words import move_words
-from ..search import Route
+from ..spaces import Route
 
 #: A route with more moves than this is folded.
 LONGEST_ROUTE = 12

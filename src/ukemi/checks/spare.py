@@ -12,12 +12,12 @@ from dataclasses import replace
 from typing import NamedTuple
 
 from ..level import Act, Effects, Level, LevelError
-from ..search import CutShortError
+from ..spaces import CutShortError
 from .answering import FIRST, answering
 from .answers import Answer
 from .questions import Questions
 from .result import Answers, KeyMeasure
-from .rewards import reward_answers
+from .reward_answers import reward_answers
 
 #: Positions to look at in all levels without some units, and the tries allowed where there are more.
 POSITIONS, FEWEST_TRIES = 60_000, 4

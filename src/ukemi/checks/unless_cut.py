@@ -6,7 +6,7 @@ from collections.abc import Callable
 from functools import wraps
 from typing import Any, ParamSpec, TypeVar
 
-from ..search import CutShortError
+from ..spaces import CutShortError
 
 Asked = TypeVar("Asked")
 Given = ParamSpec("Given")

@@ -11,23 +11,16 @@ from typing import Annotated, Any, TypeVar
 
 import typer
 
+from ..bulk.campaign_parts import check_with_parts
 from ..bulk.checking import STANDARD_INPUT, Asking, Checked, check_file
-from ..bulk.parts import check_with_parts
 from ..checks import Report
 from ..files.json_text import json_text
 from ..level import LevelError
-from ..report import (
-    Line,
-    report_dict,
-    report_lines,
-    summary_lines,
-    summary_row,
-    table_lines,
-)
+from ..report import Line, report_dict, report_lines, summary_lines, summary_row, table_lines
 from ..report.as_json import unreadable_dict
 from ..report.as_text import SummaryRow
 from ..report.on_console import print_lines
-from ..search import MAX_POSITIONS, Limits
+from ..spaces import MAX_POSITIONS, Limits
 from .level_files import level_files
 from .output import CANNOT_READ, complain, csv_text, fail
 from .searching import MaxMemory, limits_of, searching

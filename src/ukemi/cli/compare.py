@@ -14,7 +14,7 @@ from ..checks import Report, check_level
 from ..files import load
 from ..files.json_text import json_text
 from ..level import LevelError
-from ..search import MAX_POSITIONS, Limits
+from ..spaces import MAX_POSITIONS, Limits
 from .check import MaxPositions, MaxSeconds
 from .level_files import in_folder
 from .output import fail, fail_reading, tell

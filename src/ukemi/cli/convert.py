@@ -10,10 +10,10 @@ import typer
 
 from ..checks import Report, check_level
 from ..files import load, save
-from ..files.read import from_plain, read_text
-from ..files.writing import write_file
+from ..files.loading import from_plain, read_text
+from ..files.replacing import write_file
 from ..level import Level, LevelError
-from ..search import MAX_POSITIONS
+from ..spaces import MAX_POSITIONS
 from .check import MaxPositions, MaxSeconds
 from .output import fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching, within
@@ -190,7 +190,7 @@ def _write(tables: Tables, form: Form, target: Path, source: Path, over: bool) -
 
 def _write_checked(report: Report, folder: Path, over: bool) -> None:
     """The tables of a check, beside those of its level."""
-    from ..exchange.checked import STATUS, checked_tables
+    from ..exchange.answer_tables import STATUS, checked_tables
     from ..exchange.csv_folder import write_table
 
     for name, rows in checked_tables(report).items():

@@ -9,9 +9,9 @@ import typer
 
 from ..files import load
 from ..files.json_text import json_text
-from ..files.writing import PICTURES, must_be_writable
+from ..files.replacing import PICTURES, must_be_writable
 from ..level import LevelError
-from ..search import PLAYED
+from ..spaces import PLAYED
 from .check import MaxPositions, MaxSeconds
 from .output import fail, fail_reading, tell
 from .play import Level

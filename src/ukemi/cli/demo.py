@@ -9,12 +9,12 @@ import typer
 
 from ..bulk.checking import Asking, check_and_mend
 from ..demo import DEMO_CAMPAIGN, DEMO_LEVELS, DemoLevel, campaign_text
-from ..files.writing import WriteError, write_file
+from ..files.replacing import WriteError, write_file
 from ..level import LevelError
 from ..level.joined import Joined
 from ..report import Line, report_lines
 from ..report.on_console import print_lines
-from ..search import Limits
+from ..spaces import Limits
 from .output import fail, fail_reading
 
 

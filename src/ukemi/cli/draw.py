@@ -13,10 +13,10 @@ from ..checks import Report, check_level
 from ..checks.answering import answering
 from ..checks.check import unreached_rooms
 from ..files import load
-from ..files.writing import PICTURES, must_be_writable
+from ..files.replacing import PICTURES, must_be_writable
 from ..level import Level, LevelError
 from ..level.joined import Joined
-from ..search import MAX_POSITIONS, Limits, Route
+from ..spaces import MAX_POSITIONS, Limits, Route
 from .check import MaxPositions, MaxSeconds
 from .output import fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching

@@ -11,11 +11,11 @@ from ..checks import Finding, Report, check_level
 from ..checks.answers import LOOK_FURTHER
 from ..checks.result import SEVERITIES
 from ..files import load
-from ..files.read import read_text
-from ..files.writing import rewrite
+from ..files.loading import read_text
+from ..files.replacing import rewrite
 from ..level import LevelError
 from ..level.names import in_list, nearest
-from ..search.limits import MAX_POSITIONS
+from ..spaces.limits import MAX_POSITIONS
 from .check import MaxPositions, MaxSeconds
 from .output import CANNOT_READ, complain, fail, tell
 from .play import Level

@@ -8,7 +8,7 @@ from typing import Annotated
 import typer
 
 from ..demo import starter
-from ..files.writing import write_file
+from ..files.replacing import write_file
 from .output import fail, tell
 
 

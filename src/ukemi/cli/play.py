@@ -14,7 +14,7 @@ from ..checks import Answer
 from ..files import load
 from ..level import LevelError
 from ..level.visible import as_line
-from ..search import PLAYED
+from ..spaces import PLAYED
 from .check import MaxPositions, MaxSeconds
 from .output import CANNOT_READ, complain, fail, fail_reading, tell
 from .searching import MaxMemory, limits_of

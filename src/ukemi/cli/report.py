@@ -9,9 +9,9 @@ import typer
 
 from ..bulk.checking import Asking, check_file
 from ..checks import Report
-from ..files.writing import must_be_writable, write_file
+from ..files.replacing import must_be_writable, write_file
 from ..level import LevelError
-from ..search import MAX_POSITIONS
+from ..spaces import MAX_POSITIONS
 from .check import Levels, MaxPositions, MaxSeconds
 from .level_files import level_files
 from .output import fail, fail_reading, tell

@@ -10,10 +10,10 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..files import load, save
-from ..files.writing import PICTURES, must_be_writable, write_file
+from ..files.replacing import PICTURES, must_be_writable, write_file
 from ..level import Level, LevelError
 from ..level.names import in_list
-from ..search import MAX_POSITIONS
+from ..spaces import MAX_POSITIONS
 from .check import MaxPositions, MaxSeconds, with_progress
 from .output import complain, csv_text, fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching

@@ -17,8 +17,8 @@ from typing import Annotated
 import typer
 
 from ..bulk.memory import memory_kept, taken
-from ..search import Limits
-from ..search.limits import Deadline
+from ..spaces import Limits
+from ..spaces.limits import Deadline
 from .output import fail
 
 MaxMemory = Annotated[

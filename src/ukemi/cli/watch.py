@@ -19,8 +19,8 @@ from ..level import LevelError
 from ..level.joined import Joined
 from ..report import report_lines
 from ..report.on_console import print_lines
-from ..search import MAX_POSITIONS, Limits
-from ..search.limits import Deadline
+from ..spaces import MAX_POSITIONS, Limits
+from ..spaces.limits import Deadline
 from .check import Levels, MaxPositions
 from .level_files import level_files
 from .output import complain, fail, tell

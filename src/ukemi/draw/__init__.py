@@ -1,11 +1,11 @@
 """Pictures of a level: its map, what is carried along a route, the order of things,
 keys and locks, and how simulated players fared."""
 
-from .campaign import draw_campaign
+from .campaign_map import draw_campaign
 from .inventory import draw_inventory
-from .locks import draw_locks
+from .lock_table import draw_locks
 from .map import draw_map, save
-from .order import draw_order
+from .order_graph import draw_order
 from .shares import draw_shares
 from .style import drawn_dark
 

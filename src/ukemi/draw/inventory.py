@@ -8,9 +8,9 @@ from matplotlib.figure import Figure
 from ..checks.route_words import stops
 from ..level import Level
 from ..rules import END, PLAYING, Position, Rules, compile_level
-from ..search import Route
+from ..spaces import Route
 from .style import theme
-from .table import Entry, draw_table
+from .text_table import Entry, draw_table
 
 
 def draw_inventory(level: Level, route: Route, axes: Axes | None = None) -> Figure:

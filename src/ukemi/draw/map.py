@@ -15,11 +15,11 @@ from matplotlib.colors import to_rgba
 from matplotlib.figure import Figure
 from matplotlib.patches import FancyArrowPatch, FancyBboxPatch, Rectangle
 
-from ..files.writing import PICTURES, write_file
+from ..files.replacing import PICTURES, write_file
 from ..level import At, Level, LevelError, Problem
-from ..search import Route
+from ..spaces import Route
+from .box_positions import MOST_ROOMS, Box, place_rooms, too_many
 from .labels import MARK_WIDTH, Written, event_text, passage_lines, room_lines, size_of
-from .layout import MOST_ROOMS, Box, place_rooms, too_many
 from .marks import draw_mark
 from .route import draw_route, list_height, list_moves
 from .style import SMALL, fit, plain, scale_text, text_width, theme
@@ -54,7 +54,7 @@ def draw_map(
     if not level.rooms:
         raise LevelError([Problem("bad-value", "the level has no rooms: there is nothing to draw")])
     if level.maps:
-        from .tiles import draw_tiles
+        from .tile_map import draw_tiles
 
         return draw_tiles(level, route, unreached, axes)
     written = {name: room_lines(level, room) for name, room in level.rooms.items()}

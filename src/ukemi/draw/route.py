@@ -12,8 +12,8 @@ from matplotlib.patches import FancyArrowPatch
 from ..checks.route_words import stops
 from ..level import Level
 from ..rules import END, PLAYING, Move
-from ..search import Route
-from .layout import Box
+from ..spaces import Route
+from .box_positions import Box
 from .style import plain, theme
 from .ways import Way
 

@@ -19,7 +19,7 @@ from .labels import Written
 from .map import draw_boxes
 from .marks import GOAL, START
 from .style import FONT, mark_text, plain, sheet, text_width, theme
-from .tiles import draw_contents, draw_floor
+from .tile_map import draw_contents, draw_floor
 
 #: What lies where in one level: each thing with its place.
 Where = Sequence[tuple[str, str]]

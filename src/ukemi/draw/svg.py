@@ -9,10 +9,10 @@ from ..level import ALWAYS, At, Level, Lock, Room
 from ..level.maps.grid import WALL, Grid
 from ..level.maps.tilemap import BUILT_IN, TileMap
 from ..level.visible import visible
+from .box_positions import MOST_ROOMS, Box, place_rooms, too_many
 from .labels import act_text, letters_of, lock_letters, passage_lines, size_of
-from .layout import MOST_ROOMS, Box, place_rooms, too_many
 from .style import item_colors, lock_color, text_width
-from .tiles import ways_between
+from .tile_map import ways_between
 from .ways import Way, place_label, ways
 
 _CELL, _LINE, _PAD, _GAP = 22.0, 15.0, 9.0, 30.0

@@ -8,7 +8,7 @@ from itertools import count
 from math import hypot
 
 from ..level import Level, Passage
-from .layout import Box
+from .box_positions import Box
 
 Point = tuple[float, float]
 

@@ -6,12 +6,12 @@ import re
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
-from ..level.language.campaigns import CAMPAIGN
+from ..level.language.campaign_fields import CAMPAIGN
 from ..level.language.fields import PLACEMENT, Field, Fields, Part
-from ..level.language.parts import LockType, Named, Placements
+from ..level.language.map_fields import TILE, Legend, OnCell
 from ..level.language.passages import PASSAGE, Passages
+from ..level.language.room_fields import LockType, Named, Placements
 from ..level.language.scattering import Into
-from ..level.language.tiles import TILE, Legend, OnCell
 from ..level.language.types import (
     BoolType,
     ConditionType,

@@ -8,9 +8,9 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any
 
-from ..files.campaigns import campaign_from, is_campaign
+from ..files.campaign_files import campaign_from, is_campaign
+from ..files.loading import csv_reader, loads, read_text
 from ..files.mentions import KINDS, Mention, declared, mentions
-from ..files.read import csv_reader, loads, read_text
 from ..files.yaml_nodes import compose
 from ..level import Level, LevelError
 from ..level.language.notes import Notes

@@ -6,9 +6,9 @@ from collections.abc import Mapping
 from pathlib import Path
 
 from ..files import loads
-from ..files.campaigns import campaigns_naming, with_texts
+from ..files.campaign_files import campaigns_naming, with_texts
+from ..files.loading import read_text
 from ..files.mentions import Mention, mentions_in_campaign
-from ..files.read import read_text
 from ..level import LevelError
 from ..level.joined import Joined
 from ..level.names import RESERVED, is_name

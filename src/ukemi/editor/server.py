@@ -18,16 +18,16 @@ from pygls.lsp.server import LanguageServer
 from pygls.uris import from_fs_path, to_fs_path
 
 from ..checks import Finding, Report, check_level
-from ..checks.checked import layout
+from ..checks.registry import layout
 from ..checks.route_words import route_words
-from ..files.campaigns import campaigns_naming
-from ..files.read import read_text
+from ..files.campaign_files import campaigns_naming
+from ..files.loading import read_text
 from ..level import Level, LevelError, Place, Problem
 from ..level.joined import Joined
 from ..mends import add_mends, mends_of_reading
 from ..report.as_json import message_of
-from ..search import Limits
-from ..search.limits import Deadline
+from ..spaces import Limits
+from ..spaces.limits import Deadline
 from .completing import options_at
 from .describing import described
 from .document import Document, Named

@@ -8,8 +8,8 @@ from io import StringIO
 from pathlib import Path
 from typing import Any
 
-from ..files.read import csv_rows, regular_bytes
-from ..files.writing import write_file
+from ..files.loading import csv_rows, regular_bytes
+from ..files.replacing import write_file
 from .tables import COLUMNS, TableError, Tables, escaped, unescaped
 
 #: The most bytes of a table.

@@ -1,8 +1,8 @@
 """Reading and writing level files."""
 
 from .changing import REMOVED, Edit, change, rename
-from .read import load, load_csv_map, loads
-from .write import dumps, save
+from .loading import load, load_csv_map, loads
+from .saving import dumps, save
 
 __all__ = [
     "REMOVED",

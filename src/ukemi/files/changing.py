@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from ..level import Level
 from .editing import REMOVED, Edit, edited_text
-from .read import loads
-from .renaming import renamed_text
-from .write import dumps
+from .loading import loads
+from .rename_things import renamed_text
+from .saving import dumps
 
 __all__ = ["REMOVED", "Edit", "change", "rename"]
 

@@ -16,7 +16,7 @@ import yaml
 from ..level import LevelError, Problem
 from ..level.language.nodes import BOOL, NULL, NUMBER, WHOLE
 from ..level.names import nearest
-from .layout import flow, whole
+from .yaml_layout import flow, whole
 from .yaml_nodes import compose
 
 Path = tuple[str | int, ...]

@@ -12,10 +12,10 @@ from ..level.campaign import Campaign, Onward, Stage
 from ..level.effects import EFFECT_NAMES
 from ..level.language import fields as tables
 from ..level.language.fields import Fields
-from ..level.language.parts import CHEST, ROOM
+from ..level.language.map_fields import TILE
 from ..level.language.passages import PASSAGE
+from ..level.language.room_fields import CHEST, ROOM
 from ..level.language.scattering import SCATTER
-from ..level.language.tiles import TILE
 from ..level.language.whole import EXPECT
 from ..level.maps.tilemap import Tile, TileMap
 from ..level.settings import Accepted

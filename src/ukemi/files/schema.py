@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..level.language.campaigns import CAMPAIGN
+from ..level.language.campaign_fields import CAMPAIGN
 from ..level.language.whole import LEVEL
 
 

@@ -21,7 +21,7 @@ from .place import Place
 from .player import Player
 from .problems import Problem
 from .room import Act, Cell, Chest, Room
-from .scatter import Scatter
+from .scatter_groups import Scatter
 from .settings import Accepted, Expect, Inventory, PlayRules
 
 if TYPE_CHECKING:

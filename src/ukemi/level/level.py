@@ -11,13 +11,13 @@ from .event import Event
 from .item import Item
 from .language.accepted import Accept
 from .language.fields import INVENTORY, ITEM, LOCK, RULES, Part
+from .language.map_fields import Legend, Maps
 from .language.nodes import Node, plain_node
 from .language.notes import BadValue, Notes, bad
-from .language.parts import ACTS, CHESTS, SWITCHES, Named, Placements, Rooms
 from .language.passages import Passages
 from .language.resolve import named_cells, resolve
+from .language.room_fields import ACTS, CHESTS, SWITCHES, Named, Placements, Rooms
 from .language.scattering import Scatters
-from .language.tiles import Legend, Maps
 from .language.types import name_of
 from .language.whole import Events, ExpectType, Flags, Goal, Players
 from .lock import Lock

@@ -1,8 +1,8 @@
 """Edits of a level that are tried until some are proven to help."""
 
-from .find import Budget, add_mends, find_mends, tries_for, with_mends
 from .mend import Mend
-from .reading import mends_of_reading
+from .proving import Budget, add_mends, find_mends, tries_for, with_mends
+from .unreadable import mends_of_reading
 
 __all__ = [
     "Budget",

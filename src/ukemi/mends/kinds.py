@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterator
 from itertools import zip_longest
 from typing import Any, NamedTuple
 
-from ..checks.accepted import subjects_of
+from ..checks.accepting import subjects_of
 from ..files.editing import REMOVED, Edit
 from ..level import Passage
 from ..level.language.accepted import CODES

@@ -10,7 +10,7 @@ from ..checks import Finding, Report
 from ..files.editing import REMOVED, Edit
 from ..level import Level, Passage
 from ..rules import PLACE, Position, compile_level
-from ..rules.names import Names
+from ..rules.variables import Names
 
 #: Rooms to try for something that is put elsewhere, the nearest first.
 NEAREST = 8

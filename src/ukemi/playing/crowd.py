@@ -15,7 +15,7 @@ from ..checks import Answer
 from ..level import Level
 from ..rules import DEAD, END, FINISHED, PLAYING, Move, Position, Rules, compile_level
 from ..rules.words import move_words
-from ..search import Limits
+from ..spaces import Limits
 from .outlook import Outlook
 from .players import KINDS, PLAYERS, Seen
 

@@ -6,9 +6,9 @@ from dataclasses import replace
 from pathlib import Path
 
 from ..files.json_text import json_text
-from ..files.read import read_text
-from ..files.writing import WriteError, rewrite
-from ..files.writing import write_file as write
+from ..files.loading import read_text
+from ..files.replacing import WriteError, rewrite
+from ..files.replacing import write_file as write
 from ..files.yaml_nodes import compose
 from ..level import LevelError
 from .session import Session, SessionError, read_session

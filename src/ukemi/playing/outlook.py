@@ -8,10 +8,11 @@ from ..checks import Answer
 from ..checks.answering import answering
 from ..checks.questions import Questions
 from ..checks.reason import Reason
+from ..facts.find_finish import find_finish
 from ..level import Level
 from ..rules import END, FINISHED, PLAYING, Move, Position, Rules
-from ..search import CutShortError, Limits, Route, find_finish
-from ..search.limits import PLAYED
+from ..spaces import CutShortError, Limits, Route
+from ..spaces.limits import PLAYED
 
 
 class Outlook:

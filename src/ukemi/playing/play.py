@@ -11,13 +11,13 @@ from ..level import Condition, Level
 from ..level.joined import Joined
 from ..rules import END, PLACE, Move, Position, compile_level
 from ..rules.words import move_words
-from ..search import Limits, Route, replay
-from .changes import changes
+from ..spaces import Limits, Route, replay
 from .options import Choices, Option
 from .outlook import Outlook
 from .session import Session, how_it_ends
 from .tried import Tried
 from .waiting import Waiting
+from .what_changed import changes
 
 
 class CannotDoError(ValueError):

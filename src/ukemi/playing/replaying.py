@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..checks import Answer
 from ..level import Level
-from ..search import Limits
+from ..spaces import Limits
 from .play import CannotDoError, Play
 from .session import Session
 

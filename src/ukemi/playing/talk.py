@@ -9,7 +9,7 @@ from ..checks import Answer
 from ..level import Level
 from ..rules import END, FINISHED
 from ..rules.words import some
-from ..search import CutShortError, Limits
+from ..spaces import CutShortError, Limits
 from .around import around
 from .commands import COMMANDS, VERBS, NotUnderstoodError, find_option, find_told, find_verb
 from .keeping import read_file, write_file

@@ -9,20 +9,8 @@ from ..checks import Answers, Finding, Report
 from ..checks.result import KINDS, Knowing, Measures, Mistake, SearchInfo
 from ..files.schema import closed
 from ..level import LevelError
-from ..search import Route
-from .shapes import (
-    COUNT,
-    TEXT,
-    Choice,
-    Field,
-    ListOf,
-    MapOf,
-    Object,
-    Schema,
-    Shape,
-    Text,
-    or_null,
-)
+from ..spaces import Route
+from .shapes import COUNT, TEXT, Choice, Field, ListOf, MapOf, Object, Schema, Shape, Text, or_null
 
 
 class _Said(NamedTuple):

@@ -15,7 +15,7 @@ from ..level import Level, LevelError
 from ..level.names import in_list
 from ..level.visible import as_line
 from ..rules.words import move_words, some
-from ..search import Route
+from ..spaces import Route
 
 GOOD, BAD, UNSURE = "bold green", "bold red", "bold yellow"
 

@@ -10,7 +10,7 @@ from ..checks import Report
 from ..level.visible import visible
 from ..rules import compile_level
 from .as_text import finding_lines, run_lines, verdict_lines, verdict_words
-from .steps import named_routes, route_steps
+from .route_steps import named_routes, route_steps
 
 
 def html_page(

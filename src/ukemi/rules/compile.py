@@ -24,13 +24,13 @@ from ..level.collector import without_collector
 from ..level.effects import NO_EFFECTS
 from ..level.joined import Joined
 from ..level.sense import sense_problems
-from .effects import EffectSteps
+from .effect_steps import EffectSteps
 from .expressions import TRUE, AtLeast, Expression, Is, all_of, any_of
-from .locks import Way, ways_to_unlock
-from .names import Names
 from .position import DEAD, END, FINISHED, PLACE, PLAYING
 from .rules import Move, Rules
 from .steps import Add, Attempt, ByValue, Require, Set, Step, UntilSettled, When
+from .unlocking import Way, ways_to_unlock
+from .variables import Names
 
 
 @without_collector
@@ -62,7 +62,7 @@ def compile_level(level: Level, remembered: Collection[int] = ()) -> Rules:
     if problems:
         raise LevelError(problems, level.file)
     if isinstance(level, Joined):
-        from .campaign import CampaignCompiler  # it builds upon what is here
+        from .campaign_rules import CampaignCompiler  # it builds upon what is here
 
         return CampaignCompiler(level, remembered).rules()
     return Compiler(level).rules()

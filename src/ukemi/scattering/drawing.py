@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from random import Random
 
 from ..level import Level
-from ..search import Limits
+from ..spaces import Limits
 from .lost import Needs, Outlook
 from .placing import Laid, Taken, laid
 from .spots import Spots

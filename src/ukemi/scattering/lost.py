@@ -19,7 +19,7 @@ from ..level.asked import all_conditions, items_in
 from ..level.conditions import atoms
 from ..level.sense import all_effects
 from ..rules import END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
-from ..search import Exploration, Limits, explore
+from ..spaces import Exploration, Limits, explore
 
 #: How many positions are looked at for a run, and for a place to get stuck.
 FOR_A_RUN, FOR_STUCK = 20_000, 3_000

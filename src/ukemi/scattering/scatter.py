@@ -12,8 +12,8 @@ from random import Random
 from ..checks import Report, check_level
 from ..level import Level, LevelError, Problem, Shortest
 from ..level.names import nearest
-from ..level.scatter import Scatter
-from ..search import Limits
+from ..level.scatter_groups import Scatter
+from ..spaces import Limits
 from .drawing import Bounds, Draws, Unit
 from .placing import Laid, laid, lying_in, taken_out
 from .spots import Spots

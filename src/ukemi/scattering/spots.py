@@ -16,7 +16,7 @@ from ..level.language.types import LARGEST
 from ..level.maps.grid import MATTERS, PLAIN, Grid
 from ..level.maps.tilemap import BUILT_IN, Tile, cell_of
 from ..level.room import Cell
-from ..level.scatter import Scatter, stretch_of
+from ..level.scatter_groups import Scatter, stretch_of
 
 
 class Spots:

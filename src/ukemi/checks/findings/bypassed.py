@@ -15,10 +15,10 @@ from itertools import permutations
 from ...level import Has, HasAll, Passage
 from ...level.conditions import atoms
 from ...level.names import in_list
-from ...search import CutShortError
+from ...spaces import CutShortError
 from ..answers import Answer
-from ..checked import Checked, finding
 from ..questions import Questions
+from ..registry import Checked, finding
 from ..result import Finding
 from ..smallest import irreducible
 

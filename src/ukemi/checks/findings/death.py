@@ -12,8 +12,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...rules.words import move_words
-from ..checked import Checked, finding
 from ..places import place_of_move, subject_of_move
+from ..registry import Checked, finding
 from ..result import Finding
 
 

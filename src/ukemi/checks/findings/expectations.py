@@ -12,10 +12,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...level import Claim, Condition, Level, Place
-from ...search import Route
+from ...spaces import Route
 from ..answers import LOOK_FURTHER, Answer
-from ..checked import Checked, finding
 from ..questions import Questions
+from ..registry import Checked, finding
 from ..result import Answers, Finding
 from ..subjects import item_sources
 

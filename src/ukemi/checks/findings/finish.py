@@ -10,7 +10,7 @@ from __future__ import annotations
 
 from ...level.names import in_list
 from ..answers import LOOK_FURTHER, Answer
-from ..checked import Checked, finding
+from ..registry import Checked, finding
 from ..result import Finding
 
 

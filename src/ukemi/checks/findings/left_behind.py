@@ -10,9 +10,9 @@ from collections.abc import Iterator
 
 from ...level.joined import Joined
 from ...rules import PLACE, Rules
-from ...search import Route
+from ...spaces import Route
 from ..accounts import account
-from ..checked import Checked, finding
+from ..registry import Checked, finding
 from ..result import Finding
 
 

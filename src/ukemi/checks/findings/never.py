@@ -13,7 +13,7 @@ from collections.abc import Collection, Iterator
 
 from ...level import ALWAYS, Condition
 from ..answers import Answer
-from ..checked import Checked, finding
+from ..registry import Checked, finding
 from ..result import Finding
 
 

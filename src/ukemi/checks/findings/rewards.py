@@ -15,11 +15,11 @@ from collections.abc import Iterator
 from ...level import Place
 from ...level.names import in_list
 from ...rules.words import move_words
-from ...search import Route
+from ...spaces import Route
 from ..answers import LOOK_FURTHER, Answer
-from ..checked import Checked, finding
+from ..registry import Checked, finding
 from ..result import Finding
-from ..rewards import reward_place
+from ..reward_answers import reward_place
 
 
 @finding

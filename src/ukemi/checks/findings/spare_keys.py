@@ -12,7 +12,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...level.names import in_list
-from ..checked import Checked, finding
+from ..registry import Checked, finding
 from ..result import Finding
 from ..spare import START
 

@@ -11,10 +11,10 @@ from __future__ import annotations
 
 from ...rules.words import move_words
 from ..answers import LOOK_FURTHER, Answer
-from ..checked import Checked, finding
 from ..places import place_of_move, subject_of_move
 from ..questions import Questions
 from ..reason import Reason
+from ..registry import Checked, finding
 from ..result import Finding, Mistake
 
 

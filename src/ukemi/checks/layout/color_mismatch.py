@@ -14,7 +14,7 @@ from collections.abc import Iterator
 from ...level import Has, Level
 from ...level.asked import all_locks
 from ...level.conditions import atoms
-from ..checked import layout
+from ..registry import layout
 from ..result import Finding
 
 

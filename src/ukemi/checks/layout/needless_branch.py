@@ -15,9 +15,9 @@ from itertools import product
 from ...level import Has, HasAll, Level
 from ...level.asked import Asked, all_conditions
 from ...level.conditions import And, At, Atom, Condition, Not, Or, atoms
-from ..asked import most_had
-from ..checked import layout
+from ..registry import layout
 from ..result import Finding
+from ..supply_and_demand import most_had
 
 #: Combinations of facts to try, at the most; a condition with more is left alone.
 MOST_COMBINATIONS = 4096

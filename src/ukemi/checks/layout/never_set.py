@@ -15,7 +15,7 @@ from ...level.asked import all_conditions
 from ...level.conditions import atoms
 from ...level.names import nearest
 from ...level.sense import all_effects
-from ..checked import layout
+from ..registry import layout
 from ..result import Finding
 
 

@@ -14,9 +14,9 @@ from collections.abc import Iterator
 from ...level import Has, HasAll, Level, Place
 from ...level.asked import all_conditions
 from ...level.conditions import And, Condition, Or
-from ..asked import all_costs, most_had
-from ..checked import layout
+from ..registry import layout
 from ..result import Finding
+from ..supply_and_demand import all_costs, most_had
 
 
 @layout

@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...level import Level
-from ..checked import layout
+from ..registry import layout
 from ..result import Finding
 
 

@@ -11,9 +11,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...level import Level
-from ..asked import most_asked, most_had
-from ..checked import layout
+from ..registry import layout
 from ..result import Finding
+from ..supply_and_demand import most_asked, most_had
 
 
 @layout

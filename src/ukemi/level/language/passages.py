@@ -9,7 +9,7 @@ from ..passage import Passage
 from .fields import EFFECTS, LABEL, NOTE, Field, Fields
 from .nodes import NULL, TEXT, Node, place_of, shown
 from .notes import BadValue, Notes, bad
-from .parts import LockType
+from .room_fields import LockType
 from .types import BoolType, ConditionType, NewName, Schema, WholeType
 
 PASSAGE = Fields(

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from ..scatter import Scatter, stretch_of
+from ..scatter_groups import Scatter, stretch_of
 from .fields import Field, Fields
 from .nodes import TEXT, Node
 from .notes import Notes, bad
-from .parts import Named
+from .room_fields import Named
 from .types import Reference, Schema, Several, WholeType
 
 

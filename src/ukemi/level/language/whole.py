@@ -25,12 +25,12 @@ from .fields import (
     Part,
     attribute,
 )
+from .map_fields import Legend, Maps
 from .nodes import WHOLE, Node, PlainNode, place_of, shown
 from .notes import Notes, bad
-from .parts import Named, Rooms
 from .passages import Passages
+from .room_fields import Named, Rooms
 from .scattering import Scatters
-from .tiles import Legend, Maps
 from .types import (
     BoolType,
     ConditionType,

@@ -1,0 +1,144 @@
+"""The picture of what must come before what in every finishing run."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Any
+
+from matplotlib.axes import Axes
+from matplotlib.figure import Figure
+from matplotlib.patches import FancyArrowPatch, FancyBboxPatch
+from matplotlib.path import Path as Curve
+
+from ..checks import Answer, Report
+from ..checks.backbone import backbone
+from ..checks.order import Pairs
+from .box_positions import Box
+from .columns import place_in_layers
+from .style import FONT, fit, plain, scale_text, sheet, text_width, theme
+
+_MARGIN, _TITLE = 28.0, 62.0
+
+#: What stands for finishing; no name has a blank before it.
+_END = " finish"
+
+
+def draw_order(report: Report, axes: Axes | None = None) -> Figure:
+    """Draw what must come before what, from left to right.
+
+    Args:
+        report: A checked level.
+        axes: Where to draw; ``None`` for a figure of its own.
+
+    Returns:
+        The figure. Things in one column that no arrow joins are free: they can be done in any order.
+    """
+    level, answers = report.level, report.answers
+    pairs = backbone(answers)
+    names = _required(report, pairs)
+    last = {name for name in names if not any(earlier == name for earlier, _ in pairs)}
+    said = {name: _words(kind, name) for name, kind in names.items()}
+    drawn = place_in_layers(
+        {
+            name: (text_width(text, FONT) + 22, 28.0)
+            for name, text in {**said, _END: "finish"}.items()
+        },
+        [*pairs, *((name, _END) for name in said if name in last)],
+    )
+    right = max(box.x + box.width / 2 for box in drawn.boxes.values())
+    title = f"{level.name}: what must come before what"
+    note = "What no arrows lead from one to the other can be done in any order."
+    if answers.order is None:
+        note = "The order is not settled: the search was cut short."
+    elif not names:
+        note = "Nothing but walking must be done to finish."
+    width = max(right, text_width(title, 15) * 1.1, text_width(note, 9)) + 2 * _MARGIN
+    low, high = drawn.low - _MARGIN - 20, drawn.high + _TITLE
+    own = axes is None
+    if axes is None:
+        figure, axes = sheet(width, high - low)
+        axes.set_ylim(low, high)
+    else:
+        figure, axes = fit(axes, (0, width, low, high))
+    axes.text(
+        _MARGIN,
+        drawn.high + 40,
+        plain(title),
+        size=15,
+        weight="bold",
+        color=theme().ink,
+        va="center",
+    )
+    for line in drawn.lines:
+        _arrow(axes, [(x + _MARGIN, y) for x, y in line])
+    for name, box in drawn.boxes.items():
+        moved = Box(box.x + _MARGIN, box.y, box.width, box.height)
+        fill = theme().goal if name == _END else theme().room
+        _draw_box(axes, moved, "finish" if name == _END else said[name], fill)
+    axes.text(_MARGIN, drawn.low - _MARGIN, note, size=9, color=theme().faint, va="center")
+    if not own:
+        scale_text(axes)
+    return figure
+
+
+def _required(report: Report, pairs: Pairs) -> dict[str, str]:
+    """What every finishing run does, with what kind of thing each is."""
+    answers = report.answers
+    kinds = {
+        "door": answers.doors,
+        "chest": answers.chests,
+        "act": answers.acts,
+        "event": answers.events,
+        "take": answers.items,
+    }
+    names = {
+        name: kind
+        for kind, statuses in kinds.items()
+        for name, status in statuses.items()
+        if status == Answer.REQUIRED
+    }
+    for name in dict.fromkeys(name for pair in pairs for name in pair):
+        names.setdefault(name, "gate")
+    return names
+
+
+def _words(kind: str, name: str) -> str:
+    if kind == "take":
+        room, _, item = name.rpartition("/")
+        return f"take {item} ({room})"
+    verbs = {"door": "open", "chest": "open", "act": "do", "gate": "pass"}
+    return f"{verbs[kind]} {name}" if kind in verbs else f"{name} happens"
+
+
+def _arrow(axes: Any, line: list[tuple[float, float]]) -> None:
+    """An arrow along some points, bent where it passes between others."""
+    points, codes = [line[0]], [Curve.MOVETO]
+    for (x0, y0), (x1, y1) in pairwise(line):
+        middle = (x0 + x1) / 2
+        points += [(middle, y0), (middle, y1), (x1, y1)]
+        codes += [Curve.CURVE4] * 3
+    axes.add_patch(
+        FancyArrowPatch(
+            path=Curve(points, codes), arrowstyle="-|>", mutation_scale=13, color=theme().ink,
+            linewidth=1.3, zorder=1, shrinkA=0, shrinkB=0,
+        )
+    )  # fmt: skip
+
+
+def _draw_box(axes: Any, box: Box, text: str, fill: str) -> None:
+    axes.add_patch(
+        FancyBboxPatch(
+            (box.x - box.width / 2, box.y - box.height / 2), box.width, box.height,
+            boxstyle="round,pad=0,rounding_size=5", facecolor=fill, edgecolor=theme().ink, linewidth=1.1, zorder=2,
+        )
+    )  # fmt: skip
+    axes.text(
+        box.x,
+        box.y,
+        plain(text),
+        size=FONT,
+        ha="center",
+        va="center_baseline",
+        color=theme().ink,
+        zorder=3,
+    )

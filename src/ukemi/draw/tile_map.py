@@ -1,0 +1,373 @@
+"""The picture of a level drawn on tile maps: the floors, what is on them, and a route as a line."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Iterator, Mapping
+from dataclasses import dataclass
+from math import ceil
+from typing import Any
+
+import numpy as np
+from matplotlib.axes import Axes
+from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.figure import Figure
+from matplotlib.patches import PathPatch
+from matplotlib.path import Path
+from scipy.ndimage import label
+
+from ..checks.route_words import stops
+from ..level import ALWAYS, At, Level, Passage, Room
+from ..level.maps.grid import PLAIN, WALL, Grid
+from ..level.maps.paths import Paths
+from ..level.maps.tilemap import BUILT_IN, Tile, TileMap
+from ..rules import PLACE
+from ..spaces import Route
+from .labels import act_text, event_text, letters_of, lock_letters, room_lines
+from .marks import draw_mark
+from .route import ends_wrong, list_height, list_moves
+from .style import fit, item_colors, lock_color, plain, text_width, theme
+
+#: The side of a cell in points: as large as fits a page, but never so small that marks merge.
+_LARGEST_CELL, _SMALLEST_CELL, _PAGE = 30.0, 5.0, 1000.0
+_GAP, _MARGIN, _TITLE, _LABELLED = 40.0, 26.0, 52.0, 13.0
+
+
+@dataclass(frozen=True, slots=True)
+class _Mark:
+    """What stands on a cell: a shape, its colour, a letter in it, and a line for the legend."""
+
+    shape: str
+    color: str
+    letter: str
+    says: str
+
+
+def draw_tiles(
+    level: Level,
+    route: Route | None = None,
+    unreached: Collection[str] = frozenset(),
+    axes: Axes | None = None,
+) -> Figure:
+    """Draw a level's floors, side by side.
+
+    Args:
+        level: A level with maps.
+        route: A route to lay on them.
+        unreached: Rooms that no run enters; the floor around them is hatched.
+        axes: Where to draw the floor alone; ``None`` for a figure of its own.
+
+    Returns:
+        The figure.
+
+    Raises:
+        LevelError: An item or a lock names a colour that is none.
+        ValueError: Axes are given for a level with several floors.
+    """
+    floors = list(level.maps.values())
+    if axes is not None and len(floors) > 1:
+        raise ValueError(f"{level.name!r} has {len(floors)} floors; one Axes shows one floor")
+    cells_wide = sum(floor.width for floor in floors)
+    side = min(_LARGEST_CELL, max(_SMALLEST_CELL, _PAGE / max(cells_wide, 1)))
+    if axes is not None:
+        draw_floor(axes, level, floors[0], unreached)
+        figure, _ = fit(axes, (0.5, floors[0].width + 0.5, len(floors[0].rows) + 0.5, 0.5))
+        draw_contents({floors[0].name: axes}, level, side, route)
+        return figure
+    legend = _legend(level)
+    ways = ways_between(level)
+    ways += ["hatched: no run gets there"] if unreached else []
+
+    columns = max(1, int((cells_wide * side + _GAP * len(floors)) // 250))
+    legend_height = 15.0 * ceil(len(legend) / columns) + 15.0 * len(ways) + 16
+    tall = max(len(floor.rows) for floor in floors) * side
+    foot = legend_height + (list_height(route, level) if route is not None else 0.0)
+    width = max(
+        cells_wide * side + _GAP * (len(floors) - 1) + 2 * _MARGIN,
+        260.0 * columns,
+        text_width(level.name, 15) + 2 * _MARGIN,
+        *(text_width(way, 9) + 2 * _MARGIN for way in ways),
+        420.0,
+    )
+    height = tall + _TITLE + foot + 24
+    figure = Figure(figsize=(width / 72, height / 72), dpi=110, facecolor=theme().paper)
+    FigureCanvasAgg(figure)
+    figure.text(
+        _MARGIN / width, 1 - 20 / height, plain(level.name), size=15, weight="bold", color=theme().ink,
+        va="center",
+    )  # fmt: skip
+    on_floor: dict[str, Axes] = {}
+    x = _MARGIN
+    for floor in floors:
+        own = len(floor.rows) * side
+        box = (
+            x / width,
+            (foot + 12 + tall - own) / height,
+            floor.width * side / width,
+            own / height,
+        )
+        on_floor[floor.name] = figure.add_axes(box)
+        draw_floor(on_floor[floor.name], level, floor, unreached)
+        x += floor.width * side + _GAP
+    draw_contents(on_floor, level, side, route)
+    _draw_legend(figure, legend, ways, columns, foot, legend_height)
+    if route is not None:
+        list_moves(figure, route, level)
+    return figure
+
+
+def draw_contents(
+    on_floor: Mapping[str, Any], level: Level, side: float, route: Route | None = None
+) -> None:
+    """Draw what stands on floors, and a route over them.
+
+    Args:
+        on_floor: The axes of each floor.
+        level: The level.
+        side: The side of a cell, in points.
+        route: The route.
+    """
+    doors = _doors(level)
+    for name, mark in _marks(level).items():
+        cell = level.rooms[name].cell
+        if cell is not None:
+            _draw_mark(on_floor[cell.map], cell.column, cell.row, mark, side)
+            if side >= _LABELLED:
+                _draw_label(on_floor[cell.map], level.rooms[name], doors.get(name), side)
+    if route is not None:
+        _draw_route(on_floor, level, route, side)
+
+
+def _doors(level: Level) -> dict[str, Passage]:
+    return {door.b: door for door, _ in level.doors() if door.part_of}
+
+
+def _marks(level: Level) -> dict[str, _Mark]:
+    """What is drawn on cells, by room."""
+    doors = _doors(level)
+    rooms = [room for room in level.rooms.values() if room.cell is not None]
+    return {room.name: mark for room in rooms if (mark := _mark(level, room, doors))}
+
+
+def draw_floor(axes: Any, level: Level, floor: TileMap, unreached: Collection[str]) -> None:
+    """Draw a floor: its walls, where one can stand, and the numbers of its columns and rows."""
+    tiles: dict[str, Tile] = {**BUILT_IN, **level.legend}
+    grid = Grid(floor, tiles)
+    kinds = np.where(grid.codes == WALL, 1, 2)
+    for symbol, tile in tiles.items():
+        if tile.ground == "void":
+            kinds[grid.symbols == symbol] = 0
+    picture = kinds.reshape(-1, grid.width)[1:-1, 1:-1]
+    axes.set_facecolor(theme().room)
+    for kind, color in ((0, theme().paper), (1, theme().wall)):
+        cells = _outline(picture == kind)
+        axes.add_patch(PathPatch(cells, facecolor=color, lw=0, antialiased=False, zorder=0.5))
+    _hatch(axes, level, grid, unreached)
+    axes.set_xlim(0.5, floor.width + 0.5)
+    axes.set_ylim(len(floor.rows) + 0.5, 0.5)
+    axes.set_title(plain(floor.name), size=10, color=theme().faint, loc="left", pad=4)
+    for spine in axes.spines.values():
+        spine.set_visible(False)
+    every = max(1, ceil(floor.width / 20))
+    axes.set_xticks(range(1, floor.width + 1, every))
+    axes.set_yticks(range(1, len(floor.rows) + 1, every))
+    axes.tick_params(
+        length=0, labelsize=6, colors=theme().faint, pad=1, labeltop=False, labelbottom=True
+    )
+
+
+def _outline(cells: Any) -> Path:
+    """Return a path around the cells that are true, one rectangle for each stretch in a row.
+
+    Rectangles take a tenth of the memory of an image, and stay sharp at every size.
+    """
+    edges = np.diff(np.pad(cells, ((0, 0), (1, 1))).astype(np.int8))
+    (top, left), (_, right) = (edges > 0).nonzero(), (edges < 0).nonzero()
+    corners = [(left, top), (left, top + 1), (right, top + 1), (right, top), (left, top)]
+    points = np.array(corners, dtype=float).transpose(2, 0, 1).reshape(-1, 2) + 0.5
+    codes = [Path.MOVETO, Path.LINETO, Path.LINETO, Path.LINETO, Path.CLOSEPOLY]
+    return Path(points, np.tile(np.array(codes, dtype=Path.code_type), len(left)))
+
+
+def _hatch(axes: Any, level: Level, grid: Grid, unreached: Collection[str]) -> None:
+    """Hatch the cells no run gets to: rooms that are never entered, and floor only they are beside."""
+    never, ever = (np.zeros(grid.codes.shape, dtype=bool) for _ in range(2))
+    for room in level.rooms.values():
+        if room.cell is not None and room.cell.map == grid.floor.name and room.used_from is None:
+            number = grid.number(room.cell.column, room.cell.row)
+            (never if room.name in unreached else ever)[number] = True
+    if not never.any():
+        return
+    plain_floor = (grid.codes == PLAIN) & ~ever & ~never
+    labels, count = label(plain_floor.reshape(-1, grid.width))
+    labels = labels.ravel()
+    reached = np.zeros(count + 1, dtype=bool)
+    for entered in ever.nonzero()[0]:
+        reached[labels[grid.ways_out(int(entered))]] = True
+    lost = never | (plain_floor & ~reached[labels])
+    picture = lost.reshape(-1, grid.width)[1:-1, 1:-1]
+    for row, column in zip(*picture.nonzero(), strict=True):
+        axes.plot(
+            [column + 0.6, column + 1.4], [row + 1.4, row + 0.6], color=theme().faint, lw=0.7, zorder=1.5
+        )  # fmt: skip
+
+
+# -- what stands on cells -------------------------------------------------------------------------
+
+
+def _mark(level: Level, room: Room, doors: Mapping[str, Passage]) -> _Mark | None:
+    """What is drawn on a cell, if anything is."""
+    colors = item_colors(level)
+    door = doors.get(room.name)
+    if door is not None:
+        lock = level.lock_of(door)
+        assert lock is not None
+        needs = "always" if lock.needs == ALWAYS else str(lock.needs)
+        color = lock_color(level, lock, colors)
+        return _Mark("door", color, lock_letters(level, lock), f"door {door.thing}: needs {needs}")
+    for chest in room.chests.values():
+        holds = ", ".join(chest.holds) or "nothing"
+        return _Mark("chest", "#7a5c2e", "C", f"chest {chest.name}: {holds}")
+    for act in room.all_acts():
+        return _Mark("act", "#4b4b4b", "!" if act.switch else "?", act_text(act))
+    for item in room.items:
+        kind = level.items[item].kind
+        shape = {"reward": "reward", "supply": "supply"}.get(kind, "item")
+        return _Mark(shape, colors[item], letters_of(level)[item], f"{kind} {item}")
+    if room.name == level.start:
+        return _Mark("start", "#2e7d32", "S", "start")
+    if level.goal == At(room.name):
+        return _Mark("goal", "#b26a00", "G", "goal")
+    tile = _tile_of(level, room)
+    if tile.one_way is not None:
+        return _Mark(f"one-way {tile.one_way}", theme().faint, "", "one-way floor")
+    if tile.gate != ALWAYS:
+        return _Mark("gate", "#8c4f86", "", f"gate: {tile.gate}")
+    if tile.asks:
+        return _Mark("hazard", theme().wrong, "", f"hazard {tile.name or ''}".strip())
+    if tile.room is not None:
+        return _Mark("named", theme().faint, "", f"named cell {room.name}")
+    return None
+
+
+def _tile_of(level: Level, room: Room) -> Tile:
+    assert room.cell is not None
+    symbol = level.maps[room.cell.map].symbol(room.cell.column, room.cell.row)
+    return {**BUILT_IN, **level.legend}[symbol]
+
+
+def _draw_mark(axes: Any, column: float, row: float, mark: _Mark, side: float) -> None:
+    grow = max(1.0, 9.0 / side)  # on small cells marks are larger than their cell
+    letter = mark.letter if side * grow >= 9 and mark.shape not in ("start", "goal") else ""
+    draw_mark(
+        axes, (column, row), mark.shape, mark.color, letter, grow, min(0.36 * side * grow, 10)
+    )
+
+
+def _draw_label(axes: Any, room: Room, door: Passage | None, side: float) -> None:
+    """The name of a door, chest or named cell, just under it."""
+    cell = room.cell
+    assert cell is not None
+    names = [door.thing if door else None, *room.chests, *room.switches, *room.acts, *room.items]
+    names.append(room.name if room.name != str(cell) else None)
+    name = next((one for one in names if one), None)
+    if name is None or name == str(cell):
+        return
+    axes.text(
+        cell.column, cell.row + 0.52, plain(name), size=min(7.0, 0.36 * side + 1), ha="center", va="top",
+        color=theme().ink, zorder=6,
+        bbox={"boxstyle": "round,pad=0.12", "facecolor": theme().paper, "edgecolor": "none", "alpha": 0.8},
+    )  # fmt: skip
+
+
+# -- around the maps ------------------------------------------------------------------------------
+
+
+def _legend(level: Level) -> list[_Mark]:
+    """Each kind of mark once, in the order of the level; of many doors and keys, all."""
+    seen: dict[str, _Mark] = {}
+    for mark in _marks(level).values():
+        seen.setdefault(mark.says, mark)
+    return list(seen.values())[:60]
+
+
+def ways_between(level: Level) -> list[str]:
+    """What is on no map, in words: rooms with what is in them, passages and events."""
+    found = []
+    for room in level.rooms.values():
+        if room.cell is None:
+            inside = ", ".join(line.text for line in room_lines(level, room)[1:])
+            found.append(f"room {room.name}" + (f": {inside}" if inside else ""))
+    for passage in level.passages:
+        if passage.on_map:
+            continue
+        lock = level.lock_of(passage)
+        more = [passage.name] if passage.named else []
+        more += [f"needs {lock.needs}"] if lock is not None and lock.needs != ALWAYS else []
+        more += [f"gate: {passage.gate}"] if passage.gate != ALWAYS else []
+        found.append(f"way {passage.text}" + (f" ({', '.join(more)})" if more else ""))
+    return found + [event_text(event) for event in level.events.values()]
+
+
+def _draw_legend(
+    figure: Any, legend: list[_Mark], ways: list[str], columns: int, foot: float, height: float
+) -> None:
+    total = figure.get_figheight() * 72
+    width = figure.get_figwidth() * 72
+    axes = figure.add_axes((0, (foot - height) / total, 1, height / total))
+    axes.set_xlim(0, width / 12)
+    axes.set_ylim(height / 12, 0)
+    axes.set_axis_off()
+    rows = ceil(len(legend) / columns)
+    for number, mark in enumerate(legend):
+        column, row = divmod(number, rows)
+        x, y = _MARGIN / 12 + 0.5 + column * 250 / 12, 1.0 + row * 1.25
+        _draw_mark(axes, x, y, mark, 12)
+        axes.text(x + 1, y, plain(mark.says), size=8.5, va="center", color=theme().ink)
+    for number, way in enumerate(ways):
+        y = 1.0 + (rows + number) * 1.25
+        axes.text(_MARGIN / 12, y, plain(way), size=8.5, va="center", color=theme().ink)
+
+
+# -- the route ------------------------------------------------------------------------------------
+
+
+def _draw_route(axes: Mapping[str, Any], level: Level, route: Route, side: float) -> None:
+    paths = Paths(level)
+    rooms = list(level.rooms)
+    told = stops(route, level)
+    spots: dict[str, list[int]] = {}
+    for number, move in enumerate(route.moves):
+        here, there = (rooms[route.positions[number + n][PLACE]] for n in (0, 1))
+        if move.what["do"] == "walk":
+            for map_name, line in _lines(paths, here, there):
+                xs, ys = zip(*line, strict=True)
+                style = {
+                    "color": theme().route,
+                    "lw": max(1.5, side / 9),
+                    "alpha": 0.75,
+                    "zorder": 2,
+                }
+                axes[map_name].plot(xs, ys, solid_capstyle="round", **style)
+    for number, stop in enumerate(told, 1):
+        there = rooms[route.positions[stop.last + 1][PLACE]]
+        spots.setdefault(there, []).append(number)
+    last = len(told) if ends_wrong(route) else None
+    for name, numbers in spots.items():
+        cell = level.rooms[name].cell
+        if cell is None:
+            continue
+        wrong = last in numbers
+        shown = [str(number) for number in numbers]
+        text = " ".join(shown if len(shown) <= 4 else [*shown[:3], "..."])
+        axes[cell.map].text(
+            cell.column + 0.34, cell.row - 0.34, f"{text} ×" if wrong else text,
+            size=9 if wrong else 6.5, weight="bold", color=theme().paper, ha="center", va="center", zorder=8,
+            bbox={"boxstyle": "round,pad=0.2", "facecolor": theme().wrong if wrong else theme().route,
+                  "edgecolor": theme().paper, "lw": 0.7},
+        )  # fmt: skip
+
+
+def _lines(paths: Paths, here: str, there: str) -> Iterator[tuple[str, list[tuple[int, int]]]]:
+    cells = paths.cells(here, there)
+    if len(cells) > 1 and cells[0].map == cells[-1].map:
+        yield cells[0].map, [(cell.column, cell.row) for cell in cells]

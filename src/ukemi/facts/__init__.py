@@ -1,0 +1,1 @@
+"""What is proven about a level without sets of positions: runs, the relaxed level, landmarks, lower bounds."""

@@ -1,0 +1,354 @@
+"""Find one finishing run quickly: a greedy search that follows relaxed plans.
+
+In the relaxed level no move takes anything away, so a plan for it is found without going back. Such a
+plan says how far a position still is from finishing, and which moves to try first.
+
+Greedy best-first search on the cost of relaxed plans: J. Hoffmann and B. Nebel, "The FF planning system:
+fast plan generation through heuristic search", Journal of Artificial Intelligence Research 14 (2001),
+253-302. Following a plan as far as it goes: V. Vidal, "A lookahead strategy for heuristic search
+planning", ICAPS 2004, 150-160.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from heapq import heappop, heappush
+from itertools import groupby
+from math import inf
+
+from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules
+from ..rules.branches import Branch
+from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within, conjuncts
+from ..rules.reads import variables
+from ..spaces.limits import CutShortError, Limits
+from .relaxed import Relaxed
+
+#: The estimate for a position whose relaxed plan was not found: any other position comes first.
+FAR = 1_000_000
+
+#: Positions to plan from for a first run: in most levels that finish, a tenth of them is enough.
+FEW = 400
+
+#: If a move turns out in more ways than this, plans use only some of them.
+MANY_WAYS = 16
+
+
+@dataclass(eq=False, slots=True)
+class _Action:
+    """A move as it turns out in one room.
+
+    Attributes:
+        move: The move.
+        place: The room.
+        asked: What must hold, one part at a time.
+        branch: What it changes.
+        once: Whether it disables itself.
+        taken: The variables it takes units of; it can be repeated only as long as there are some.
+    """
+
+    move: Move
+    place: int
+    asked: list[Expression]
+    branch: Branch
+    once: bool
+    taken: list[int]
+
+
+class Guide:
+    """Plans from positions of one level, were nothing ever lost.
+
+    Args:
+        relaxed: The relaxed level; the limits of it are kept here, too.
+
+    Raises:
+        CutShortError: The time was over, or moves turn out in too many ways.
+    """
+
+    def __init__(self, relaxed: Relaxed) -> None:
+        if not relaxed.able:
+            raise CutShortError
+        self.relaxed = relaxed
+        self.rules = relaxed.rules
+        self.actions: list[_Action] = []
+        self.at: list[list[int]] = [[] for _ in self.rules.places]
+        self.watching: dict[int, list[tuple[int, int]]] = {}
+        for (number, place), found in groupby(relaxed.branches, key=lambda one: one[:2]):
+            relaxed.limits.check()
+            branches = [branch for _, _, branch in found if branch.becomes[END] != DEAD]
+            for branch in branches if len(branches) <= MANY_WAYS else _telling(branches):
+                self._add(self.rules.moves[number], place, branch)
+
+    def _add(self, move: Move, place: int, branch: Branch) -> None:
+        number = len(self.actions)
+        asked = [part for one in branch.conditions for part in conjuncts(one)]
+        once = any(
+            isinstance(one, Is) and branch.becomes.get(one.variable, one.value) != one.value
+            for one in asked
+        )
+        taken = [one for one, amount in branch.adds.items() if amount < 0]
+        self.actions.append(_Action(move, place, asked, branch, once, taken))
+        self.at[place].append(number)
+        for part, one in enumerate(asked):
+            for variable in variables(one):
+                self.watching.setdefault(variable, []).append((number, part))
+
+    def plan(self, position: Position) -> list[Move] | None:
+        """Return the moves of a relaxed plan, each once, those it begins with first.
+
+        Args:
+            position: Where the plan begins.
+
+        Returns:
+            The moves; ``None`` if no plan was found.
+        """
+        return _Planning(self, position).plan()
+
+
+def _telling(branches: list[Branch]) -> Iterator[Branch]:
+    """The branches of a move that change something which none before them changed so."""
+    known: set[tuple[int, int, bool]] = set()
+    for one in branches:
+        changes = {(variable, value, False) for variable, value in one.becomes.items()}
+        changes |= {(variable, amount, True) for variable, amount in one.adds.items()}
+        if not changes <= known:
+            known |= changes
+            yield one
+
+
+class _Planning:
+    """The costs of all that can come to pass from one position, cheapest first."""
+
+    def __init__(self, guide: Guide, position: Position) -> None:
+        self.guide = guide
+        self.position = position
+        #: How each room is entered: the action, or -1 for the one the player is in.
+        self.entered: dict[int, int] = {}
+        #: How each variable gets higher (or lower): a value set, or units added, each by an action.
+        self.higher: dict[int, list[tuple[int, int, float, float, int]]] = {}
+        self.lower: dict[int, list[tuple[int, int, float, float, int]]] = {}
+        self.waits = [0] * len(guide.actions)
+        self.costs = [0.0] * len(guide.actions)
+        self.done: set[int] = set()
+        self.supported: dict[tuple[int, int], list[int]] = {}
+        self.ahead: list[tuple[float, int]] = []
+
+    def plan(self) -> list[Move] | None:
+        self._enter(self.position[PLACE], -1, 0.0)
+        while self.ahead:
+            cost, number = heappop(self.ahead)
+            if number in self.done:
+                continue
+            self.done.add(number)
+            branch = self.guide.actions[number].branch
+            if branch.becomes[END] == FINISHED:
+                return [self.guide.actions[one].move for one in self._in_order(number)]
+            self._happen(number, cost)
+        return None
+
+    def _enter(self, place: int, by: int, cost: float) -> None:
+        if place in self.entered:
+            return
+        self.entered[place] = by
+        for number in self.guide.at[place]:
+            action = self.guide.actions[number]
+            self.costs[number] += cost + max(action.move.cost, 1)
+            for part in range(len(action.asked)):
+                if not self._support(number, part):
+                    self.waits[number] += 1
+            if not self.waits[number]:
+                heappush(self.ahead, (self.costs[number], number))
+
+    def _support(self, number: int, part: int) -> bool:
+        """Whether a part of what an action asks can hold by now; its cost is added if so."""
+        by: list[int] = []
+        cost = self._cost(self.guide.actions[number].asked[part], by)
+        if cost == inf:
+            return False
+        self.costs[number] += cost
+        self.supported[number, part] = by
+        return True
+
+    def _happen(self, number: int, cost: float) -> None:
+        action = self.guide.actions[number]
+        branch, values = action.branch, self.position
+        changed = []
+        for variable, value in branch.becomes.items():
+            if variable > END and value != values[variable]:
+                steps = self.higher if value > values[variable] else self.lower
+                steps.setdefault(variable, []).append((value, 0, 1, cost, number))
+                changed.append(variable)
+        times = 1.0 if action.once else min((values[one] for one in action.taken), default=inf)
+        for variable, amount in branch.adds.items():
+            steps = self.higher if amount > 0 else self.lower
+            steps.setdefault(variable, []).append((0, abs(amount), max(times, 1), cost, number))
+            changed.append(variable)
+        for variable in changed:
+            for other, part in self.guide.watching.get(variable, ()):
+                if (other, part) in self.supported:
+                    continue
+                if self.guide.actions[other].place in self.entered and self._support(other, part):
+                    self.waits[other] -= 1
+                    if not self.waits[other]:
+                        heappush(self.ahead, (self.costs[other], other))
+        self._enter(branch.becomes[PLACE], number, cost)
+
+    def _cost(self, asked: Expression, by: list[int], positive: bool = True) -> float:
+        """What it costs to let something hold, or fail; the actions for it are added to a list."""
+        match asked:
+            case AllOf(parts) | AnyOf(parts) if isinstance(asked, AllOf) == positive:
+                return sum(self._cost(part, by, positive) for part in parts)
+            case AllOf(parts) | AnyOf(parts):
+                tried: list[tuple[float, list[int]]] = []
+                for part in parts:
+                    own: list[int] = []
+                    tried.append((self._cost(part, own, positive), own))
+                cost, best = min(tried, key=lambda one: one[0])
+                by += best
+                return cost
+            case Negated(part):
+                return self._cost(part, by, not positive)
+            case AtLeast(variable, least):
+                if positive:
+                    return self._to(variable, least, by)
+                return self._to(variable, least - 1, by, down=True)
+            case Is(variable, value):
+                if positive:
+                    return self._to(variable, value, by) + self._to(variable, value, by, down=True)
+                if self.position[variable] != value:
+                    return 0.0
+                more: list[int] = []
+                up = self._to(variable, value + 1, more)
+                less: list[int] = []
+                down = self._to(variable, value - 1, less, down=True)
+                by += more if up <= down else less
+                return min(up, down)
+            case Within():
+                return 0.0
+        raise TypeError(f"not a guard: {asked!r}")
+
+    def _to(self, variable: int, wanted: int, by: list[int], down: bool = False) -> float:
+        """What it costs for a variable to have at least some value, or at most if ``down``."""
+        missing = self.position[variable] - wanted if down else wanted - self.position[variable]
+        if missing <= 0:
+            return 0.0
+        total = 0.0
+        used: list[int] = []
+        steps = (self.lower if down else self.higher).get(variable, ())
+        for value, amount, most, cost, number in steps:
+            if not amount:
+                if (value <= wanted) if down else (value >= wanted):
+                    by.append(number)
+                    return cost
+                continue
+            used.append(number)
+            times = -(-missing // amount)
+            if times <= most:
+                by += used
+                return total + times * cost
+            total += most * cost
+            missing -= amount * int(most)
+        return inf
+
+    def _in_order(self, last: int) -> Iterator[int]:
+        """The actions that one rests on, and it, each after those that it rests on."""
+        seen: set[int] = set()
+        ahead = [(last, False)]
+        while ahead:
+            number, supported = ahead.pop()
+            if supported:
+                yield number
+            elif number >= 0 and number not in seen:
+                seen.add(number)
+                ahead.append((number, True))
+                action = self.guide.actions[number]
+                rests = [
+                    one for part in range(len(action.asked)) for one in self.supported[number, part]
+                ]
+                ahead += [(one, False) for one in (*rests, self.entered[action.place])]
+
+
+def finishing_run(rules: Rules, limits: Limits) -> list[Move] | None:
+    """Return a finishing run from the start, if a few plans lead to one.
+
+    Args:
+        rules: The rules.
+        limits: How long it may take.
+    """
+    try:
+        return find_run(Guide(Relaxed(rules, limits)), rules.start(), FEW)
+    except CutShortError:
+        return None
+
+
+def find_run(
+    guide: Guide,
+    start: Position,
+    budget: int,
+    hopeless: Callable[[Position], bool] = lambda position: False,
+) -> list[Move] | None:
+    """Find a finishing run from a position; it need not be a short one.
+
+    Args:
+        guide: Plans for the level.
+        start: A position, which has settled.
+        budget: The most positions to plan from.
+        hopeless: Tells positions from which it is known that nothing finishes.
+
+    Returns:
+        The moves; ``None`` if it is proven that nothing finishes.
+
+    Raises:
+        CutShortError: The budget or the time was used up before either was certain.
+    """
+    rules, limits = guide.rules, guide.relaxed.limits
+    came: dict[Position, tuple[Position, Move] | None] = {start: None}
+    ahead = [(0.0, 0, start)]
+    planned = 0
+
+    def goes_on(position: Position, move: Move, after: Position) -> bool:
+        if after in came or after[END] == DEAD or hopeless(after):
+            return False
+        came[after] = (position, move)
+        return True
+
+    while ahead:
+        _, _, position = heappop(ahead)
+        if position[END] == FINISHED:
+            return _moves(came, position)
+        if planned >= budget or limits.over:
+            raise CutShortError
+        planned += 1
+        plan = guide.plan(position)
+        if plan is None and not guide.relaxed.reach(position).finishes:
+            continue
+        helps = {move.number for move in plan or ()}
+        far = FAR if plan is None else _cost(plan)
+        here, left = position, plan
+        while left:  # follow the plan as far as it goes
+            begun = here
+            for move in [*left]:
+                after = rules.after(here, move)
+                if after is not None and goes_on(here, move, after):
+                    left.remove(move)
+                    heappush(ahead, (_cost(left), -len(came), after))
+                    here = after
+            if here == begun:
+                break
+        for move, after in rules.successors(position):
+            if goes_on(position, move, after):
+                first = 0.5 if move.number in helps else 0.0
+                heappush(ahead, (far - first, -len(came), after))
+    return None
+
+
+def _cost(plan: list[Move]) -> float:
+    return sum(max(move.cost, 1) for move in plan)
+
+
+def _moves(came: dict[Position, tuple[Position, Move] | None], end: Position) -> list[Move]:
+    moves = []
+    while (step := came[end]) is not None:
+        end, move = step
+        moves.append(move)
+    return moves[::-1]

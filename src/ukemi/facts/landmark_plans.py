@@ -1,0 +1,115 @@
+"""Runs where nothing is ever lost: what they must do is done in the order in which it was found possible.
+
+As relaxed plans are found, from the end back: J. Hoffmann and B. Nebel, "The FF planning system",
+Journal of Artificial Intelligence Research 14 (2001). They are runs, but not always shortest ones.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from heapq import heappop, heappush
+
+from ..rules import FINISHED, PLACE, PLAYING, Move
+from ..rules.expressions import AllOf, AnyOf, Expression
+from ..rules.steps import run
+from .landmarks import Landmarks, Made
+
+
+def finishing_plan(marks: Landmarks, wanted: Iterable[int] = ()) -> list[Move] | None:
+    """The moves of a run that changes some variables and finishes; ``None`` where there is none."""
+    initial = marks.rules.initial
+    makers = [marks.did.get(one) for one in wanted if marks.start[one] == initial[one]]
+    found = [made for made in makers if made is not None]
+    last = _last(marks)
+    return None if last is None or len(found) < len(makers) else _played(marks, found, last)
+
+
+def plan_into(marks: Landmarks, room: int) -> list[Move] | None:
+    """The moves of a run into a room; ``None`` where there is none."""
+    if room == marks.start[PLACE]:
+        return []
+    return _played(marks, [], marks.came[room]) if room in marks.came else None
+
+
+def _last(marks: Landmarks) -> Made | None:
+    """The move that finishes, by what was found to be possible first."""
+    ways = [made for place, made in marks.came.items() if marks.ended(place) == FINISHED]
+    finishing = [(one, place) for one in marks.finishing for place in marks.where(one)]
+    ways += [Made(move, place, len(marks.made)) for move, place in finishing]
+    return min(ways, key=lambda made: _latest(_asked_for(marks, made)), default=None)
+
+
+def _latest(some: Iterable[Made]) -> int:
+    return max((made.time for made in some), default=-1)
+
+
+def _asked_for(marks: Landmarks, made: Made) -> list[Made]:
+    """What must be done for a move to be made."""
+    found = _holding(marks, marks.asks(made.move), made)
+    assert found is not None  # or it would not have been found to be possible
+    return [*found, marks.came[made.place]] if made.place in marks.came else found
+
+
+def _holding(marks: Landmarks, expression: Expression, made: Made) -> list[Made] | None:
+    """What must be done for an expression to hold; ``None`` where a move was possible without."""
+    match expression:
+        case AllOf(parts):
+            each = [_holding(marks, part, made) for part in parts]
+            return None if None in each else [one for some in each for one in some or ()]
+        case AnyOf(parts):
+            ways = [_holding(marks, part, made) for part in parts]
+            return min((way for way in ways if way is not None), key=_latest, default=None)
+    variable = marks.lacked(expression, made.place)
+    if variable is None:
+        return []
+    maker = marks.did.get(variable)
+    return [maker] if maker is not None and maker.time < made.time else None
+
+
+def _played(marks: Landmarks, wanted: list[Made], last: Made) -> list[Move]:
+    """The moves made that some others and a last one ask for, with the walks between them."""
+    needed: dict[int, Made] = {}
+    ahead = [*wanted, *_asked_for(marks, last)]
+    while ahead:
+        made = ahead.pop()
+        if made.time not in needed and made is not last:
+            needed[made.time] = made
+            ahead += _asked_for(marks, made)
+    moves: list[Move] = []
+    values = list(marks.start)
+    for made in (*(needed[time] for time in sorted(needed)), last):
+        marks.limits.check()
+        if made is last or not made.move.is_plain_walk:
+            for move in (*_way(marks, values, made.place), made.move):
+                run(move.steps, values)
+                moves.append(move)
+    return moves
+
+
+def _way(marks: Landmarks, values: list[int], room: int) -> list[Move]:
+    """The shortest way to a room with what is at hand, by Dijkstra's search."""
+    values = values.copy()
+    start = values[PLACE]
+    best = {start: 0}
+    came: dict[int, tuple[int, Move]] = {}
+    ahead = [(0, start)]
+    while ahead:
+        cost, here = heappop(ahead)
+        if here == room:
+            break
+        if cost > best[here]:
+            continue
+        for move in marks.rules.moves_at(here):
+            there = move.leads_to if move.number in marks.made else None
+            if there is None or cost + move.cost >= best.get(there, cost + move.cost + 1):
+                continue
+            values[PLACE] = here
+            if marks.asks(move).holds(values) and marks.ended(there) == PLAYING:
+                best[there] = cost + move.cost
+                came[there] = (here, move)
+                heappush(ahead, (best[there], there))
+    way: list[Move] = []
+    while room != start:
+        room, move = came[room]
+        way.append(move)
+    return way[::-1]

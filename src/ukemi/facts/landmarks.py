@@ -1,0 +1,297 @@
+"""What can be done, and what every run must do before it, where nothing is ever lost.
+
+Where all that can be done is free (:mod:`ukemi.facts.nothing_lost`), what is done stays done
+and nothing stands in the way of anything else: whether something can be done is a matter of what must
+be done before it alone. Such a problem is an and-or graph, and what all its solutions have in
+common is found by going over it once: E. Keyder, S. Richter and M. Helmert, "Sound and complete
+landmarks for and/or graphs", ECAI 2010.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Collection, Iterator, Mapping
+from functools import reduce
+from operator import and_
+from typing import NamedTuple
+
+from ..rules import END, FINISHED, PLACE, PLAYING, Move, Rules
+from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, all_of
+from ..rules.reads import changed, looked_at, variables
+from ..rules.steps import Add, Require, Set
+from ..spaces.limits import Limits
+from .safe_moves import Safety
+
+#: Sets of things done, as bits.
+Bits = int
+
+
+class UncountedError(Exception):
+    """A move asks for what has to be counted, which landmarks do not."""
+
+
+class MayLoseError(Exception):
+    """Something can be done by which something else may be lost."""
+
+
+class Made(NamedTuple):
+    """A move that can be made, the room in which that was found first, and how many were found before."""
+
+    move: Move
+    place: int
+    time: int
+
+
+class Landmarks:
+    """What can be done, and what must have been done before it.
+
+    Args:
+        rules: The rules.
+        safety: Tells the moves that only help.
+        limits: How long it may take.
+        watched: Variables that show that something was done, with its bit.
+        marked: Moves that are told by themselves, by number, with their bit.
+        without: Moves that must not be made, by number.
+
+    Attributes:
+        rooms: For each room, the bit that shows that it was entered.
+        before: For each watched variable, what every run has done before a move first changes it.
+        before_marked: For each bit of a marked move, what every run has done before it is first made.
+        before_room: For each room, what every run has done before it is first entered.
+        finish: What every finishing run has done; ``None`` where none finishes.
+        ends: The rooms in which a run can finish.
+        made: The moves that can be made, by number, but for those that end the run by themselves.
+        came: For each room but the first, the walk by which it was found first.
+        did: For each variable that can be added to, or is watched and can be changed, the move by
+            which that was found first.
+
+    Raises:
+        UncountedError: Something is asked for in a number that takes several moves to reach, or of what
+            the move itself has changed.
+        MayLoseError: A move can be made that does not only help.
+        CutShortError: The time was over first.
+    """
+
+    def __init__(
+        self,
+        rules: Rules,
+        safety: Safety,
+        limits: Limits,
+        watched: Mapping[int, Bits] | None = None,
+        marked: Mapping[int, Bits] | None = None,
+        without: Collection[int] = (),
+    ) -> None:
+        self.rules = rules
+        self.safety = safety
+        self.limits = limits
+        self.watched = watched or {}
+        self.marked = marked or {}
+        known = (*self.watched.values(), *self.marked.values())
+        shift = max((bit.bit_length() for bit in known), default=0)
+        self.rooms: list[Bits] = [1 << shift + place for place in range(len(rules.places))]
+        self.before: dict[int, Bits] = {}
+        self.before_room: dict[int, Bits] = {}
+        self.before_marked: dict[Bits, Bits] = {}
+        self.made: dict[int, Made] = {}
+        self.came: dict[int, Made] = {}
+        self.did: dict[int, Made] = {}
+        self._have: dict[int, Bits] = {}
+        self._at: dict[int, Bits] = {}
+        self.start = rules.start()
+        self._values = list(self.start)
+        start = self.start[PLACE]
+        self._at[start] = self.rooms[start]
+        for variable, bit in self.watched.items():  # what has happened by itself before all moves
+            if self.start[variable] != rules.initial[variable]:
+                self._at[start] |= bit
+        self.before_room[start] = 0
+        self._ended: dict[int, int] = {}
+        self._looked_at = looked_at(rules.settling) - {PLACE}
+        left_out = frozenset(without)
+        moves = [move for move in rules.moves if move.number not in left_out]
+        self._asks: dict[int, Expression] = {}
+        self.finishing = [move for move in moves if _finishes(move)]
+        self._run([move for move in moves if not _finishes(move)])
+        self.ends, self.finish = self._finish()
+
+    def ended(self, place: int) -> int:
+        """Whether and how a run ends by itself in a room, as soon as it is entered."""
+        if not self.rules.settling:
+            return PLAYING
+        if place not in self._ended:
+            values = list(self.start)
+            values[PLACE] = place
+            self._ended[place] = self.rules.settle(values)[END]
+        return self._ended[place]
+
+    def _run(self, moves: list[Move]) -> None:
+        waiting: dict[int, list[Move]] = {}
+        waiting_at: dict[int, list[Move]] = {}
+        for move in moves:
+            for variable in move.reads:
+                waiting.setdefault(variable, []).append(move)
+            for place in move.places:
+                waiting_at.setdefault(place, []).append(move)
+        ahead = deque(waiting_at.get(self.start[PLACE], ()))
+        queued = {move.number for move in ahead}
+        while ahead:
+            self.limits.check()
+            move = ahead.popleft()
+            queued.discard(move.number)
+            ways = dict(self._ways(move))
+            if not ways:
+                continue
+            needed = reduce(and_, ways.values())
+            if move.number not in self.made:
+                self._must_be_free(move)
+                self.made[move.number] = Made(move, next(iter(ways)), len(self.made))
+            rooms, gains = self._make(self.made[move.number], needed)
+            woken = [one for place in rooms for one in waiting_at.get(place, ())]
+            woken += [one for variable in gains for one in waiting.get(variable, ())]
+            for one in woken:
+                if one.number not in queued:
+                    queued.add(one.number)
+                    ahead.append(one)
+
+    def _must_be_free(self, move: Move) -> None:
+        to = move.leads_to
+        if to is None:
+            free = move.number in self.safety.safe
+        elif self.ended(to) == PLAYING:
+            free = move.number in self.safety.giving
+        else:  # by the room alone, and nothing else happens by itself
+            free = self.ended(to) == FINISHED and self._looked_at.isdisjoint(move.changes)
+        if not free or (to is not None and not self.watched.keys().isdisjoint(move.changes)):
+            raise MayLoseError
+
+    def _make(self, made: Made, needed: Bits) -> tuple[list[int], list[int]]:
+        """Note what a move does; the rooms and variables of which that was news."""
+        move = made.move
+        after = needed
+        if mark := self.marked.get(move.number):
+            self.before_marked[mark] = self.before_marked.get(mark, -1) & needed
+            after |= mark
+        to = move.leads_to
+        if to is not None:  # whatever else a walk gives is had where it leads
+            after |= self.rooms[to]
+        for variable in move.changes:
+            if variable in self.watched:
+                self.did.setdefault(variable, made)
+                self.before[variable] = self.before.get(variable, -1) & needed
+                after |= self.watched[variable]
+        rooms: list[int] = []
+        gains: list[int] = []
+        if to is not None and to != self.start[PLACE]:
+            self.came.setdefault(to, made)
+            self.before_room[to] = self.before_room.get(to, -1) & needed
+            if _narrow(self._at, to, after):
+                rooms.append(to)
+        if to is None or self.ended(to) == PLAYING:
+            for variable in _added(move):
+                self.did.setdefault(variable, made)
+                if _narrow(self._have, variable, after):
+                    gains.append(variable)
+        return rooms, gains
+
+    def _ways(self, move: Move) -> Iterator[tuple[int, Bits]]:
+        """The rooms in which a move can be made, with what every run has done before that."""
+        asks = self.asks(move)
+        for place in move.places:
+            there = self._at.get(place)
+            if there is not None and self.ended(place) == PLAYING:
+                asked = self._asked(asks, place)
+                if asked is not None:
+                    yield place, there | asked
+
+    def where(self, move: Move) -> list[int]:
+        """The rooms in which a move can be made."""
+        return [place for place, _ in self._ways(move)]
+
+    def _asked(self, expression: Expression, place: int) -> Bits | None:
+        """What every run has done before an expression holds; ``None`` where it never does."""
+        match expression:
+            case AllOf(parts):
+                found = 0
+                for part in parts:
+                    asked = self._asked(part, place)
+                    if asked is None:
+                        return None
+                    found |= asked
+                return found
+            case AnyOf(parts):
+                ways = [self._asked(part, place) for part in parts]
+                open_ways = [way for way in ways if way is not None]
+                return reduce(and_, open_ways) if open_ways else None
+        variable = self.lacked(expression, place)
+        if variable is None:
+            return 0
+        known = self._have.get(variable)
+        counted = isinstance(expression, AtLeast) and expression.least > self.start[variable] + 1
+        if known is not None and counted:
+            raise UncountedError
+        return known
+
+    def lacked(self, expression: Expression, place: int) -> int | None:
+        """The variable that has to be added to before an expression holds in a room.
+
+        Args:
+            expression: The expression; no conjunction, no disjunction.
+            place: The room.
+
+        Returns:
+            The variable, ``END`` for what never holds, which nothing adds to; ``None`` for what holds from the start.
+        """
+        match expression:
+            case AtLeast(variable, least):
+                return None if self.start[variable] >= least else variable
+            case Is(variable, 1) if variable > END:
+                return None if self.start[variable] == 1 else variable
+        self._values[PLACE] = place
+        return None if expression.holds(self._values) else END
+
+    def asks(self, move: Move) -> Expression:
+        """All that a move asks for, in its guard and in its steps."""
+        if move.number not in self._asks:
+            self._asks[move.number] = all_of(move.guard, *_tests(move))
+        return self._asks[move.number]
+
+    def _finish(self) -> tuple[set[int], Bits | None]:
+        """Where runs finish, and what every finishing run has done; ``None`` where none finishes."""
+        ways = [one for move in self.finishing for one in self._ways(move)]
+        ways += [one for one in self._at.items() if self.ended(one[0]) == FINISHED]
+        done = reduce(and_, (asked for _, asked in ways)) if ways else None
+        return {place for place, _ in ways}, done
+
+
+def _finishes(move: Move) -> bool:
+    return any(isinstance(s, Set) and (s.variable, s.value) == (END, FINISHED) for s in move.steps)
+
+
+def _added(move: Move) -> Iterator[int]:
+    """The variables of which a move gives more."""
+    for step in move.steps:
+        if (isinstance(step, Set) and step.variable > END and step.value) or (
+            isinstance(step, Add) and step.amount > 0
+        ):
+            yield step.variable
+
+
+def _tests(move: Move) -> list[Expression]:
+    """What the steps of a move ask for."""
+    tests: list[Expression] = []
+    changed_before: set[int] = set()
+    for step in move.steps:
+        if isinstance(step, Require):
+            if not changed_before.isdisjoint(variables(step.expression)):
+                raise UncountedError
+            tests.append(step.expression)
+        changed_before |= changed([step])
+    return tests
+
+
+def _narrow(known: dict[int, Bits], key: int, found: Bits) -> bool:
+    """Keep what is in common; whether that was news."""
+    old = known.get(key)
+    new = found if old is None else old & found
+    known[key] = new
+    return new != old

@@ -1,0 +1,87 @@
+"""Whether nothing is ever lost: all that can be done only helps, and each walk can be walked back.
+
+Then what is free to do may be done at once (a persistent set of one move, Godefroid 1996), and what can
+be done is a matter of what was done before it alone. Whoever could walk into a room from which
+there is no way back yet might lose something after all. And where the way back leads by other rooms,
+a run has to enter those, too.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Hashable, Mapping
+
+from ..rules import END, PLACE, PLAYING, Rules
+from ..rules.expressions import AtLeast, Expression, Is, conjuncts
+from ..spaces.limits import Limits
+from .landmarks import Bits, Landmarks, MayLoseError, UncountedError
+from .safe_moves import Safety
+
+
+def nothing_lost(
+    rules: Rules, limits: Limits, watched: Mapping[int, Bits], marked: Mapping[int, Bits]
+) -> Landmarks | None:
+    """What can be done and must be done before, where plainly nothing is lost by it; else ``None``.
+
+    Args:
+        rules, limits, watched, marked: As for :class:`~.landmarks.Landmarks`.
+
+    Raises:
+        CutShortError: The time was over first.
+    """
+    safety = Safety(rules, limits)
+    if not safety.able or rules.start()[END] != PLAYING:
+        return None
+    try:
+        marks = Landmarks(rules, safety, limits, watched, marked)
+    except (MayLoseError, UncountedError):
+        return None
+    return marks if _always_returns(marks) else None
+
+
+def _always_returns(marks: Landmarks) -> bool:
+    """Whether each walk can be walked back at once whenever it can be made.
+
+    It can where the way back asks for nothing but what the walk asks for, or whoever is there had to
+    do before, or what holds from the start: nothing is lost, so that it holds throughout.
+    """
+    walks: dict[tuple[int, int], list[list[Expression]]] = {}
+    for move, *_ in marks.made.values():
+        there = move.leads_to
+        if there is not None and marks.ended(there) == PLAYING:
+            marks.limits.check()
+            for here in marks.where(move):
+                walks.setdefault((here, there), []).append(list(conjuncts(marks.asks(move))))
+    known = _known_inside(walks, marks.start[PLACE])
+    values = list(marks.start)
+    for (here, there), ways in walks.items():
+        values[PLACE] = there
+        backs = walks.get((there, here), [])
+        for asked in ways if here != there else ():
+            given = {*map(_named, asked), *known.get(here, ())}
+            if not any(
+                all(part.holds(values) or _named(part) in given for part in back) for back in backs
+            ):
+                return False
+    return True
+
+
+def _known_inside(
+    walks: Mapping[tuple[int, int], list[list[Expression]]], start: int
+) -> dict[int, frozenset[Hashable]]:
+    """For each room but the first, what every walk into it asks for."""
+    known: dict[int, frozenset[Hashable]] = {start: frozenset()}
+    for (_, there), ways in walks.items():
+        for way in ways:
+            asked = frozenset(map(_named, way))
+            known[there] = known.get(there, asked) & asked
+    return known
+
+
+def _named(part: Expression) -> Hashable:
+    """The same for expressions that are plainly the same."""
+    match part:
+        case Is(variable, value):
+            return "is", variable, value
+        case AtLeast(variable, least):
+            return "at least", variable, least
+    return id(part)

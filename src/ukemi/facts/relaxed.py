@@ -1,0 +1,186 @@
+"""What could come to pass at most, were nothing ever lost: quick, and never too little.
+
+Each variable is given the interval of all values it could have; moves only make the intervals wider
+(delete relaxation: B. Bonet and H. Geffner, "Planning as heuristic search", Artificial Intelligence
+129 (2001); intervals: P. Cousot and R. Cousot, "Abstract interpretation", POPL 1977). What cannot
+come to pass even so cannot at all.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules
+from ..rules.branches import Branch, TooManyBranchesError, bounds, move_branches
+from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ..rules.reads import variables
+from ..spaces.limits import CutShortError, Limits
+
+#: More than any number a level asks for.
+MANY = 1 << 40
+
+
+@dataclass(eq=False, slots=True)
+class Reach:
+    """What can come to pass at most.
+
+    Attributes:
+        low: The least value of each variable.
+        high: The greatest.
+        rooms: The rooms that can be come to.
+        ends: The ways the run can end.
+    """
+
+    low: list[int]
+    high: list[int]
+    rooms: set[int]
+    ends: set[int]
+
+    def copy(self) -> Reach:
+        """One that can be widened while this stays as it is."""
+        return Reach(self.low.copy(), self.high.copy(), self.rooms.copy(), self.ends.copy())
+
+    @property
+    def finishes(self) -> bool:
+        """Whether the level can be finished at most."""
+        return FINISHED in self.ends
+
+
+class Relaxed:
+    """Tells what can come to pass at most.
+
+    If moves turn out in too many ways, or the time is over first, that is anything at all.
+
+    Args:
+        rules: The rules.
+        limits: How long it may take; it is ticked by all that is asked, too.
+
+    Attributes:
+        able: Whether every way was found in which moves turn out.
+        branches: Those ways: the number of the move, the room it is made in, and what it changes.
+    """
+
+    def __init__(self, rules: Rules, limits: Limits | None = None) -> None:
+        self.rules = rules
+        self.limits = limits or Limits()
+        self.able = True
+        self.branches: list[tuple[int, int, Branch]] = []
+        self._watching: dict[int, list[int]] = {}
+        self._at: list[list[int]] = [[] for _ in rules.places]
+        # What lies in a room gets no more; all else may be tried with more than a level comes to.
+        most = {one: n for one, n in bounds(rules).items() if rules.variables[one][0] == "lying"}
+        try:
+            for move in rules.moves:
+                for place in move.places:
+                    for branch in move_branches(rules, move, place, most, self.limits.check):
+                        self._add(move.number, place, branch)
+        except (TooManyBranchesError, CutShortError):
+            self.able = False
+
+    def _anything(self) -> Reach:
+        """All that could come to pass in any level with these variables and rooms."""
+        many = len(self.rules.variables)
+        rooms = set(range(len(self.rules.places)))
+        return Reach([0] * many, [MANY] * many, rooms, {PLAYING, FINISHED, DEAD})
+
+    def _add(self, move: int, place: int, branch: Branch) -> None:
+        number = len(self.branches)
+        self.branches.append((move, place, branch))
+        self._at[place].append(number)
+        for variable in {one for asked in branch.conditions for one in variables(asked)}:
+            self._watching.setdefault(variable, []).append(number)
+
+    def reach(self, values: Sequence[int], without: Collection[int] = ()) -> Reach:
+        """What can come to pass at most from some values, without some moves, given by number.
+
+        The values are taken as they are and as they settle: a position that has settled already
+        could change if it settled once more, and must not be forgotten for that.
+        """
+        found = Reach(list(values), list(values), set(), {values[END]})
+        return self._joined(found, values, without)
+
+    def _joined(self, found: Reach, values: Sequence[int], without: Collection[int] = ()) -> Reach:
+        if not self.able:
+            return self._anything()
+        ahead: list[int] = []
+        self._join(found, values, ahead)
+        try:
+            self._widen(found, ahead, without)
+        except CutShortError:
+            return self._anything()
+        return found
+
+    def _join(self, found: Reach, values: Sequence[int], ahead: list[int]) -> None:
+        """Widen what is known by some values and by what they settle to."""
+        for some in (values, self.rules.settle(list(values))):
+            found.ends.add(some[END])
+            self._enter(found, some[PLACE], ahead)
+            for variable in range(END + 1, len(some)):
+                self._extend(found, variable, some[variable], ahead)
+
+    def with_more(self, known: Reach, values: Sequence[int]) -> Reach:
+        """What can come to pass at most when variables can have other values too than is known of."""
+        return self._joined(known.copy(), values)
+
+    def _widen(self, found: Reach, ahead: list[int], without: Collection[int] = ()) -> None:
+        """Let happen what can, until that changes nothing."""
+        queued = set(ahead)
+        while ahead:
+            self.limits.check()
+            number = ahead.pop()
+            queued.discard(number)
+            move, place, branch = self.branches[number]
+            if place not in found.rooms or move in without:
+                continue
+            if not all(_may(asked, found) for asked in branch.conditions):
+                continue
+            woken: list[int] = []
+            found.ends.add(branch.becomes[END])
+            self._enter(found, branch.becomes[PLACE], woken)
+            for variable, value in branch.becomes.items():
+                if variable > END:
+                    self._extend(found, variable, value, woken)
+            for variable, amount in branch.adds.items():
+                self._extend(found, variable, MANY if amount > 0 else 0, woken)
+            ahead += [other for other in woken if other not in queued]
+            queued.update(woken)
+
+    def _enter(self, found: Reach, place: int, ahead: list[int]) -> None:
+        if place not in found.rooms:
+            found.rooms.add(place)
+            ahead += self._at[place]
+
+    def _extend(self, found: Reach, variable: int, value: int, ahead: list[int]) -> None:
+        if value < found.low[variable]:
+            found.low[variable] = value
+        elif value > found.high[variable]:
+            found.high[variable] = value
+        else:
+            return
+        ahead += self._watching.get(variable, ())
+
+
+def _may(expression: Expression, found: Reach, positive: bool = True) -> bool:
+    """Whether an expression can come to hold at most, or to fail where it is asked negatively."""
+    match expression:
+        case AllOf(parts) if positive:
+            return all(_may(part, found) for part in parts)
+        case AllOf(parts):
+            return any(_may(part, found, False) for part in parts)
+        case AnyOf(parts) if positive:
+            return any(_may(part, found) for part in parts)
+        case AnyOf(parts):
+            return all(_may(part, found, False) for part in parts)
+        case Negated(part):
+            return _may(part, found, not positive)
+        case Is(variable, value):
+            low, high = found.low[variable], found.high[variable]
+            return low <= value <= high if positive else not low == high == value
+        case AtLeast(variable, least):
+            return found.high[variable] >= least if positive else found.low[variable] < least
+        case Within(terms, limit):
+            ends = found.low if positive else found.high
+            total = sum(ends[variable] * weight for variable, weight in terms)
+            return total <= limit if positive else total > limit
+    raise TypeError(f"not a guard: {expression!r}")

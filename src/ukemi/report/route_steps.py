@@ -1,0 +1,97 @@
+"""A route step by step, as plain values that a page can show."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from typing import Any
+
+from ..checks import Report
+from ..checks.route_words import stops
+from ..level import Level
+from ..level.maps.paths import Paths
+from ..rules import Position, Rules, compile_level
+from ..rules.words import move_words
+from ..spaces import Route
+
+
+def named_routes(report: Report) -> list[tuple[str, Route, bool]]:
+    """Every route of a report with a name for people, and whether it ends in a mistake."""
+    names = {"finish": "Shortest finishing run", "all-rewards": "Shortest run with every reward"}
+    found = [(names[name], route, False) for name, route in report.routes.items()]
+    if "all-rewards" in report.routes and not report.answers.rewards:
+        found = found[:1]
+    for number, mistake in enumerate(report.mistakes, 1):
+        found.append((f"Mistake {number}: {move_words(mistake.move)}", mistake.route, True))
+    return found
+
+
+def route_steps(level: Level, route: Route, rules: Rules | None = None) -> list[dict[str, Any]]:
+    """The positions of a route, one for each step a player would tell.
+
+    Args:
+        level: The level.
+        route: The route.
+        rules: The level's rules, if they are at hand.
+
+    Returns:
+        For the start and after each step: the words of the step, the room, what is carried, what
+        lies where, which doors and chests are open, which flags are on, and the way that was walked:
+        rooms by name, cells of maps as map, column and row.
+    """
+    rules = rules or compile_level(level)
+    first = next(iter(level.players), None)
+    paths = Paths(level) if level.maps else None
+    told = [_step("at the start", route.positions[0], first, level, rules)]
+    for stop in stops(route, level):
+        by = route.moves[stop.last].what.get("by", first)
+        step = _step(stop.words, route.positions[stop.last + 1], by, level, rules)
+        place = rules.place_of(by)
+        rooms = [
+            rules.places[route.positions[number][place]]
+            for number in range(stop.first, stop.last + 2)
+        ]
+        step["way"] = _way(rooms, level, paths)
+        told.append(step)
+    return told
+
+
+def _way(rooms: list[str], level: Level, paths: Paths | None) -> list[Any]:
+    """The way through some rooms; on a map, each cell that is walked over."""
+    found: list[Any] = []
+    for here, there in pairwise(rooms):
+        if here == there:
+            continue
+        cells = [level.rooms[one].cell for one in (here, there)]
+        if paths is not None and all(cells) and cells[0].map == cells[1].map:  # type: ignore[union-attr]
+            found += [[*cell] for cell in paths.cells(here, there)]
+        else:
+            found += [here, there]
+    return [one for number, one in enumerate(found) if number == 0 or one != found[number - 1]]
+
+
+def _step(
+    words: str, position: Position, player: str | None, level: Level, rules: Rules
+) -> dict[str, Any]:
+    step: dict[str, Any] = {
+        "words": words,
+        "room": rules.places[position[rules.place_of(player)]],
+        "carried": {},
+        "lying": {},
+        "open": [],
+        "on": [],
+        "way": [],
+    }
+    carriers = rules.carriers(level.players, level.inventory.shared)
+    step["carried"] = {name: position[n] for name, n in carriers.items() if position[n]}
+    for variable, number in rules.index.items():
+        value = position[number]
+        match variable:
+            case ("lying", room, item) if value:
+                step["lying"][f"{room}/{item}"] = value
+            case ("put-down", room, item) if value:
+                step["lying"][f"{room}/{item} (put down)"] = value
+            case ("opened", name) if value:
+                step["open"].append(name)
+            case ("flag", name) if value:
+                step["on"].append(name)
+    return step

@@ -1,0 +1,17 @@
+"""Exploring positions; knows only variables and moves."""
+
+from .explore import Exploration, explore
+from .limits import MAX_POSITIONS, PLAYED, CutShortError, Limits
+from .routes import ReplayError, Route, replay
+
+__all__ = [
+    "MAX_POSITIONS",
+    "PLAYED",
+    "CutShortError",
+    "Exploration",
+    "Limits",
+    "ReplayError",
+    "Route",
+    "explore",
+    "replay",
+]

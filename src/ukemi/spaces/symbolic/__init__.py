@@ -1,0 +1,30 @@
+"""Sets of positions as binary decision diagrams."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from ...rules import Rules
+from ..limits import CutShortError, Limits
+
+#: How many nodes to ask for at first, and where those are too few: more take longer to set up.
+NODES = (1 << 22, 1 << 25)
+
+if TYPE_CHECKING:
+    from .diagram_space import SymbolicSpace
+
+
+def symbolic_space(rules: Rules, limits: Limits) -> SymbolicSpace | None:
+    """The symbolic space of a level; ``None`` where diagrams are not good for it."""
+    from ...rules.branches import TooManyBranchesError
+    from .diagram_space import SymbolicSpace
+    from .encoding import TooLargeError
+
+    try:
+        for nodes in NODES:
+            space = SymbolicSpace(rules, limits, nodes)
+            if space.complete or limits.over or space.nodes < nodes:
+                break  # it is all there, or more nodes would not help
+    except (CutShortError, TooManyBranchesError, TooLargeError, MemoryError):
+        return None
+    return space

@@ -1,0 +1,186 @@
+"""Cheapest runs in a symbolic space: positions in layers by what it costs to come to them.
+
+Breadth-first search with a layer for each cost, from the start and back from where a run is to lead until both
+meet: I. Pohl, "Bi-directional search", Machine Intelligence 6 (1971). Sets half as far away are much smaller diagrams.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import TYPE_CHECKING
+
+from oxidd.bdd import BDDFunction
+from oxidd.util import DDMemoryError
+
+from ...rules.actions import Key
+from ..limits import CutShortError
+from ..space import Run
+from .diagrams import Diagrams, Step
+from .zones import Onward
+
+if TYPE_CHECKING:
+    from .diagram_space import SymbolicSpace
+
+#: The nodes of the diagrams from which layers may be worked out, in all: about four seconds. They are
+#: counted, and not the time, so that the same run is found on every machine.
+MOST_NODES = 3_000_000
+
+
+class CheapestRuns:
+    """The cheapest runs from the start that stay within a set, as far as they can be told in time."""
+
+    def __init__(self, space: SymbolicSpace, within: Diagrams) -> None:
+        self.space = space
+        self._within = within
+        self._from_start = Layers(space, space.start, space.forward, space.backward, within)
+        self._nodes = 0
+        self._cut = False
+
+    def run_to(self, targets: Diagrams) -> tuple[Run | None, int | None]:
+        """Return a cheapest run into a set, if it was found in time, and what every run costs at least.
+
+        The cost is ``None`` if no run stays within the set that runs have to stay in.
+        """
+        near = self._from_start
+        for cost, layer in enumerate(near.layers):
+            if both := layer & targets:
+                return _run(near.followed(both, cost)[::-1], cost), cost
+        far = Layers(self.space, targets, self.space.backward, self.space.forward, self._within)
+        try:
+            while near.waiting and far.waiting:
+                self._extend(far if not far.layers or far.ahead < near.ahead else near)
+                # Every run of less was told before: of what this one costs, where do both meet?
+                cost = len(near.layers) + len(far.layers) - 1
+                for one, reached in near.waiting.items():
+                    if one <= cost and (both := reached & far.layers[cost - one]):
+                        return self._meeting(both, one, far, cost), cost
+        except CutShortError:
+            near.waiting, self._cut = {}, True
+        except DDMemoryError:
+            near.forget()
+            far.forget()
+            self.space.tidy()
+            self._cut = True
+        return None, (len(near.layers) + len(far.layers)) if self._cut else None
+
+    def _extend(self, layers: Layers) -> None:
+        if self._nodes > MOST_NODES:
+            raise CutShortError
+        self._nodes += layers.ahead
+        layers.extend()
+
+    def _meeting(self, both: Diagrams, come: int, far: Layers, cost: int) -> Run:
+        """A run by way of some positions that were come to from the start, and lead on."""
+        steps = self._from_start.followed(both, come)[::-1]
+        here = self.space.start
+        for step in steps:
+            here = Diagrams({step.target: step.after(here.parts[step.source])})
+        return _run(steps + far.followed(here, cost - come), cost)
+
+
+def _run(steps: list[Step], cost: int) -> Run:
+    return Run(tuple(step.action.move for step in steps), cost)
+
+
+class Layers:
+    """Positions by what the cheapest runs from some others to them cost, or those back from them.
+
+    Args:
+        space: The space.
+        begin: Where the runs begin.
+        onward: What leads on from a position.
+        back: What leads back.
+        within: The only positions that they may go through.
+
+    Attributes:
+        layers: The positions that it costs 0, 1, 2 and so on to come to.
+        waiting: By cost, those that were come to and are not in a layer yet.
+    """
+
+    def __init__(
+        self,
+        space: SymbolicSpace,
+        begin: Diagrams,
+        onward: Onward,
+        back: Onward,
+        within: Diagrams,
+    ) -> None:
+        self.limits = space.limits
+        self.layers: list[Diagrams] = []
+        self.waiting: dict[int, Diagrams] = {0: begin}
+        self._rings: list[list[Diagrams]] = []  # of each layer, by the free steps that came last
+        self._onward = onward
+        self._back = back
+        self._within = within
+        self._seen = Diagrams({})
+
+    @property
+    def ahead(self) -> int:
+        """How large the diagrams are that the next layer is worked out from."""
+        return self.waiting.get(len(self.layers), Diagrams({})).nodes()
+
+    def extend(self) -> None:
+        """Work out the layer of the next cost."""
+        cost = len(self.layers)
+        layer = ahead = (self.waiting.pop(cost, Diagrams({})) & self._within) - self._seen
+        rings: list[Diagrams] = []
+        later: dict[int, dict[Key, BDDFunction]] = {}
+        while ahead:
+            rings.append(ahead)
+            free: dict[Key, BDDFunction] = {}
+            for room, positions in ahead.parts.items():
+                for step, to, lead in self._onward.at(room):
+                    self.limits.check()
+                    after = lead(positions)
+                    if after.satisfiable():
+                        moved = step.action.move.cost
+                        found = later.setdefault(moved, {}) if moved else free
+                        known = found.get(to)
+                        found[to] = after if known is None else known | after
+            ahead = (Diagrams(free) & self._within) - layer - self._seen
+            layer = layer | ahead
+        self._seen = self._seen | layer
+        for moved, reached in later.items():
+            fresh = (Diagrams(reached) & self._within) - self._seen
+            if fresh:
+                self.waiting[cost + moved] = fresh | self.waiting.get(cost + moved, Diagrams({}))
+        self.layers.append(layer)
+        self._rings.append(rings)
+
+    def followed(self, targets: Diagrams, cost: int) -> list[Step]:
+        """The steps from some positions that it costs so much to come to, back to where it began.
+
+        Whatever is chosen of the positions that a step leads back to, it leads on into those after.
+        """
+        here = targets
+        steps: list[Step] = []
+        while True:
+            rings = self._rings[cost] if cost < len(self._rings) else [here]
+            ring, here = next((n, both) for n, one in enumerate(rings) if (both := one & here))
+            if not cost and not ring:
+                return steps
+            here, step = self._came(here, cost, ring)
+            cost -= step.action.move.cost
+            steps.append(step)
+
+    def _came(self, here: Diagrams, cost: int, ring: int) -> tuple[Diagrams, Step]:
+        """The last step to some positions of a ring, and where it was made."""
+        for room, positions in here.parts.items():
+            for step, source, lead in self._back.at(room):
+                before = self._before(step.action.move.cost, cost, ring).get(source)
+                if before is not None:
+                    both = lead(positions) & before
+                    if both.satisfiable():
+                        return Diagrams({source: both}), step
+        raise AssertionError("a position came from nowhere")
+
+    def _before(self, price: int, cost: int, ring: int) -> Mapping[Key, BDDFunction]:
+        """Where a step of some price leads from that leads to a ring of a layer."""
+        if ring:
+            return {} if price else self._rings[cost][ring - 1].parts
+        known = price and 0 <= cost - price < len(self.layers)
+        return self.layers[cost - price].parts if known else {}
+
+    def forget(self) -> None:
+        """Let go of all that is known of costs, so that others have room."""
+        self.waiting, self.layers, self._rings = {}, [], []

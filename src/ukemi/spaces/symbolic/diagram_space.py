@@ -1,0 +1,378 @@
+"""The symbolic space: sets of positions as decision diagrams, one a room.
+
+Symbolic model checking: J. R. Burch, E. M. Clarke, K. L. McMillan, D. L. Dill, L. J. Hwang, "Symbolic
+model checking: 10^20 states and beyond", Information and Computation 98 (1992). Where the player is
+tells the sets apart (a disjunctive partition), so that walking keeps a diagram as it is; moves are
+applied one after another to all that is known of a zone (chaining: O. Roig, J. Cortadella, E. Pastor,
+"Verification of asynchronous circuits by BDD-based model checking of Petri nets", ICATPN 1995).
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from collections.abc import Callable, Collection, Iterator, Sequence
+from itertools import count
+from typing import NamedTuple
+
+from oxidd.bdd import BDDFunction
+from oxidd.util import DDMemoryError
+
+from ...rules import END, PLACE, Move, Position, Rules
+from ...rules.actions import Action, Key, actions_of
+from ...rules.expressions import TRUE, Expression, all_of
+from ..limits import CutShortError, Limits
+from ..space import Run, Space
+from .cost_layers import CheapestRuns
+from .diagrams import Diagrams, Step
+from .encoding import Encoding, TooLargeError
+from .zones import Onward, zones_of
+
+#: The memory that a node of a diagram takes with what is remembered of it, in bytes.
+BYTES_A_NODE = 32
+
+
+#: How many steps the moves of a level may come to, one for each value of a number they add to.
+MOST_STEPS = 20_000
+
+
+class _Born(NamedTuple):
+    """All that was known of a zone at one moment, and the step by which the last of it came."""
+
+    number: int
+    positions: BDDFunction
+    step: Step | None
+
+
+class SymbolicSpace(Space):
+    """What can come to pass in a level, as decision diagrams.
+
+    Args:
+        rules: The rules.
+        limits: How far the search may go.
+        nodes: How many nodes the diagrams may have, where the memory allows it.
+
+    Raises:
+        TooLargeError: The level has values that diagrams are not good for.
+        TooManyBranchesError: A move turns out in too many ways.
+    """
+
+    reachable: Diagrams
+    by_position = False
+
+    def __init__(self, rules: Rules, limits: Limits, nodes: int) -> None:
+        super().__init__(rules, limits)
+        actions: list[Action] = []
+        for action in actions_of(rules, limits.check):
+            limits.check()
+            actions.append(action)
+        memory = limits.memory or 4 << 30
+        self.nodes = max(1 << 16, min(nodes, memory // 2 // BYTES_A_NODE))
+        self.encoding = Encoding(rules, actions, self.nodes, limits)
+        self.out: dict[Key, list[Step]] = {}
+        self.into: dict[Key, list[Step]] = {}
+        self.steps: list[Step] = []
+        self._changing: dict[int, list[Step]] = {}
+        for action in actions:
+            limits.check()
+            for step in self._steps_of(action):
+                self.steps.append(step)
+                if len(self.steps) > MOST_STEPS:
+                    raise TooLargeError("its moves depend on too many numbers")
+                for variable in action.changed:
+                    self._changing.setdefault(variable, []).append(step)
+                self.out.setdefault(step.source, []).append(step)
+                self.into.setdefault(step.target, []).append(step)
+        self.zones = zones_of(self.steps)
+        self.forward = Onward(self.zones, self.out, lambda step: (step.target, step.after))
+        self.backward = Onward(self.zones, self.into, lambda step: (step.source, step.before))
+        start = rules.start()
+        self.start = Diagrams(
+            {(start[PLACE], start[END]): self.encoding.cube(dict(enumerate(start)))}
+        )
+        self._born: dict[Key, list[_Born]] = {}
+        self.reachable, self.unexplored = self._closed(self.start, self.forward, None, self._born)
+        self._runs: list[tuple[Diagrams, CheapestRuns]] = []
+
+    def _steps_of(self, action: Action) -> Iterator[Step]:
+        """An action as diagrams; where it adds to a number, one for each value of it."""
+        encoding, branch = self.encoding, action.branch
+        asked = encoding.guard(
+            all_of(*branch.conditions) if branch.conditions else TRUE, action.source
+        )
+        changed = [v for v in action.changed if v in encoding.bits]
+        cases = [({}, asked)]  # type: list[tuple[dict[int, int], BDDFunction]]
+        for variable in changed:
+            if variable in branch.becomes:
+                cases = [({**one, variable: branch.becomes[variable]}, what) for one, what in cases]
+                continue
+            amount = branch.adds[variable]
+            if len(cases) * encoding.most[variable] > MOST_STEPS:
+                raise TooLargeError("its moves depend on too many numbers")
+            values = range(max(0, -amount), encoding.most[variable] + 1 - max(0, amount))
+            same = {value: encoding.cube({variable: value}) for value in values}
+            split = [
+                ({**one, variable: value + amount}, what & same[value])
+                for one, what in cases
+                for value in values
+            ]
+            self.limits.check()
+            cases = [(one, what) for one, what in split if what.satisfiable()]
+        over = encoding.over(changed)
+        for becomes, what in cases:
+            if what.satisfiable():
+                yield Step(action, what, encoding.cube(becomes), over)
+
+    # -- closures -----------------------------------------------------------------------------
+
+    def _closed(
+        self,
+        begin: Diagrams,
+        onward: Onward,
+        within: Diagrams | None,
+        born: dict[Key, list[_Born]] | None = None,
+    ) -> tuple[Diagrams, Diagrams]:
+        """All that steps lead to, and what of it was not followed when the limits were met.
+
+        Whole sets are carried along, not what is new in them, and what was come to last is gone on
+        from first: both keep the diagrams small.
+
+        Args:
+            begin: Where to begin, within the set.
+            onward: What leads on.
+            within: The set that is not left; ``None`` for all there is.
+            born: Takes down what came to be known when, for each zone.
+        """
+        if within is not None:
+            onward = onward.alike_in(within)
+        zones = onward.zones
+        known: dict[Key, BDDFunction] = {}
+        for room, one in begin.parts.items():
+            zone = zones.of(room)
+            known[zone] = known[zone] | one if zone in known else one
+        moments, rounds = count(), count()
+        if born is not None:
+            for zone, one in known.items():
+                born[zone] = [_Born(next(moments), one, None)]
+        waiting = dict.fromkeys(known)
+        followed: dict[Step, BDDFunction] = {}
+        zone = (0, 0)
+
+        def reached(to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> BDDFunction:
+            fresh = lead(known[zone])
+            return fresh if within is None else fresh & within.parts.get(to, self.encoding.false)
+
+        def grown(step: Step, to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> bool:
+            """Take up what a step leads to; whether any of it is new."""
+            if followed.get(step) == known[zone]:
+                return False  # nothing has come to be known since it was followed
+            followed[step] = known[zone]
+            self.limits.check()
+            before = known.get(to, self.encoding.false)
+            try:
+                after = before | reached(to, lead)
+            except DDMemoryError:  # once more, without what nobody needs any longer
+                self.tidy()
+                after = before | reached(to, lead)
+            if after == before:
+                return False
+            known[to] = after
+            if born is not None:
+                born.setdefault(to, []).append(_Born(next(moments), after, step))
+            return True
+
+        try:
+            while waiting:
+                zone, _ = waiting.popitem()
+                if born is not None:
+                    self.limits.told(next(rounds), "rooms of positions", len(waiting))
+                inside, outward = onward[zone]
+                while sum(grown(*one) for one in inside):
+                    pass  # each of them once, again and again, until none leads to anything new
+                for lead in outward:
+                    if grown(*lead):
+                        waiting.pop(lead[1], None)
+                        waiting[lead[1]] = None
+        except (CutShortError, DDMemoryError):
+            left = {one: known[one] for one in (zone, *waiting)}
+            return zones.spread(known), zones.spread(left)
+        return zones.spread(known), Diagrams({})
+
+    def before(self, targets: Diagrams, within: Diagrams | None = None) -> Diagrams:
+        within = self.reachable if within is None else within
+        found, cut = self._closed(targets, self.backward, within)
+        if cut:
+            raise CutShortError
+        return found
+
+    def after(
+        self,
+        sources: Diagrams,
+        around: int | None = None,
+        without: Collection[int] = (),
+        avoiding: Diagrams | None = None,
+    ) -> Diagrams:
+        within = None if avoiding is None else self.reachable - avoiding
+        anyhow = around is None and not without
+        onward = self.forward if anyhow else self._leaving_out(around, without)
+        found, cut = self._closed(sources, onward, within)
+        if cut:
+            raise CutShortError
+        return found
+
+    def _leaving_out(self, place: int | None, without: Collection[int]) -> Onward:
+        """What leads on without ever entering a room or making some moves."""
+        steps = [
+            step
+            for step in self.steps
+            if step.target[0] != place and step.action.move.number not in without
+        ]
+        out: dict[Key, list[Step]] = {}
+        for step in steps:
+            out.setdefault(step.source, []).append(step)
+        return Onward(zones_of(steps), out, lambda step: (step.target, step.after))
+
+    # -- single moves -------------------------------------------------------------------------
+
+    def leading(
+        self, sources: Diagrams, targets: Diagrams, changing: tuple[int, int] | None = None
+    ) -> dict[Move, Diagrams]:
+        found: dict[Move, Diagrams] = {}
+        for step in self._that_change(changing):
+            if step.source in sources.parts and step.target in targets.parts:
+                self.limits.check()
+                to, from_ = targets.parts[step.target], sources.parts[step.source]
+                if changing is not None:
+                    to = to & ~self.encoding.equal(*changing, step.target)
+                    from_ = from_ & self.encoding.equal(*changing, step.source)
+                from_ = step.before(to) & from_
+                if from_.satisfiable():
+                    one = Diagrams({step.source: from_})
+                    move = step.action.move
+                    found[move] = found[move] | one if move in found else one
+        return found
+
+    def _that_change(self, changing: tuple[int, int] | None) -> Sequence[Step]:
+        """The steps that may change a variable; all of them if none is given, or it has no steps of its own."""
+        if changing is None or changing[0] in (PLACE, END):
+            return self.steps
+        return self._changing.get(changing[0], ())
+
+    def tidy(self) -> None:
+        self.encoding.manager.gc()
+
+    # -- sets ---------------------------------------------------------------------------------
+
+    def where(self, guard: Expression) -> Diagrams:
+        return self.reachable & Diagrams(
+            {key: self.encoding.guard(guard, key) for key in self.reachable.parts}
+        )
+
+    def ended(self, end: int) -> Diagrams:
+        return Diagrams({key: one for key, one in self.reachable.parts.items() if key[1] == end})
+
+    def at(self, place: int) -> Diagrams:
+        return Diagrams({key: one for key, one in self.reachable.parts.items() if key[0] == place})
+
+    def places(self, positions: Diagrams) -> set[int]:
+        return {place for place, _ in positions.parts}
+
+    def having(self, variable: int, value: int, within: Diagrams) -> Diagrams:
+        return Diagrams(
+            {
+                key: one & self.encoding.equal(variable, value, key)
+                for key, one in within.parts.items()
+            }
+        )
+
+    def count(self, positions: Diagrams) -> int:
+        return sum(int(one.sat_count(self.encoding.count)) for one in positions.parts.values())
+
+    def contains(self, positions: Diagrams, position: Position) -> bool:
+        part = positions.parts.get((position[PLACE], position[END]))
+        return part is not None and self.encoding.holds(part, position)
+
+    def only(self, position: Position) -> Diagrams:
+        key = (position[PLACE], position[END])
+        if not self.contains(self.reachable, position):
+            return Diagrams({})
+        return Diagrams({key: self.encoding.cube(dict(enumerate(position)))})
+
+    # -- runs ---------------------------------------------------------------------------------
+
+    def run_to(
+        self,
+        targets: Diagrams,
+        within: Diagrams | None = None,
+        at_least: Callable[[], int] | None = None,
+    ) -> Run | None:
+        if not targets:
+            return None
+        within = self.reachable if within is None else within & self.reachable
+        targets = targets & within
+        everywhere = within == self.reachable
+        if not targets or not self.start <= within:
+            return None
+        if self.unexplored and everywhere:
+            return self._any_run(targets, 0)
+        least = 0 if at_least is None else at_least()
+        if least and everywhere and (run := self._any_run(targets, least)).shortest:
+            return run
+        cheapest, bound = self._cheapest_runs(within).run_to(targets)
+        if cheapest is not None or bound is None:
+            return cheapest
+        run = self._any_run(targets, max(least, bound))
+        if not everywhere and not self._stays(run, within):
+            raise CutShortError
+        return run
+
+    def _stays(self, run: Run, within: Diagrams) -> bool:
+        """Whether a run stays within a set."""
+        position = self.rules.start()
+        for move in run.moves:
+            after = self.rules.after(position, move)
+            if after is None or not self.contains(within, after):
+                return False
+            position = after
+        return True
+
+    def _cheapest_runs(self, within: Diagrams) -> CheapestRuns:
+        """What finds the cheapest runs in a set; kept for the two sets that were asked about last."""
+        for known, runs in self._runs:
+            if known == within:
+                return runs
+        runs = CheapestRuns(self, within)
+        self._runs = [*self._runs[-1:], (within, runs)]
+        return runs
+
+    def _any_run(self, targets: Diagrams, bound: int) -> Run:
+        """A run along which the positions were found."""
+        firsts = [(self._first(room, part), room) for room, part in targets.parts.items()]
+        born, room = min(
+            ((one, room) for one, room in firsts if one is not None), key=lambda one: one[0].number
+        )
+        here = born.positions & targets.parts[room]
+        moves: list[Move] = []  # the last of them first
+        while born.step is not None:  # whatever is chosen of the positions before, it leads here
+            step = born.step
+            earlier = step.before(here)
+            before = self._first(step.source, earlier, born.number)
+            assert before is not None, "a position came from nowhere"
+            moves += [*reversed(self.zones.walk(step.target, room)), step.action.move]
+            born, room, here = before, step.source, before.positions & earlier
+        moves += reversed(self.zones.walk(next(iter(self.start.parts)), room))
+        return Run(tuple(reversed(moves)), bound)
+
+    def _first(self, room: Key, wanted: BDDFunction, most: int = 1 << 60) -> _Born | None:
+        """When the first of some positions of a room came to be known; what is known only grows."""
+        records = self._born.get(self.zones.of(room), [])
+        low, high = 0, bisect_left(records, most, key=lambda one: one.number)
+        if not high or not (records[high - 1].positions & wanted).satisfiable():
+            return None
+        high -= 1
+        while low < high:
+            middle = (low + high) // 2
+            if (records[middle].positions & wanted).satisfiable():
+                high = middle
+            else:
+                low = middle + 1
+        return records[low]

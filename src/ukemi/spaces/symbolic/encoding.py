@@ -1,0 +1,280 @@
+"""The values of a position as bits of a decision diagram, and guards as diagrams over them.
+
+Reduced ordered binary decision diagrams: R. E. Bryant, "Graph-based algorithms for Boolean function
+manipulation", IEEE Transactions on Computers C-35 (1986).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+
+from oxidd.bdd import BDDFunction, BDDManager
+
+from ...rules import END, PLACE, Position, Rules
+from ...rules.actions import Action, Key
+from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ...rules.most import most_values
+from ...rules.reads import variables
+from ..limits import Limits
+from .implied import implied
+from .variable_order import force_directed
+
+
+class TooLargeError(ValueError):
+    """The level has values that are not worth a diagram."""
+
+
+#: More values of one variable than are worth telling apart bit by bit.
+MOST_OF_ONE = 255
+
+#: In how many ways a room is entered at the most for what is done there to hang on them.
+FEW_WAYS = 3
+
+
+class Encoding:
+    """Which bits stand for which variables.
+
+    Args:
+        rules: The rules.
+        actions: What their moves do.
+        nodes: How many nodes the diagrams may have.
+        limits: Say when the time is over.
+
+    Attributes:
+        bits: For each variable that has any, the numbers of its bits, the lowest first.
+        count: How many bits there are.
+
+    Raises:
+        TooLargeError: A variable has too many values.
+    """
+
+    def __init__(self, rules: Rules, actions: Sequence[Action], nodes: int, limits: Limits) -> None:
+        self.rules = rules
+        self._limits = limits
+        self.start = rules.start()
+        self.implied = implied(rules, actions)
+        most = most_values(rules, actions)
+        self.most: dict[int, int] = {}
+        changing = {variable for action in actions for variable in action.changed}
+        kept = sorted(changing - self.implied.keys())
+        self.bits: dict[int, tuple[int, ...]] = {}
+        count = 0
+        for variable in kept:
+            value = most[variable]
+            if value is None or value > MOST_OF_ONE:
+                raise TooLargeError(f"{rules.variables[variable]} has too many values")
+            self.most[variable] = value
+            width = max(1, value.bit_length())
+            self.bits[variable] = tuple(range(count, count + width))
+            count += width
+        self.count = count
+        self._fixed = [
+            variable
+            for variable in range(END + 1, len(self.start))
+            if variable not in self.bits and variable not in self.implied
+        ]
+        self.manager = BDDManager(nodes, nodes // 2, 1)
+        if count:
+            self.manager.add_vars(count)
+            self.manager.set_var_order(self._order(actions))
+        self.true, self.false = self.manager.true(), self.manager.false()
+        self._level = [self.manager.var_to_level(bit) for bit in range(count)]
+        self._sums: dict[tuple[tuple[tuple[int, int], ...], int], BDDFunction] = {}
+        self._guards: dict[tuple[int, Key], tuple[Expression, BDDFunction]] = {}
+
+    def _order(self, actions: Sequence[Action]) -> list[int]:
+        """The bits in the order in which their diagrams are small."""
+        looked = [self._bits_of(action) for action in actions]
+        into: dict[int, list[set[int]]] = {}
+        for action, bits in zip(actions, looked, strict=True):
+            if (
+                action.source[0] != action.target[0]
+                and bits
+                and bits not in into.setdefault(action.target[0], [])
+            ):
+                into[action.target[0]].append(bits)
+        together = list(looked)
+        here: dict[int, set[int]] = {}
+        for action, bits in zip(actions, looked, strict=True):
+            changed = {bit for variable in action.changed for bit in self.bits.get(variable, ())}
+            here.setdefault(action.source[0], set()).update(changed)
+            ways = into.get(action.source[0], [])
+            if (
+                bits and len(ways) <= FEW_WAYS
+            ):  # what is done in a room hangs on how one comes there
+                together += [bits | way for way in ways]
+        # As declared, or as a walk through the rooms comes by them: both begin with what is near.
+        walked = dict.fromkeys(
+            bit for place in self._by_distance(actions) for bit in sorted(here.get(place, ()))
+        )
+        return force_directed(
+            [list(range(self.count)), [*walked, *(set(range(self.count)) - walked.keys())]],
+            together,
+            self._limits,
+        )
+
+    def _by_distance(self, actions: Sequence[Action]) -> list[int]:
+        """The rooms in the order of how far they are from the start, were every way open."""
+        ways: dict[int, list[int]] = {}
+        for action in actions:
+            ways.setdefault(action.source[0], []).append(action.target[0])
+        found = dict.fromkeys([self.start[PLACE]])
+        ahead = list(found)
+        for place in ahead:
+            for to in ways.get(place, ()):
+                if to not in found:
+                    found[to] = None
+                    ahead.append(to)
+        return ahead
+
+    def _bits_of(self, action: Action) -> set[int]:
+        """The bits that an action looks at or changes."""
+        seen = {
+            variable for condition in action.branch.conditions for variable in variables(condition)
+        }
+        bits = {bit for variable in seen for bit in self._bits_behind(variable)}
+        return bits | {bit for one in action.changed for bit in self.bits.get(one, ())}
+
+    def _bits_behind(self, variable: int) -> Iterable[int]:
+        if variable in self.implied:
+            for other in self.implied[variable].terms:
+                yield from self.bits.get(other, ())
+        yield from self.bits.get(variable, ())
+
+    # -- guards -------------------------------------------------------------------------------
+
+    def guard(self, expression: Expression, at: Key) -> BDDFunction:
+        """The positions in which an expression holds, of those in a room with the run at some end."""
+        key = (id(expression), at)
+        known = self._guards.get(key)
+        if known is None:
+            known = self._guards[key] = (expression, self._guard(expression, at))
+        return known[1]
+
+    def _guard(self, expression: Expression, at: Key) -> BDDFunction:
+        match expression:
+            case AtLeast(variable, least):
+                return self._sum_at_least(((variable, 1),), least)
+            case Is(variable, value):
+                return self.equal(variable, value, at)
+            case Within(terms, limit):
+                return ~self._sum_at_least(terms, limit + 1)
+            case Negated(part):
+                return ~self._guard(part, at)
+            case AllOf(parts):
+                found = self.true
+                for part in parts:
+                    found = found & self._guard(part, at)
+                return found
+            case AnyOf(parts):
+                found = self.false
+                for part in parts:
+                    found = found | self._guard(part, at)
+                return found
+        raise TypeError(f"not a guard: {expression!r}")
+
+    def equal(self, variable: int, value: int, at: Key) -> BDDFunction:
+        """Where a variable has a value, of the positions in a room with the run at some end."""
+        if variable in (PLACE, END):
+            return self.true if value == at[variable] else self.false
+        if variable in self.bits:
+            return self.cube({variable: value}) if value <= self.most[variable] else self.false
+        at_least = self._sum_at_least(((variable, 1),), value)
+        return at_least & ~self._sum_at_least(((variable, 1),), value + 1)
+
+    def _sum_at_least(self, terms: tuple[tuple[int, int], ...], least: int) -> BDDFunction:
+        """Where a weighted sum of variables comes to so much."""
+        known = self._sums.get((terms, least))
+        if known is None:
+            known = self._sums[terms, least] = self._sum(terms, least)
+        return known
+
+    def _sum(self, terms: tuple[tuple[int, int], ...], least: int) -> BDDFunction:
+        weights: dict[int, int] = {}
+        for variable, weight in terms:
+            told = self.implied.get(variable)
+            if told is None:
+                least -= self._weigh(variable, weight, weights)
+            else:
+                least -= weight * told.constant
+                for other, times in told.terms.items():
+                    least -= self._weigh(other, weight * times, weights)
+        ordered = sorted(
+            ((weight, bit) for bit, weight in weights.items() if weight),
+            key=lambda one: self._level[one[1]],
+        )
+        return self._at_least(ordered, least)
+
+    def _weigh(self, variable: int, weight: int, weights: dict[int, int]) -> int:
+        """Add a variable's bits to the weights; what it is for certain is returned."""
+        bits = self.bits.get(variable)
+        if bits is None:
+            return weight * self.start[variable]
+        for power, bit in enumerate(bits):
+            weights[bit] = weights.get(bit, 0) + (weight << power)
+        return 0
+
+    def _at_least(self, weighed: Sequence[tuple[int, int]], least: int) -> BDDFunction:
+        """Where the weights of the bits that are set come to so much."""
+        most = [0] * (len(weighed) + 1)
+        fewest = [0] * (len(weighed) + 1)
+        for number in range(len(weighed) - 1, -1, -1):
+            weight = weighed[number][0]
+            most[number] = most[number + 1] + max(weight, 0)
+            fewest[number] = fewest[number + 1] + min(weight, 0)
+        known: dict[tuple[int, int], BDDFunction] = {}
+
+        def rest(number: int, missing: int) -> BDDFunction:
+            if missing <= fewest[number]:
+                return self.true
+            if missing > most[number]:
+                return self.false
+            key = (number, missing)
+            if key not in known:
+                weight, bit = weighed[number]
+                known[key] = self.manager.var(bit).ite(
+                    rest(number + 1, missing - weight), rest(number + 1, missing)
+                )
+            return known[key]
+
+        return rest(0, least)
+
+    # -- values -------------------------------------------------------------------------------
+
+    def cube(self, values: Mapping[int, int]) -> BDDFunction:
+        """The conjunction that says what some variables are; those without bits are left out."""
+        wanted = {
+            bit: value >> power & 1
+            for variable, value in values.items()
+            for power, bit in enumerate(self.bits.get(variable, ()))
+        }
+        found = self.true
+        # From below, so that each bit is put on top of what is there.
+        for bit in sorted(wanted, key=self._level.__getitem__, reverse=True):
+            found = found & (self.manager.var(bit) if wanted[bit] else self.manager.not_var(bit))
+        return found
+
+    def over(self, variables: Iterable[int]) -> BDDFunction:
+        """The bits of some variables, to be quantified over."""
+        found = self.true
+        for variable in variables:
+            for bit in self.bits.get(variable, ()):
+                found = found & self.manager.var(bit)
+        return found
+
+    def holds(self, diagram: BDDFunction, position: Position) -> bool:
+        """Whether a position is one of a diagram's."""
+        if any(position[variable] != self.start[variable] for variable in self._fixed):
+            return False
+        for variable, told in self.implied.items():
+            if position[variable] != told.constant + sum(
+                n * position[v] for v, n in told.terms.items()
+            ):
+                return False
+        bits = []
+        for variable, numbers in self.bits.items():
+            value = position[variable]
+            if value > self.most[variable]:
+                return False
+            bits += [(bit, bool(value >> power & 1)) for power, bit in enumerate(numbers)]
+        return bool(diagram.eval(bits))
