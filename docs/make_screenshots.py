@@ -144,6 +144,8 @@ def main() -> None:
         tmux = playing(folder)
         terminal("play", f"{' '.join(tmux)} attach", folder, "110x52")
         subprocess.run([*tmux, "kill-server"], check=True)
+        architecture = Path(__file__).with_name("make_architecture.py")
+        subprocess.run([sys.executable, architecture], check=True)
         crowd = ["crowd", "wasted-key.yaml", "-o", str(SHOTS / "crowd.png")]
         subprocess.run([sys.executable, "-m", "ukemi", *crowd], cwd=folder, check=True)
 

@@ -72,7 +72,16 @@ def test_readme_shows_what_is_really_printed(tmp_path: Path) -> None:
     (tmp_path / "tide-mill" / "wasted-key.yaml").write_text((DEMO / "wasted-key.yaml").read_text())
     words = ["check", "tide-mill/wasted-key.yaml", "--mends"]
     printed = run(*words, cwd=tmp_path).stdout
-    assert f"$ ukemi {' '.join(words)}\n{printed}" in (ROOT / "README.md").read_text()
+    readme = (ROOT / "README.md").read_text()
+    assert f"$ ukemi {' '.join(words)}\n{printed}" in readme
+    first = re.split(r"^## A first level.*$", readme, flags=re.MULTILINE)[1]
+    level, added = re.findall(r"```(?:yaml|text)\n(.*?)```", first, re.DOTALL)[:2]
+    room, passage = (line.partition(" #")[0].rstrip() for line in added.splitlines())
+    (tmp_path / "mill.yaml").write_text(
+        level.replace("passages:", f"{room}\npassages:").rstrip() + f"\n{passage}\n"
+    )
+    printed = run("check", "mill.yaml", cwd=tmp_path).stdout
+    assert "a softlock" in printed and f"$ ukemi check mill.yaml\n{printed}" in readme
     assert "pip install '.[test]' && pytest" in (ROOT / "README.md").read_text()
     assert "pip install '.[test]' && pytest" in (ROOT / ".ci" / "run").read_text()
 

@@ -1,1 +1,1 @@
-"""Checking levels one by one and by the thousand: in processes, and on a cluster."""
+"""Check many levels: in several processes, or on a cluster."""

@@ -1,4 +1,4 @@
-"""The questions a check asks, one a file, each returning findings."""
+"""Answer the questions of a check, and report findings with their reasons and routes."""
 
 from .answers import Answer
 from .check import check_level

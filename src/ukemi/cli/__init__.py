@@ -1,1 +1,1 @@
-"""The commands: parse, call, print."""
+"""The commands: each reads its options, calls the library and prints the result."""

@@ -1,4 +1,4 @@
-"""Two versions of a level beside each other: what a change did."""
+"""Compare two versions of a level: what changed, and what that does to the answers."""
 
 from .compare import Comparison, Remark, compare_reports
 

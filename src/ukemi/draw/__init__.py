@@ -1,5 +1,4 @@
-"""Pictures of a level: its map, what is carried along a route, the order of things,
-keys and locks, and how simulated players fared."""
+"""Draw pictures of a level: its map, a route, what is carried, the order of things, the locks."""
 
 from .campaign_map import draw_campaign
 from .inventory import draw_inventory

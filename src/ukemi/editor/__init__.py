@@ -1,1 +1,1 @@
-"""Level files in a text editor: what is known of a text while it is written."""
+"""Serve text editors: completion, hover, diagnostics and renaming in level files."""

@@ -1,1 +1,1 @@
-"""Levels in the forms of other programs: tables for spreadsheets, graphs for graph tools."""
+"""Convert levels to and from the formats of other programs: tables, graphs, planning problems and nets."""

@@ -1,1 +1,1 @@
-"""What is proven about a level without sets of positions: runs, the relaxed level, landmarks, lower bounds."""
+"""Prove facts without sets of positions: finishing runs, the relaxed level, landmarks, lower bounds."""

@@ -1,4 +1,4 @@
-"""Reading and writing level files."""
+"""Read, write and edit level files."""
 
 from .changing import REMOVED, Edit, change, rename
 from .loading import load, load_csv_map, loads

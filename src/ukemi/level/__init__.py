@@ -1,4 +1,4 @@
-"""What a designer says: levels and the parts they are made of. No reading or writing of files."""
+"""The model of a level: rooms, passages, locks, items, conditions and campaigns."""
 
 from .condition_text import ConditionError, parse_condition
 from .conditions import ALWAYS, And, At, Condition, Done, Has, HasAll, Not, Opened, Or

@@ -1,4 +1,4 @@
-"""Edits of a level that are tried until some are proven to help."""
+"""Propose changes to a level, and offer those that a check proves to help."""
 
 from .mend import Mend
 from .proving import Budget, add_mends, find_mends, tries_for, with_mends

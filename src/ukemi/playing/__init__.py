@@ -1,4 +1,4 @@
-"""A level played one move at a time, by a person or by simulated players."""
+"""Play a level one move at a time: by a person, or by a crowd of simulated players."""
 
 from .options import Option
 from .play import CannotDoError, Play, Turn

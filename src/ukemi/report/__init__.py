@@ -1,4 +1,4 @@
-"""A finished check as text and in the formats other tools read."""
+"""Write a finished check as text, JSON, tables or a page."""
 
 from .as_json import report_dict
 from .as_text import Line, plain_text, report_lines, summary_lines, summary_row, table_lines

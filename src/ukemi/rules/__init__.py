@@ -1,4 +1,4 @@
-"""A level as variables and moves: a guard and an effect each. Nothing below knows rooms or doors."""
+"""Compile a level into variables and moves: each move has a guard and effects."""
 
 from .compile import compile_level
 from .position import DEAD, END, FINISHED, PLACE, PLAYING, Position

@@ -1,4 +1,4 @@
-"""Placing things anew at random, so that what a level promises still holds."""
+"""Place keys and chests again at random, so that the level keeps its promises."""
 
 from .placing import Laid
 from .scatter import TRIES, Draw, Scattered, Scatterer, Scattering
