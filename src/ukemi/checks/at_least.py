@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..facts.bridges import Ground
+from ..facts.bridges import WalkingGraph
 from ..facts.lower_bounds import LowerBound
 from ..rules import END, Rules
 from ..spaces.space import Space
@@ -40,4 +40,4 @@ def costs_at_least(rules: Rules, space: Space, positions: Any) -> LowerBound:
         if len(some) == 1 and one not in by_itself
         for room in some
     }
-    return LowerBound(rules, Ground(rules), changed, rooms, space.places(positions))
+    return LowerBound(rules, WalkingGraph(rules), changed, rooms, space.places(positions))

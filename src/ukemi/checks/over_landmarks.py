@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Iterator
 from functools import cached_property
 
-from ..facts.bridges import Ground
+from ..facts.bridges import WalkingGraph
 from ..facts.landmark_plans import finishing_plan, plan_into
 from ..facts.landmarks import Landmarks
 from ..facts.lower_bounds import LowerBound
@@ -121,8 +121,8 @@ class OverLandmarks(Questions):
         return LowerBound(self.rules, self._ground, asked, rooms, marks.ends)
 
     @cached_property
-    def _ground(self) -> Ground:
-        return Ground(self.rules)
+    def _ground(self) -> WalkingGraph:
+        return WalkingGraph(self.rules)
 
     def with_every_reward(self) -> tuple[Answer, Route | None]:
         names = set(self.rewards.values())

@@ -21,7 +21,7 @@ from .output import fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching
 
 
-class Form(StrEnum):
+class ReportForm(StrEnum):
     """How a comparison is printed."""
 
     TEXT = "text"
@@ -48,8 +48,8 @@ def compare(
         ),
     ] = None,
     format: Annotated[
-        Form, typer.Option(help="Text for people, JSON for tools, Markdown for a review.")
-    ] = Form.TEXT,
+        ReportForm, typer.Option(help="Text for people, JSON for tools, Markdown for a review.")
+    ] = ReportForm.TEXT,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
     max_memory: MaxMemory = None,
@@ -99,7 +99,7 @@ def _pairs(old: Path, new: Path) -> Iterator[_Pair]:
         )
 
 
-def _compare_all(pairs: list[_Pair], limits: Limits, form: Form, since: str | None) -> bool:
+def _compare_all(pairs: list[_Pair], limits: Limits, form: ReportForm, since: str | None) -> bool:
     from ..comparing import Comparison, compare_reports
     from ..comparing.told import comparison_dict, comparison_lines, comparison_markdown
 
@@ -114,21 +114,21 @@ def _compare_all(pairs: list[_Pair], limits: Limits, form: Form, since: str | No
             found.append((pair, compare_reports(old, new)))
             if since is not None:  # the older one lay somewhere for a moment only
                 found[-1][1].old.level.file = f"{pair.name} at {since}"
-        elif form != Form.JSON:
+        elif form != ReportForm.JSON:
             tell(f"{pair.name} is {'new' if pair.new else 'gone'}")
     match form:
-        case Form.TEXT:
+        case ReportForm.TEXT:
             for pair, comparison in found:
                 tell(f"{comparison.new.level.name} ({pair.name})")
                 for line in comparison_lines(comparison):
                     tell(line)
-        case Form.MARKDOWN:
+        case ReportForm.MARKDOWN:
             for pair, comparison in found:
                 for line in comparison_markdown(
                     comparison, f"{comparison.new.level.name} ({pair.name})"
                 ):
                     print(line)
-        case Form.JSON:
+        case ReportForm.JSON:
             told = [comparison_dict(comparison) for _, comparison in found]
             if told or len(pairs) > 1:
                 print(json_text(told if len(pairs) > 1 else told[0]))

@@ -106,7 +106,7 @@ def scatter(
             output.mkdir(parents=True, exist_ok=True)
             things = ", ".join(dict.fromkeys(unit.thing for unit in draws.units))
             tell(f"{loaded.name}: {things} scattered, seed {seed}")
-            writer = _Writer(scatterer, output, Path(level), seed, count)
+            writer = _LevelWriter(scatterer, output, Path(level), seed, count)
             written = [Path(level), *(output / writer.name_of(n) for n in range(1, count + 1))]
             for table, endings in ((csv, [".csv"]), (picture, PICTURES)):
                 if table is not None and table.resolve() in {one.resolve() for one in written}:
@@ -154,7 +154,7 @@ def _bounds(text: str | None) -> tuple[int | None, int | None] | None:
 _FILES = (".yaml", ".yml", ".json", ".csv", *PICTURES)
 
 
-class _Writer:
+class _LevelWriter:
     """Writes levels to a folder, and reads those that an earlier run wrote."""
 
     def __init__(

@@ -23,7 +23,7 @@ Slot = str | tuple[str, str, int]
 
 
 @dataclass(frozen=True)
-class Layers:
+class ColumnLayout:
     """Where things are drawn.
 
     Attributes:
@@ -40,7 +40,7 @@ class Layers:
 
 def place_in_layers(
     sizes: Mapping[str, tuple[float, float]], pairs: Sequence[tuple[str, str]]
-) -> Layers:
+) -> ColumnLayout:
     """Place things in columns so that each is right of all that come before it.
 
     Args:
@@ -90,7 +90,7 @@ def place_in_layers(
             assert isinstance(slot, tuple)
             points += [(end, heights[slot]) for end in left[slot[2]]]
         lines.append([*points, (last.x - last.width / 2, last.y)])
-    return Layers(boxes, lines, -tall / 2, tall / 2)
+    return ColumnLayout(boxes, lines, -tall / 2, tall / 2)
 
 
 def _columns(names: Sequence[str], pairs: Sequence[tuple[str, str]]) -> dict[str, int]:

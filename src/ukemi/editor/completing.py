@@ -26,7 +26,7 @@ from .context import ELEMENT, context_at
 from .document import Document
 
 
-class Option(NamedTuple):
+class Completion(NamedTuple):
     """Something that can be written.
 
     Attributes:
@@ -42,7 +42,7 @@ class Option(NamedTuple):
     typed: int
 
 
-def options_at(document: Document, offset: int) -> list[Option]:
+def options_at(document: Document, offset: int) -> list[Completion]:
     """What can be written at a place.
 
     Args:
@@ -64,7 +64,7 @@ def options_at(document: Document, offset: int) -> list[Option]:
     if place.key and fields is not None:
         given = place.written.strip()
         return [
-            Option(one.name, "field", one.help, len(given))
+            Completion(one.name, "field", one.help, len(given))
             for one in fields
             if one.name.startswith(given)
         ]
@@ -80,7 +80,7 @@ def options_at(document: Document, offset: int) -> list[Option]:
         before = place.written[: len(place.written) - len(written)].split()
         found = _values(document, value, before)
     return [
-        Option(text, kind, help, len(written))
+        Completion(text, kind, help, len(written))
         for text, kind, help in dict.fromkeys(found)
         if text.startswith(written) and text != written
     ]

@@ -9,10 +9,10 @@ from ..level import ALWAYS, Act, Chest, Condition, Level, Lock, Passage
 from ..level.asked import all_conditions, items_in
 from ..level.names import in_list
 from ..level.sources import sources
-from .document import Named
+from .document import NamedThing
 
 
-def described(level: Level, named: Named, report: Report | None = None) -> list[str]:
+def described(level: Level, named: NamedThing, report: Report | None = None) -> list[str]:
     """What is known of a name.
 
     Args:
@@ -112,7 +112,7 @@ def _where(level: Level, item: str) -> Iterator[str]:
     yield f"lies in {in_list(places)}" if places else "lies nowhere"
 
 
-def _status(report: Report | None, named: Named) -> Iterator[str]:
+def _status(report: Report | None, named: NamedThing) -> Iterator[str]:
     if report is None:
         return
     answers = report.answers

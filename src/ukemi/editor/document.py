@@ -26,7 +26,7 @@ def nothing_open(path: Path) -> str | None:
 
 
 @dataclass(frozen=True)
-class Named:
+class NamedThing:
     """A name in a text, with what it stands for."""
 
     kind: str
@@ -112,13 +112,13 @@ class Document:
             return []
         return mentions(self.root, self.notes, self.text, name, kind)
 
-    def named_at(self, offset: int) -> Named | None:
+    def named_at(self, offset: int) -> NamedThing | None:
         """The name at a place in the text, with what it stands for."""
         word = self.word_at(offset)
         for kind in KINDS if word else ():
             for mention in self.mentions(word, kind):
                 if mention.begin <= offset <= mention.end:
-                    return Named(kind, word, mention)
+                    return NamedThing(kind, word, mention)
         return None
 
     def word_at(self, offset: int) -> str:
@@ -130,14 +130,14 @@ class Document:
             end += 1
         return self.text[begin:end]
 
-    def declarations(self) -> Iterator[Named]:
+    def declarations(self) -> Iterator[NamedThing]:
         """Every name that is given in the text."""
         if self.root is None or self.root.id != "mapping":
             return
         for kind in KINDS:
             for node in declared(self.root, kind):
                 mention = Mention(node.start_mark.index, node.end_mark.index, True)
-                yield Named(kind, str(node.value), mention)
+                yield NamedThing(kind, str(node.value), mention)
 
 
 def _in_word(letter: str) -> bool:

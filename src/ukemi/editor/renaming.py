@@ -12,7 +12,7 @@ from ..files.mentions import Mention, mentions_in_campaign
 from ..level import LevelError
 from ..level.joined import Joined
 from ..level.names import RESERVED, is_name
-from .document import Document, Named, Opened
+from .document import Document, NamedThing, Opened
 
 
 class CannotRenameError(ValueError):
@@ -20,7 +20,7 @@ class CannotRenameError(ValueError):
 
 
 def renamed_everywhere(
-    document: Document, named: Named, new: str, opened: Opened
+    document: Document, named: NamedThing, new: str, opened: Opened
 ) -> dict[str, tuple[Document, list[Mention]]]:
     """Return where a name stands in each file that means the same thing.
 

@@ -30,7 +30,7 @@ from ..spaces import Limits
 from ..spaces.limits import Deadline
 from .completing import options_at
 from .describing import described
-from .document import Document, Named
+from .document import Document, NamedThing
 from .lines import Lines, split_lines
 from .renaming import CannotRenameError, renamed_everywhere
 
@@ -265,7 +265,7 @@ class Workspace:
         """A stretch of a text, given in characters, as the editor counts."""
         return self._lines(uri).range(begin, end)
 
-    def named(self, params: Any) -> tuple[Document, Named] | None:
+    def named(self, params: Any) -> tuple[Document, NamedThing] | None:
         """The document and the name that a request is about; ``None`` where there is none."""
         uri = params.text_document.uri
         document = self.documents.get(uri)
@@ -273,7 +273,7 @@ class Workspace:
         return (document, found) if document and found else None
 
     def mentions(
-        self, uri: str, document: Document, named: Named, declared: bool
+        self, uri: str, document: Document, named: NamedThing, declared: bool
     ) -> list[lsp.Range]:
         """Where a name stands, as ranges."""
         return [

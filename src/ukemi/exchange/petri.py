@@ -78,10 +78,10 @@ def petri_net(level: Level) -> Net:
         >>> [one.name for one in petri_net(level).transitions]
         ['walk to mill, in quay', 'finish, in mill']
     """
-    return _Writer(level).net()
+    return _NetWriter(level).net()
 
 
-class _Writer:
+class _NetWriter:
     """Makes the net of one level."""
 
     def __init__(self, level: Level) -> None:

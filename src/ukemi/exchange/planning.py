@@ -37,10 +37,10 @@ def pddl(level: Level) -> tuple[str, str]:
         >>> print(pddl(level)[1].splitlines()[-3].strip())
         (:goal (finished))
     """
-    return _Writer(level).texts()
+    return _ProblemWriter(level).texts()
 
 
-class _Writer:
+class _ProblemWriter:
     """Writes one level."""
 
     def __init__(self, level: Level) -> None:

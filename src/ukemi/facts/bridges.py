@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..rules import Rules
 
 
-class Ground:
+class WalkingGraph:
     """The rooms and the passages between them, whatever locks or gates those have.
 
     Attributes:

@@ -20,7 +20,7 @@ from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, all_of
 from ..rules.reads import changed, looked_at, variables
 from ..rules.steps import Add, Require, Set
 from ..spaces.limits import Limits
-from .safe_moves import Safety
+from .safe_moves import SafeMoves
 
 #: Sets of things done, as bits.
 Bits = int
@@ -75,7 +75,7 @@ class Landmarks:
     def __init__(
         self,
         rules: Rules,
-        safety: Safety,
+        safety: SafeMoves,
         limits: Limits,
         watched: Mapping[int, Bits] | None = None,
         marked: Mapping[int, Bits] | None = None,

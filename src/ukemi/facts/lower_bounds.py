@@ -11,7 +11,7 @@ from collections.abc import Collection, Iterable
 from typing import NamedTuple
 
 from ..rules import END, PLACE, Rules
-from .bridges import Ground
+from .bridges import WalkingGraph
 
 
 class Landmark(NamedTuple):
@@ -49,7 +49,7 @@ class LowerBound:
     def __init__(
         self,
         rules: Rules,
-        ground: Ground,
+        ground: WalkingGraph,
         variables: Iterable[int],
         rooms: Collection[int],
         ends: Collection[int],

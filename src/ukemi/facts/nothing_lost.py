@@ -14,7 +14,7 @@ from ..rules import END, PLACE, PLAYING, Rules
 from ..rules.expressions import AtLeast, Expression, Is, conjuncts
 from ..spaces.limits import Limits
 from .landmarks import Bits, Landmarks, MayLoseError, UncountedError
-from .safe_moves import Safety
+from .safe_moves import SafeMoves
 
 
 def nothing_lost(
@@ -28,7 +28,7 @@ def nothing_lost(
     Raises:
         CutShortError: The time was over first.
     """
-    safety = Safety(rules, limits)
+    safety = SafeMoves(rules, limits)
     if not safety.able or rules.start()[END] != PLAYING:
         return None
     try:

@@ -14,7 +14,7 @@ from ..spaces.limits import Limits
 Gains = frozenset[tuple[int, int]]
 
 
-class Safety:
+class SafeMoves:
     """Tells the moves that are safe to make at once.
 
     A move is safe when whatever could be done without it can still be done after it: it only adds

@@ -36,7 +36,7 @@ def level_dict(level: Level) -> dict[str, Any]:
         >>> level_dict(level)["passages"], level_dict(level)["goal"]
         (['quay -> mill'], 'mill')
     """
-    writer = _Writer(level)
+    writer = _PlainWriter(level)
     said: dict[str, Any] = {"ukemi": 1, "name": level.name}
     said["start"] = None if writer.start_is_drawn() else level.start
     said["goal"] = writer.goal()
@@ -90,7 +90,7 @@ def campaign_dict(campaign: Campaign) -> dict[str, Any]:
     said["ways"] = [_way(way) for way in campaign.ways]
     said["goal"] = campaign.goal
     said["shares"] = sorted(campaign.shares)
-    said["expect"] = _Writer(Level()).part(campaign.expected, EXPECT)
+    said["expect"] = _PlainWriter(Level()).part(campaign.expected, EXPECT)
     said["accept"] = _accepted(campaign.accepted)
     return {name: value for name, value in said.items() if value not in ({}, [], None)}
 
@@ -117,7 +117,7 @@ def _accepted(accepted: Iterable[Accepted]) -> dict[str, str | list[str]]:
     return {code: some[0] if len(some) == 1 else some for code, some in names.items()}
 
 
-class _Writer:
+class _PlainWriter:
     def __init__(self, level: Level) -> None:
         self.level = level
 

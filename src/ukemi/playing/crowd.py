@@ -16,7 +16,7 @@ from ..level import Level
 from ..rules import DEAD, END, FINISHED, PLAYING, Move, Position, Rules, compile_level
 from ..rules.words import move_words
 from ..spaces import Limits
-from .outlook import Outlook
+from .outlook import LookAhead
 from .players import KINDS, PLAYERS, Seen
 
 #: The moves after which a player gives up.
@@ -134,7 +134,7 @@ def play_crowd(
     kinds = [name for name in PLAYERS if name in players]
     # Looking at the level is a part of its own: however large it is, each kind has time to play.
     looking = None if limits is None else limits.share(len(kinds) + 1)
-    ground = _Ground(rules, Outlook(level, rules, looking, budget=500_000))
+    ground = _Ground(rules, LookAhead(level, rules, looking, budget=500_000))
     outcomes = []
     for number, name in enumerate(kinds):
         # Each kind has random numbers of its own: leaving one out changes no other.
@@ -147,7 +147,7 @@ def play_crowd(
 class _Ground:
     """The positions players have come to, with the moves that can be made in each."""
 
-    def __init__(self, rules: Rules, outlook: Outlook) -> None:
+    def __init__(self, rules: Rules, outlook: LookAhead) -> None:
         self.rules, self.outlook = rules, outlook
         self.numbers: dict[Position, int] = {}
         self.positions: list[Position] = []

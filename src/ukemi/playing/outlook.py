@@ -15,7 +15,7 @@ from ..spaces import CutShortError, Limits, Route
 from ..spaces.limits import PLAYED
 
 
-class Outlook:
+class LookAhead:
     """Says what is still possible; the level is explored when first asked.
 
     Args:

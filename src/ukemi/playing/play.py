@@ -13,7 +13,7 @@ from ..rules import END, PLACE, Move, Position, compile_level
 from ..rules.words import move_words
 from ..spaces import Limits, Route, replay
 from .options import Choices, Option
-from .outlook import Outlook
+from .outlook import LookAhead
 from .session import Session, how_it_ends
 from .tried import Tried
 from .waiting import Waiting
@@ -70,7 +70,7 @@ class Play:
     def __init__(self, level: Level, limits: Limits | None = None) -> None:
         self.level = level
         self.rules = compile_level(level)
-        self.outlook = Outlook(level, self.rules, limits)
+        self.outlook = LookAhead(level, self.rules, limits)
         self.choices = Choices(level, self.rules)
         self.waiting = Waiting(level, self.rules)
         self.turns: list[Turn] = []

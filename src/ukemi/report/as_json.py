@@ -10,7 +10,19 @@ from ..checks.result import KINDS, Knowing, Measures, Mistake, SearchInfo
 from ..files.schema import closed
 from ..level import LevelError
 from ..spaces import Route
-from .shapes import COUNT, TEXT, Choice, Field, ListOf, MapOf, Object, Schema, Shape, Text, or_null
+from .shapes import (
+    COUNT,
+    TEXT,
+    Choice,
+    JsonField,
+    ListOf,
+    MapOf,
+    Object,
+    Schema,
+    Shape,
+    Text,
+    or_null,
+)
 
 
 class _Said(NamedTuple):
@@ -144,31 +156,32 @@ _MOVES = [
 _MOVE = Shape({"$ref": "#/$defs/move"})
 
 _ROUTE = Object(
-    Field("steps", COUNT, lambda route: route.steps),
-    Field("moves", ListOf(_MOVE), lambda route: route.whats),
-    Field("shortest", Shape({"type": "boolean", "description": "Whether that is proven."}),
+    JsonField("steps", COUNT, lambda route: route.steps),
+    JsonField("moves", ListOf(_MOVE), lambda route: route.whats),
+    JsonField("shortest", Shape({"type": "boolean", "description": "Whether that is proven."}),
           lambda route: route.shortest),
-    Field("at-least", Shape({"type": "integer", "description": "What any such route costs at least."}),
+    JsonField("at-least", Shape({"type": "integer", "description": "What any such route costs at least."}),
           lambda route: None if route.shortest else route.at_least or None, optional=True),
     name="route",
 )  # fmt: skip
 
 _RUN: Shape = or_null(
     Object(
-        Field("steps", COUNT, lambda run: run.steps), Field("moves", COUNT, lambda run: run.moves)
+        JsonField("steps", COUNT, lambda run: run.steps),
+        JsonField("moves", COUNT, lambda run: run.moves),
     )
 )
 
 _MEASURES = Object(
-    Field("finish", _RUN, lambda measures: measures.finish),
-    Field("all-rewards", _RUN, lambda measures: measures.all_rewards),
-    Field("walked-again", Shape({"type": ["number", "null"], "minimum": 0, "maximum": 1}),
+    JsonField("finish", _RUN, lambda measures: measures.finish),
+    JsonField("all-rewards", _RUN, lambda measures: measures.all_rewards),
+    JsonField("walked-again", Shape({"type": ["number", "null"], "minimum": 0, "maximum": 1}),
           lambda measures: measures.walked_again),
-    Field("choices", ListOf(COUNT), lambda measures: measures.choices),
-    Field("keys", MapOf(Object(
-        Field("placed", COUNT, lambda key: key.placed),
-        Field("needed", COUNT, lambda key: key.needed),
-        Field("spare", COUNT, lambda key: key.spare),
+    JsonField("choices", ListOf(COUNT), lambda measures: measures.choices),
+    JsonField("keys", MapOf(Object(
+        JsonField("placed", COUNT, lambda key: key.placed),
+        JsonField("needed", COUNT, lambda key: key.needed),
+        JsonField("spare", COUNT, lambda key: key.spare),
     )), lambda measures: measures.keys),
 )  # fmt: skip
 
@@ -184,23 +197,23 @@ def _known(value: Any) -> Any:
 
 
 _ANSWERS = Object(
-    Field("finish", _YES_NO, lambda answers: answers.finish),
-    Field("stuck", Text("never", "possible", "unknown"), lambda answers: answers.stuck),
-    Field("all-rewards", _YES_NO, lambda answers: answers.all_rewards),
-    Field("deadly", _YES_NO, lambda answers: answers.deadly),
-    Field("rewards", MapOf(Object(
-        Field("status", _STATUS, lambda reward: reward.status),
-        Field("missable", _YES_NO, lambda reward: reward.missable),
+    JsonField("finish", _YES_NO, lambda answers: answers.finish),
+    JsonField("stuck", Text("never", "possible", "unknown"), lambda answers: answers.stuck),
+    JsonField("all-rewards", _YES_NO, lambda answers: answers.all_rewards),
+    JsonField("deadly", _YES_NO, lambda answers: answers.deadly),
+    JsonField("rewards", MapOf(Object(
+        JsonField("status", _STATUS, lambda reward: reward.status),
+        JsonField("missable", _YES_NO, lambda reward: reward.missable),
     )), lambda answers: answers.rewards),
-    *(Field(kind, MapOf(_STATUS), attrgetter(kind)) for kind in KINDS),
-    Field("levels", MapOf(Object(
-        Field("status", _STATUS, lambda level: level.status),
-        Field("enters", _or_unknown(MapOf(ListOf(COUNT, minItems=2, maxItems=2))),
+    *(JsonField(kind, MapOf(_STATUS), attrgetter(kind)) for kind in KINDS),
+    JsonField("levels", MapOf(Object(
+        JsonField("status", _STATUS, lambda level: level.status),
+        JsonField("enters", _or_unknown(MapOf(ListOf(COUNT, minItems=2, maxItems=2))),
               lambda level: _known(level.enters)),
     )), lambda answers: answers.levels or None, optional=True),
-    Field("order", _or_unknown(ListOf(ListOf(TEXT, minItems=2, maxItems=2))),
+    JsonField("order", _or_unknown(ListOf(ListOf(TEXT, minItems=2, maxItems=2))),
           lambda answers: _known(answers.order)),
-    Field("measures", _MEASURES, lambda answers: answers.measures),
+    JsonField("measures", _MEASURES, lambda answers: answers.measures),
 )  # fmt: skip
 
 _PATH_SCHEMA: Schema = {"type": "array", "items": {"type": ["string", "integer"]}}
@@ -219,58 +232,58 @@ _MEND = Shape(
 
 _ALSO = Choice(
     (lambda one: isinstance(one, Mistake), Object(
-        Field("mistake", _MOVE, lambda one: one.move),
-        Field("route", _ROUTE, lambda one: one.route),
+        JsonField("mistake", _MOVE, lambda one: one.move),
+        JsonField("route", _ROUTE, lambda one: one.route),
     )),
     (lambda _: True, Object(
-        Field("code", TEXT, lambda one: one.code),
-        Field("subject", TEXT, lambda one: one.subject),
-        Field("message", TEXT, lambda one: one.message),
+        JsonField("code", TEXT, lambda one: one.code),
+        JsonField("subject", TEXT, lambda one: one.subject),
+        JsonField("message", TEXT, lambda one: one.message),
     )),
 )  # fmt: skip
 
 _LINE = Shape({"type": "integer", "minimum": 1})
 
 _FINDING = Object(
-    Field("code", Shape({"type": "string", "pattern": "^[a-z]+(-[a-z]+)*$"}), lambda one: one.code),
-    Field("severity", Text("error", "warning", "note"), lambda one: one.severity),
-    Field("subject", TEXT, lambda one: one.subject),
-    Field("message", TEXT, message_of),
-    Field("mend", TEXT, lambda one: one.mend or None, optional=True),
-    Field("mends", ListOf(_MEND),
+    JsonField("code", Shape({"type": "string", "pattern": "^[a-z]+(-[a-z]+)*$"}), lambda one: one.code),
+    JsonField("severity", Text("error", "warning", "note"), lambda one: one.severity),
+    JsonField("subject", TEXT, lambda one: one.subject),
+    JsonField("message", TEXT, message_of),
+    JsonField("mend", TEXT, lambda one: one.mend or None, optional=True),
+    JsonField("mends", ListOf(_MEND),
           lambda one: None if one.mends is None else [mend.as_dict() for mend in one.mends], optional=True),
-    Field("mends-cut-short", Shape({"const": True}), lambda one: one.mends_cut_short or None, optional=True),
-    Field("line", _LINE, lambda one: one.place and one.place.line, optional=True),
-    Field("column", _LINE, lambda one: one.place and one.place.column, optional=True),
-    Field("file", TEXT, lambda one: (one.place and one.place.file) or None, optional=True),
-    Field("route", _ROUTE, lambda one: one.route, optional=True),
-    Field("mistake", _MOVE, lambda one: one.mistake, optional=True),
-    Field("also", ListOf(_ALSO), lambda one: [*one.also, *one.follows] or None, optional=True),
+    JsonField("mends-cut-short", Shape({"const": True}), lambda one: one.mends_cut_short or None, optional=True),
+    JsonField("line", _LINE, lambda one: one.place and one.place.line, optional=True),
+    JsonField("column", _LINE, lambda one: one.place and one.place.column, optional=True),
+    JsonField("file", TEXT, lambda one: (one.place and one.place.file) or None, optional=True),
+    JsonField("route", _ROUTE, lambda one: one.route, optional=True),
+    JsonField("mistake", _MOVE, lambda one: one.mistake, optional=True),
+    JsonField("also", ListOf(_ALSO), lambda one: [*one.also, *one.follows] or None, optional=True),
     name="finding",
 )  # fmt: skip
 
 _NOTHING = Shape({"type": "object", "maxProperties": 0})
 
 REPORT = Object(
-    Field("ukemi", Shape({"const": 1}), lambda _: 1),
-    Field("level", or_null(TEXT), lambda said: said.level),
-    Field("file", or_null(TEXT), lambda said: said.file),
-    Field("answers", Choice((lambda one: one != {}, _ANSWERS), (lambda _: True, _NOTHING)),
+    JsonField("ukemi", Shape({"const": 1}), lambda _: 1),
+    JsonField("level", or_null(TEXT), lambda said: said.level),
+    JsonField("file", or_null(TEXT), lambda said: said.file),
+    JsonField("answers", Choice((lambda one: one != {}, _ANSWERS), (lambda _: True, _NOTHING)),
           lambda said: {} if said.answers is None else said.answers),
-    Field("routes", MapOf(_ROUTE), lambda said: said.routes),
-    Field("findings", ListOf(_FINDING), lambda said: said.findings),
-    Field("search", Object(
-        Field("positions", COUNT, lambda search: search.positions),
-        Field("complete", Shape({"type": "boolean"}), lambda search: search.complete),
-        Field("seconds", Shape({"type": "number", "minimum": 0}), lambda search: round(search.seconds, 3)),
+    JsonField("routes", MapOf(_ROUTE), lambda said: said.routes),
+    JsonField("findings", ListOf(_FINDING), lambda said: said.findings),
+    JsonField("search", Object(
+        JsonField("positions", COUNT, lambda search: search.positions),
+        JsonField("complete", Shape({"type": "boolean"}), lambda search: search.complete),
+        JsonField("seconds", Shape({"type": "number", "minimum": 0}), lambda search: round(search.seconds, 3)),
     ), lambda said: said.search),
-    Field("accepted", ListOf(_FINDING), lambda said: said.accepted, optional=True),
-    Field("knowing", Object(
-        Field("flags", ListOf(TEXT), lambda knowing: knowing.flags),
-        Field("passes-by", ListOf(TEXT), lambda knowing: knowing.passes_by),
-        Field("report", Shape({"$ref": "#/$defs/report"}), lambda knowing: report_dict(knowing.report)),
+    JsonField("accepted", ListOf(_FINDING), lambda said: said.accepted, optional=True),
+    JsonField("knowing", Object(
+        JsonField("flags", ListOf(TEXT), lambda knowing: knowing.flags),
+        JsonField("passes-by", ListOf(TEXT), lambda knowing: knowing.passes_by),
+        JsonField("report", Shape({"$ref": "#/$defs/report"}), lambda knowing: report_dict(knowing.report)),
     ), lambda said: said.knowing, optional=True),
-    Field("campaigns", Shape({
+    JsonField("campaigns", Shape({
         "type": "array", "items": {"type": "string"},
         "description": "The campaigns that name the level. If there are no answers, it was checked as a part of them.",
     }), lambda said: said.campaigns and list(said.campaigns), optional=True),

@@ -58,7 +58,7 @@ class MapOf(Shape):
         return {name: self._one.write(one) for name, one in value.items()}
 
 
-class Field(NamedTuple):
+class JsonField(NamedTuple):
     """A field of an object.
 
     Attributes:
@@ -82,12 +82,12 @@ class Object(Shape):
         name: What a schema refers to it by; none to write it out in each place.
 
     Example:
-        >>> step = Object(Field("cost", Shape({"type": "integer"}), lambda one: len(one)))
+        >>> step = Object(JsonField("cost", Shape({"type": "integer"}), lambda one: len(one)))
         >>> step.write("abc"), step.schema["required"]
         ({'cost': 3}, ['cost'])
     """
 
-    def __init__(self, *fields: Field, name: str = "") -> None:
+    def __init__(self, *fields: JsonField, name: str = "") -> None:
         properties = {one.name: one.shape.schema for one in fields}
         self.whole = closed(properties, *(one.name for one in fields if one.optional))
         super().__init__({"$ref": f"#/$defs/{name}"} if name else self.whole)

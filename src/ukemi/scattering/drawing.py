@@ -9,7 +9,7 @@ from random import Random
 
 from ..level import Level
 from ..spaces import Limits
-from .lost import Needs, Outlook
+from .lost import LossTest, Needs
 from .placing import Laid, Taken, laid
 from .spots import Spots
 
@@ -80,7 +80,7 @@ class Draws:
         items = {unit.thing for unit in units if not unit.chest}
         acts = {name for name, thing in base.things.items() if thing.kind in ("act", "switch")}
         into_acts = any(acts.intersection(unit.spots) for unit in units)
-        self._outlook = Outlook(base, items, into_acts, limits)
+        self._outlook = LossTest(base, items, into_acts, limits)
         self._unit_of = {unit.thing: unit for unit in units}
         self._needs: dict[Counted, Needs | None] = {}
         self._options: dict[Counted, Laid | None] = {}

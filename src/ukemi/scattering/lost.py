@@ -38,7 +38,7 @@ class Needs:
     last: dict[str, set[str]] = field(default_factory=dict)
 
 
-class Outlook:
+class LossTest:
     """Tells early that a level is lost, whatever the things do that are not laid yet.
 
     Args:

@@ -15,8 +15,8 @@ from oxidd.util import DDMemoryError
 from ...rules.actions import Key
 from ..limits import CutShortError
 from ..space import Run
-from .diagrams import Diagrams, Step
-from .zones import Onward
+from .diagrams import Diagrams, DiagramStep
+from .zones import ZoneExit
 
 if TYPE_CHECKING:
     from .diagram_space import SymbolicSpace
@@ -32,7 +32,7 @@ class CheapestRuns:
     def __init__(self, space: SymbolicSpace, within: Diagrams) -> None:
         self.space = space
         self._within = within
-        self._from_start = Layers(space, space.start, space.forward, space.backward, within)
+        self._from_start = CostLayers(space, space.start, space.forward, space.backward, within)
         self._nodes = 0
         self._cut = False
 
@@ -45,7 +45,7 @@ class CheapestRuns:
         for cost, layer in enumerate(near.layers):
             if both := layer & targets:
                 return _run(near.followed(both, cost)[::-1], cost), cost
-        far = Layers(self.space, targets, self.space.backward, self.space.forward, self._within)
+        far = CostLayers(self.space, targets, self.space.backward, self.space.forward, self._within)
         try:
             while near.waiting and far.waiting:
                 self._extend(far if not far.layers or far.ahead < near.ahead else near)
@@ -63,13 +63,13 @@ class CheapestRuns:
             self._cut = True
         return None, (len(near.layers) + len(far.layers)) if self._cut else None
 
-    def _extend(self, layers: Layers) -> None:
+    def _extend(self, layers: CostLayers) -> None:
         if self._nodes > MOST_NODES:
             raise CutShortError
         self._nodes += layers.ahead
         layers.extend()
 
-    def _meeting(self, both: Diagrams, come: int, far: Layers, cost: int) -> Run:
+    def _meeting(self, both: Diagrams, come: int, far: CostLayers, cost: int) -> Run:
         """A run by way of some positions that were come to from the start, and lead on."""
         steps = self._from_start.followed(both, come)[::-1]
         here = self.space.start
@@ -78,11 +78,11 @@ class CheapestRuns:
         return _run(steps + far.followed(here, cost - come), cost)
 
 
-def _run(steps: list[Step], cost: int) -> Run:
+def _run(steps: list[DiagramStep], cost: int) -> Run:
     return Run(tuple(step.action.move for step in steps), cost)
 
 
-class Layers:
+class CostLayers:
     """Positions by what the cheapest runs from some others to them cost, or those back from them.
 
     Args:
@@ -101,8 +101,8 @@ class Layers:
         self,
         space: SymbolicSpace,
         begin: Diagrams,
-        onward: Onward,
-        back: Onward,
+        onward: ZoneExit,
+        back: ZoneExit,
         within: Diagrams,
     ) -> None:
         self.limits = space.limits
@@ -147,13 +147,13 @@ class Layers:
         self.layers.append(layer)
         self._rings.append(rings)
 
-    def followed(self, targets: Diagrams, cost: int) -> list[Step]:
+    def followed(self, targets: Diagrams, cost: int) -> list[DiagramStep]:
         """The steps from some positions that it costs so much to come to, back to where it began.
 
         Whatever is chosen of the positions that a step leads back to, it leads on into those after.
         """
         here = targets
-        steps: list[Step] = []
+        steps: list[DiagramStep] = []
         while True:
             rings = self._rings[cost] if cost < len(self._rings) else [here]
             ring, here = next((n, both) for n, one in enumerate(rings) if (both := one & here))
@@ -163,7 +163,7 @@ class Layers:
             cost -= step.action.move.cost
             steps.append(step)
 
-    def _came(self, here: Diagrams, cost: int, ring: int) -> tuple[Diagrams, Step]:
+    def _came(self, here: Diagrams, cost: int, ring: int) -> tuple[Diagrams, DiagramStep]:
         """The last step to some positions of a ring, and where it was made."""
         for room, positions in here.parts.items():
             for step, source, lead in self._back.at(room):

@@ -23,9 +23,9 @@ from ...rules.expressions import TRUE, Expression, all_of
 from ..limits import CutShortError, Limits
 from ..space import Run, Space
 from .cost_layers import CheapestRuns
-from .diagrams import Diagrams, Step
+from .diagrams import Diagrams, DiagramStep
 from .encoding import Encoding, TooLargeError
-from .zones import Onward, zones_of
+from .zones import ZoneExit, zones_of
 
 #: The memory that a node of a diagram takes with what is remembered of it, in bytes.
 BYTES_A_NODE = 32
@@ -40,7 +40,7 @@ class _Born(NamedTuple):
 
     number: int
     positions: BDDFunction
-    step: Step | None
+    step: DiagramStep | None
 
 
 class SymbolicSpace(Space):
@@ -68,10 +68,10 @@ class SymbolicSpace(Space):
         memory = limits.memory or 4 << 30
         self.nodes = max(1 << 16, min(nodes, memory // 2 // BYTES_A_NODE))
         self.encoding = Encoding(rules, actions, self.nodes, limits)
-        self.out: dict[Key, list[Step]] = {}
-        self.into: dict[Key, list[Step]] = {}
-        self.steps: list[Step] = []
-        self._changing: dict[int, list[Step]] = {}
+        self.out: dict[Key, list[DiagramStep]] = {}
+        self.into: dict[Key, list[DiagramStep]] = {}
+        self.steps: list[DiagramStep] = []
+        self._changing: dict[int, list[DiagramStep]] = {}
         for action in actions:
             limits.check()
             for step in self._steps_of(action):
@@ -83,8 +83,8 @@ class SymbolicSpace(Space):
                 self.out.setdefault(step.source, []).append(step)
                 self.into.setdefault(step.target, []).append(step)
         self.zones = zones_of(self.steps)
-        self.forward = Onward(self.zones, self.out, lambda step: (step.target, step.after))
-        self.backward = Onward(self.zones, self.into, lambda step: (step.source, step.before))
+        self.forward = ZoneExit(self.zones, self.out, lambda step: (step.target, step.after))
+        self.backward = ZoneExit(self.zones, self.into, lambda step: (step.source, step.before))
         start = rules.start()
         self.start = Diagrams(
             {(start[PLACE], start[END]): self.encoding.cube(dict(enumerate(start)))}
@@ -93,7 +93,7 @@ class SymbolicSpace(Space):
         self.reachable, self.unexplored = self._closed(self.start, self.forward, None, self._born)
         self._runs: list[tuple[Diagrams, CheapestRuns]] = []
 
-    def _steps_of(self, action: Action) -> Iterator[Step]:
+    def _steps_of(self, action: Action) -> Iterator[DiagramStep]:
         """An action as diagrams; where it adds to a number, one for each value of it."""
         encoding, branch = self.encoding, action.branch
         asked = encoding.guard(
@@ -120,14 +120,14 @@ class SymbolicSpace(Space):
         over = encoding.over(changed)
         for becomes, what in cases:
             if what.satisfiable():
-                yield Step(action, what, encoding.cube(becomes), over)
+                yield DiagramStep(action, what, encoding.cube(becomes), over)
 
     # -- closures -----------------------------------------------------------------------------
 
     def _closed(
         self,
         begin: Diagrams,
-        onward: Onward,
+        onward: ZoneExit,
         within: Diagrams | None,
         born: dict[Key, list[_Born]] | None = None,
     ) -> tuple[Diagrams, Diagrams]:
@@ -154,14 +154,14 @@ class SymbolicSpace(Space):
             for zone, one in known.items():
                 born[zone] = [_Born(next(moments), one, None)]
         waiting = dict.fromkeys(known)
-        followed: dict[Step, BDDFunction] = {}
+        followed: dict[DiagramStep, BDDFunction] = {}
         zone = (0, 0)
 
         def reached(to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> BDDFunction:
             fresh = lead(known[zone])
             return fresh if within is None else fresh & within.parts.get(to, self.encoding.false)
 
-        def grown(step: Step, to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> bool:
+        def grown(step: DiagramStep, to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> bool:
             """Take up what a step leads to; whether any of it is new."""
             if followed.get(step) == known[zone]:
                 return False  # nothing has come to be known since it was followed
@@ -219,17 +219,17 @@ class SymbolicSpace(Space):
             raise CutShortError
         return found
 
-    def _leaving_out(self, place: int | None, without: Collection[int]) -> Onward:
+    def _leaving_out(self, place: int | None, without: Collection[int]) -> ZoneExit:
         """What leads on without ever entering a room or making some moves."""
         steps = [
             step
             for step in self.steps
             if step.target[0] != place and step.action.move.number not in without
         ]
-        out: dict[Key, list[Step]] = {}
+        out: dict[Key, list[DiagramStep]] = {}
         for step in steps:
             out.setdefault(step.source, []).append(step)
-        return Onward(zones_of(steps), out, lambda step: (step.target, step.after))
+        return ZoneExit(zones_of(steps), out, lambda step: (step.target, step.after))
 
     # -- single moves -------------------------------------------------------------------------
 
@@ -251,7 +251,7 @@ class SymbolicSpace(Space):
                     found[move] = found[move] | one if move in found else one
         return found
 
-    def _that_change(self, changing: tuple[int, int] | None) -> Sequence[Step]:
+    def _that_change(self, changing: tuple[int, int] | None) -> Sequence[DiagramStep]:
         """The steps that may change a variable; all of them if none is given, or it has no steps of its own."""
         if changing is None or changing[0] in (PLACE, END):
             return self.steps

@@ -58,7 +58,7 @@ class Diagrams:
     __hash__ = None  # type: ignore[assignment]
 
 
-class Step:
+class DiagramStep:
     """An action as diagrams.
 
     Args:

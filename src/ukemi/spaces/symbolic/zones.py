@@ -13,10 +13,10 @@ from oxidd.bdd import BDDFunction
 
 from ...rules import Move
 from ...rules.actions import Key
-from .diagrams import Diagrams, Step
+from .diagrams import Diagrams, DiagramStep
 
 #: A step out of a zone or within it, the zone it leads to, and what it makes of some positions.
-Lead = tuple[Step, Key, Callable[[BDDFunction], BDDFunction]]
+Lead = tuple[DiagramStep, Key, Callable[[BDDFunction], BDDFunction]]
 
 
 class Zones:
@@ -74,7 +74,7 @@ class Zones:
         return moves[::-1]
 
 
-def zones_of(steps: Iterable[Step]) -> Zones:
+def zones_of(steps: Iterable[DiagramStep]) -> Zones:
     """The zones of a level, by all its steps."""
     walks: dict[Key, dict[Key, Move]] = {}
     for step in steps:
@@ -94,7 +94,7 @@ def zones_of(steps: Iterable[Step]) -> Zones:
     return Zones({zone: some for zone, some in rooms.items() if len(some) > 1}, walks)
 
 
-class Onward:
+class ZoneExit:
     """What leads on from each zone, forward or backward.
 
     Args:
@@ -106,8 +106,8 @@ class Onward:
     def __init__(
         self,
         zones: Zones,
-        steps: Mapping[Key, Sequence[Step]],
-        lead: Callable[[Step], tuple[Key, Callable[[BDDFunction], BDDFunction]]],
+        steps: Mapping[Key, Sequence[DiagramStep]],
+        lead: Callable[[DiagramStep], tuple[Key, Callable[[BDDFunction], BDDFunction]]],
     ) -> None:
         self.zones = zones
         self._steps = steps
@@ -115,10 +115,10 @@ class Onward:
         self._known: dict[Key, tuple[list[Lead], list[Lead]]] = {}
         self._at: dict[Key, list[Lead]] = {}
 
-    def alike_in(self, positions: Diagrams) -> Onward:
+    def alike_in(self, positions: Diagrams) -> ZoneExit:
         """The same for the zones whose rooms are alike in a set, and single rooms for the rest."""
         zones = self.zones.alike_in(positions)
-        return self if zones is self.zones else Onward(zones, self._steps, self.lead)
+        return self if zones is self.zones else ZoneExit(zones, self._steps, self.lead)
 
     def __getitem__(self, zone: Key) -> tuple[list[Lead], list[Lead]]:
         """The steps that stay in a zone, and those that lead out of it.
