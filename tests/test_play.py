@@ -517,3 +517,10 @@ def test_a_kind_that_did_not_run_has_no_share(tmp_path: Path) -> None:
     assert (tmp_path / "crowd.svg").read_text().count("not run") == 3
     plain = json.loads(run(*words, "--json").stdout)
     assert {(one["runs"], one["stuck-between"]) for one in plain["players"]} == {(0, None)}
+
+
+def test_a_walk_that_is_shut_is_blamed_on_the_doors_on_the_way_alone() -> None:
+    talk = Talk(ukemi.load(DEMO / "tide-mill.yaml"))
+    talk.answer("go granary")
+    shown = " ".join(one.text for one in talk.answer("go wheel-pit"))
+    assert "pit-door: needs iron-key" in shown and "loft-door" not in shown

@@ -263,13 +263,35 @@ def _why_not(play: Play, verb: str, name: str) -> str:
     if verb == "go" and name not in play.level.rooms:
         return f"no walk from {play.room} leads to {name}; `why {name}` tells where it is"
     if verb == "go":
-        shut = [f"{thing}: {why}" for thing, why in waiting.items()]
+        toward = _ways_toward(play, name)
+        shut = [f"{thing}: {why}" for thing, why in waiting.items() if thing in toward]
         more = f" ({some(shut, 3)})" if shut else ""
         return f"no way to {name} is open from {play.room}{more}"
     if any(move.what.get("name") == name or move.what.get("item") == name
            for move in play.rules.moves_at(play.position[PLACE])):  # fmt: skip
         return f"{name}: there is nothing left to {verb}"
     return f"{name}: not in {play.room}; `why {name}` tells where it is"
+
+
+def _ways_toward(play: Play, room: str) -> set[str]:
+    """The doors and passages here that a walk to a room can begin with, were they all open."""
+    beside: dict[str, set[str]] = {}
+    for one in play.level.passages:
+        beside.setdefault(one.a, set()).add(one.b)
+        if one.two_way:
+            beside.setdefault(one.b, set()).add(one.a)
+    found = set()
+    for one in play.level.passages:
+        for here, there in ((one.a, one.b), (one.b, one.a)) if one.two_way else ((one.a, one.b),):
+            if here != play.room:
+                continue
+            ahead, known = [there], {here, there}
+            for place in ahead:  # grows as it is walked
+                ahead += beside.get(place, set()) - known
+                known |= beside.get(place, set())
+            if room in ahead:
+                found.add(one.thing)
+    return found
 
 
 def _is_floor(play: Play, name: str) -> bool:
