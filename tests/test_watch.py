@@ -36,7 +36,7 @@ class Watching:
 def watching(folder: Path, *files: Path) -> Iterator[Watching]:
     one = Watching(folder, *files)
     try:
-        one.until("Watching; Ctrl-C ends it.")
+        one.until("Can be finished")  # what is saved from now on is seen
         yield one
     finally:
         one.process.kill()

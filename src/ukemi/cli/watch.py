@@ -5,6 +5,7 @@ from __future__ import annotations
 import asyncio
 import signal
 import sys
+import time
 from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
@@ -32,6 +33,9 @@ if TYPE_CHECKING:
 #: How long files are waited for that are saved together, and how often they are looked at, in
 #: milliseconds.
 TOGETHER, STEP = 60, 20
+
+#: By how much the time of a file may lag behind the clock, in nanoseconds.
+COARSE = 20_000_000
 
 
 def watch(
@@ -64,6 +68,14 @@ def watch(
         fail(f"--page: {error.strerror or error}")
 
 
+def _saved_since(file: str, began: int) -> bool:
+    """Whether a file was saved since a time in nanoseconds, or is gone."""
+    try:
+        return Path(file).stat().st_mtime_ns >= began
+    except OSError:
+        return True
+
+
 @dataclass
 class _Watching:
     """Levels that are watched, and what is known of each.
@@ -90,6 +102,7 @@ class _Watching:
         loop = asyncio.get_running_loop()
         for number in (signal.SIGINT, signal.SIGTERM):
             loop.add_signal_handler(number, partial(self._end, ended))
+        began = time.time_ns() - COARSE
         await self._check_all(dict.fromkeys(self.files))
         tasks = []
         if self.page and not ended.is_set():
@@ -101,7 +114,7 @@ class _Watching:
         if not ended.is_set():
             tell("Watching; Ctrl-C ends it.")
             sys.stdout.flush()
-            await self._follow(ended)
+            await self._follow(ended, began)
         if self.live is not None:
             self.live.stop()
         await asyncio.gather(*tasks)
@@ -110,7 +123,13 @@ class _Watching:
         ended.set()
         self._deadline.stop()
 
-    async def _follow(self, ended: asyncio.Event) -> None:
+    async def _follow(self, ended: asyncio.Event, began: int) -> None:
+        """Check again whatever is saved.
+
+        Args:
+            ended: Set if the user ends the command.
+            began: When the first check began, in nanoseconds.
+        """
         from watchfiles import awatch
 
         folders = {str(Path(one).parent) for file in self.files for one in self._made_of(file)}
@@ -121,11 +140,21 @@ class _Watching:
             debounce=TOGETHER,
             step=STEP,
             rust_timeout=500,
+            yield_on_timeout=True,
             stop_event=ended,
             recursive=False,
         )
+        unseen = True
         async for some in changes:
             changed = {str(Path(path).resolve()) for _, path in some}
+            if unseen:  # what was saved during the first check, before anything was watched
+                changed |= {
+                    one
+                    for file in self.files
+                    for one in self._made_of(file)
+                    if _saved_since(one, began)
+                }
+                unseen = False
             meant = [file for file in self.files if self._made_of(file) & changed]
             if not meant:
                 continue
