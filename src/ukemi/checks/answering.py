@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from functools import partial
+
 from ..facts.guided import finishing_run
 from ..level import Level
 from ..level.joined import Joined
-from ..rules import Rules, compile_level
+from ..rules import Move, Rules, compile_level
 from ..spaces import Limits
 from ..spaces.explicit import ExplicitSpace
 from ..spaces.space import Space
@@ -17,11 +19,11 @@ FIRST = 15_000
 
 
 def answering(level: Level, limits: Limits, at_once: bool = False) -> Questions:
-    """What answers the questions of a level, the cheapest first.
+    """Choose what answers the questions of a level, the cheapest first.
 
-    All its positions, one by one, where they are few; what follows at once where nothing in it is
-    ever lost; sets of positions as decision diagrams; and where those are not good for it, as many
-    positions as the limits allow.
+    All its positions, one by one, if they are few; landmarks, if nothing in it is ever lost; a guided
+    search for one finishing run; sets of positions as decision diagrams; and if those do not suit it,
+    as many positions as the limits allow.
 
     Args:
         level: The level.
@@ -35,37 +37,52 @@ def answering(level: Level, limits: Limits, at_once: bool = False) -> Questions:
 
 
 def _answering(level: Level, rules: Rules, limits: Limits, at_once: bool = False) -> Questions:
-    def over(space: Space) -> Questions:
+    def over(space: Space, witness: list[Move] | None = None) -> Questions:
         if isinstance(level, Joined):
             from .over_campaign import OverCampaign
 
-            return OverCampaign(level, rules, space, lambda more: _plainly(level, more, limits))
+            remembering = partial(_remembering, level, limits)
+            return OverCampaign(level, rules, space, remembering, witness)
         return OverSets(level, rules, space, witness)
 
-    witness = None
+    few, enough = _few(rules, limits)
+    if enough or at_once:
+        return over(few)
+    if not isinstance(level, Joined) and not level.several:
+        from .over_landmarks import nothing_is_lost  # loaded for large levels only
+
+        free = nothing_is_lost(level, rules, limits)
+        if free is not None:
+            return free
+    if limits.over:
+        return over(few)
+    witness = finishing_run(rules, limits.share(3))
+    return over(_many(rules, limits), witness)
+
+
+def _few(rules: Rules, limits: Limits) -> tuple[Space, bool]:
+    """A few positions, one by one, and whether they answer all that the limits allow."""
     first = limits.at_most(FIRST, len(rules.variables))
     few = ExplicitSpace(rules, first)
-    if few.complete or limits.over or at_once:
-        return over(few)
+    if few.complete or limits.over or limits.positions <= first.positions:
+        return few, True
     if limits.positions <= FIRST:  # so few are asked for that nothing else is tried
-        return over(few if limits.positions <= first.positions else ExplicitSpace(rules, limits))
-    from .over_landmarks import nothing_is_lost  # loaded for large levels only
+        return ExplicitSpace(rules, limits), True
+    return few, False
 
-    alone = not isinstance(level, Joined) and not level.several
-    free = None if not alone else nothing_is_lost(level, rules, limits)
-    if free is not None or limits.over:
-        return free or over(few)
+
+def _many(rules: Rules, limits: Limits) -> Space:
+    """Sets of positions as diagrams; one by one, if diagrams do not suit the rules."""
     from ..spaces.symbolic import symbolic_space
 
-    witness = finishing_run(rules, limits)
     space = symbolic_space(rules, limits)
     if space is not None and space.complete:
-        return over(space)
+        return space
     more = ExplicitSpace(rules, limits)
-    return over(more if space is None or more.complete else space)
+    return more if space is None or more.complete else space
 
 
-def _plainly(level: Joined, rules: Rules, limits: Limits) -> Questions:
-    """What answers questions of a campaign from positions that tell all they are asked for."""
-    questions = _answering(level, rules, limits)
-    return OverSets(level, rules, questions.space)  # type: ignore[attr-defined]
+def _remembering(level: Joined, limits: Limits, rules: Rules) -> OverSets:
+    """What answers questions of a campaign by rules that remember what was done."""
+    few, enough = _few(rules, limits)
+    return OverSets(level, rules, few if enough else _many(rules, limits))

@@ -27,7 +27,7 @@ from .subjects import Subject
 from .unless_cut import unless_cut
 
 #: What answers the questions of rules.
-Answering = Callable[[Rules], Questions]
+Answering = Callable[[Rules], OverSets]
 
 
 class OverCampaign(OverSets):
@@ -39,8 +39,15 @@ class OverCampaign(OverSets):
 
     level: Joined
 
-    def __init__(self, level: Joined, rules: Rules, space: Space, answering: Answering) -> None:
-        super().__init__(level, rules, space)
+    def __init__(
+        self,
+        level: Joined,
+        rules: Rules,
+        space: Space,
+        answering: Answering,
+        witness: list[Move] | None = None,
+    ) -> None:
+        super().__init__(level, rules, space, witness)
         self._answering = answering
 
     # -- what runs do -------------------------------------------------------------------------
@@ -79,7 +86,6 @@ class OverCampaign(OverSets):
         subjects = [self.subject(name) for name in names]
         rules = compile_level(self.level, sorted({one.variable for one in subjects}))
         questions = self._answering(rules)
-        assert isinstance(questions, OverSets)
         for one in subjects:
             changed = rules.index["changed", str(one.variable)]
             questions.see_by(replace(one, variable=changed, before=0))

@@ -197,7 +197,7 @@ class OverSets(Questions):
         return self._route_to(self.finished, must_do=True)
 
     def finishing(self) -> Route | None:
-        if self._finishing is None and self._witness is not None and self.alike is None:
+        if self._finishing is None and self._witness is not None:
             return replay(self.rules, self._witness)
         return self._finishing
 

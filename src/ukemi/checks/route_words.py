@@ -71,8 +71,8 @@ def _doubled(level: Level) -> set[str]:
     ways: dict[tuple[str, str], set[str]] = {}
     for one in level.passages:
         if not one.on_map:
-            for a, b in ((one.a, one.b), (one.b, one.a)) if one.two_way else ((one.a, one.b),):
-                ways.setdefault((a, b), set()).add(one.name)
+            for walk in one.walks():
+                ways.setdefault(walk, set()).add(one.name)
     return {name for names in ways.values() if len(names) > 1 for name in names}
 
 

@@ -10,6 +10,7 @@ from typing import Any
 import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
+from matplotlib.collections import LineCollection
 from matplotlib.figure import Figure
 from matplotlib.patches import PathPatch
 from matplotlib.path import Path
@@ -205,10 +206,11 @@ def _hatch(axes: Any, level: Level, grid: Grid, unreached: Collection[str]) -> N
         reached[labels[grid.ways_out(int(entered))]] = True
     lost = never | (plain_floor & ~reached[labels])
     picture = lost.reshape(-1, grid.width)[1:-1, 1:-1]
-    for row, column in zip(*picture.nonzero(), strict=True):
-        axes.plot(
-            [column + 0.6, column + 1.4], [row + 1.4, row + 0.6], color=theme().faint, lw=0.7, zorder=1.5
-        )  # fmt: skip
+    strokes = [
+        [(column + 0.6, row + 1.4), (column + 1.4, row + 0.6)]
+        for row, column in zip(*picture.nonzero(), strict=True)
+    ]
+    axes.add_collection(LineCollection(strokes, color=theme().faint, lw=0.7, zorder=1.5))
 
 
 # -- what stands on cells -------------------------------------------------------------------------

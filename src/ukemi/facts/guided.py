@@ -136,6 +136,7 @@ class _Planning:
     def plan(self) -> list[Move] | None:
         self._enter(self.position[PLACE], -1, 0.0)
         while self.ahead:
+            self.guide.relaxed.limits.check()
             cost, number = heappop(self.ahead)
             if number in self.done:
                 continue

@@ -293,8 +293,13 @@ class Contents:
         """What is asked, and done, between the levels of a campaign: none in a level by itself."""
         return iter(())
 
-    def connected(self, rooms: Iterable[str]) -> dict[str, None]:
-        """The rooms that passages lead to from some, were every door open, the nearest first."""
+    def connected(self, rooms: Iterable[str], around: str | None = None) -> dict[str, None]:
+        """Return the rooms that passages lead to from some, were every door open, the nearest first.
+
+        Args:
+            rooms: The rooms to begin in.
+            around: A room that is not entered.
+        """
         ways: dict[str, list[str]] = {}
         for passage in self.passages:
             for a, b in passage.walks():
@@ -303,7 +308,7 @@ class Contents:
         ahead = list(reached)
         for here in ahead:
             for other in ways.get(here, ()):
-                if other not in reached:
+                if other not in reached and other != around:
                     reached[other] = None
                     ahead.append(other)
         return reached

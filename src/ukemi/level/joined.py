@@ -97,9 +97,9 @@ class Joined(Level):
             flags = tuple(self.campaign.flag_in(way.b, flag) for flag in way.sets)
             yield self.when(number), Effects(sets=flags), way.name, way.place
 
-    def connected(self, rooms: Iterable[str]) -> dict[str, None]:
+    def connected(self, rooms: Iterable[str], around: str | None = None) -> dict[str, None]:
         """The rooms that passages and ways between levels lead to, were every one of them open."""
-        found = super().connected(rooms)
+        found = super().connected(rooms, around)
         while True:
             levels = {self.stage_of(room) for room in found}
             starts = {
@@ -109,7 +109,7 @@ class Joined(Level):
             }
             if starts <= found.keys():
                 return found
-            found = super().connected([*found, *sorted(starts)])
+            found = super().connected([*found, *sorted(starts)], around)
 
     def _take_up(self, of: _Renaming) -> None:
         stage, level = of.stage, of.stage.level

@@ -275,23 +275,12 @@ def _why_not(play: Play, verb: str, name: str) -> str:
 
 def _ways_toward(play: Play, room: str) -> set[str]:
     """The doors and passages here that a walk to a room can begin with, were they all open."""
-    beside: dict[str, set[str]] = {}
-    for one in play.level.passages:
-        beside.setdefault(one.a, set()).add(one.b)
-        if one.two_way:
-            beside.setdefault(one.b, set()).add(one.a)
-    found = set()
-    for one in play.level.passages:
-        for here, there in ((one.a, one.b), (one.b, one.a)) if one.two_way else ((one.a, one.b),):
-            if here != play.room:
-                continue
-            ahead, known = [there], {here, there}
-            for place in ahead:  # grows as it is walked
-                ahead += beside.get(place, set()) - known
-                known |= beside.get(place, set())
-            if room in ahead:
-                found.add(one.thing)
-    return found
+    return {
+        one.thing
+        for one in play.level.passages
+        for here, there in one.walks()
+        if here == play.room and room in play.level.connected([there], around=here)
+    }
 
 
 def _is_floor(play: Play, name: str) -> bool:
