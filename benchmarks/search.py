@@ -33,7 +33,8 @@ from families import (
 )
 from promela import run_spin
 from ukemi.checks import Answer
-from ukemi.checks.check import answering
+from ukemi.questions import can_finish, get_stuck
+from ukemi.questions.evidence import gather
 from ukemi.rules import compile_level
 from ukemi.spaces import Limits, explore
 
@@ -66,8 +67,8 @@ def timed(work: Callable[[], object]) -> tuple[float, object]:
 
 def first_answers(level: ukemi.Level) -> tuple[Answer, Answer]:
     """Who can finish and who can get stuck, and nothing else."""
-    questions = answering(level, Limits(seconds=ALLOWED).begin())
-    return questions.finish, questions.stuck
+    context = gather(level, Limits(seconds=ALLOWED).begin())
+    return can_finish.possible(context), get_stuck.ask(context).answer
 
 
 def compare(level: ukemi.Level, with_spin: bool) -> None:

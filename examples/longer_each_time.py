@@ -1,7 +1,7 @@
-"""Levels a program makes, each longer than the last, with a key and a crate scattered on solid ground.
+"""Levels that a program makes, each longer than the last: barges moored along the tide race.
 
-They are seen from the side: the ground has holes, pillars stand on it, bushes grow there, and nothing
-stands above a hole. What was collected is carried on from each into the next.
+Planks join the barges, and a lock gate stands between every third pair. The windlass that opens all gates
+lies in a chest, and a pin opens the chest. Both are scattered. What is collected goes on to the next level.
 
 Run it as it stands: ``python examples/longer_each_time.py``; a folder after it keeps the levels.
 """
@@ -14,77 +14,81 @@ from random import Random
 import ukemi
 
 LEVEL = """\
-# Made by a program: {length} cells of the embankment, from the mill to the quay.
+# Made by a program: {barges} barges.
 ukemi: 1
-name: The Embankment, {length} cells
-goal: crank and at the-landing
+name: {barges} barges
+goal: windlass and at the-towpath
 items:
-  oil-can: {{kind: key, use: spent}}
-  crank: {{kind: tool}}
-  tally: {{kind: supply, max: 99}}
+  pin: {{kind: key, use: spent}}
+  windlass: {{kind: tool}}
+  toll: {{kind: supply, max: 99}}
 maps:
-  bank: |
-    {air}
-    {ground}
-    {below}
+  race: |
+    {north}
+    {middle}
+    {south}
 legend:
-  o: {{item: oil-can}}
-  C: {{chest: {{name: crate, lock: oil-can, holds: [crank], solid: false}}}}
-  b: {{label: bush}}
-  t: {{item: tally}}
-  Q: {{room: the-landing}}
+  p: {{item: pin}}
+  C: {{chest: {{name: locker, lock: pin, holds: [windlass], solid: false}}}}
+  G: {{lock: windlass}}
+  t: {{item: toll}}
+  T: {{room: the-towpath}}
 scatter:
   finds:
-    items: [oil-can]
-    chests: [crate]
-    into: floor of bank from 3,2 to {last},2
+    items: [pin]
+    chests: [locker]
+    into: floor of race from 2,1 to {last},3
     apart: {apart}
 """
 
 CAMPAIGN = """\
 ukemi: 1
-campaign: Along the Embankment
+campaign: Along the Tide Race
 levels:
 {levels}
 """
 
 
-def embankment(length: int, random: Random) -> str:
-    """The text of a level: air to jump through, the ground's surface, and what is below it."""
-    surface, below = ["."] * length, ["#"] * length
-    at = 5
-    while at < length - 5:
-        kind = random.choice(["hole", "pillar", "bush", "tally", "nothing"])
-        if kind == "hole":
-            below[at] = below[at + 1] = " "
-        else:
-            surface[at] = {"pillar": "#", "bush": "b", "tally": "t", "nothing": "."}[kind]
-        at += random.randint(3, 5)
-    surface[0] = surface[-1] = "#"
-    surface[1], surface[2], surface[3], surface[-2] = "@", "o", "C", "Q"
-    air = "#" + "." * (length - 2) + "#"
-    drawn = {"air": air, "ground": "".join(surface), "below": "".join(below)}
-    return LEVEL.format(length=length, last=length - 2, apart=length // 4, **drawn)
+def barges(number: int, random: Random) -> str:
+    """The text of a level: decks of three rows, and planks or lock gates between them."""
+    rows = ["", "", ""]
+    first_gate = number // 2
+    for barge in range(number):
+        width = random.randint(2, 4)
+        deck = [["."] * width for _ in rows]
+        if random.random() < 0.6:
+            deck[random.randrange(3)][random.randrange(width)] = "t"
+        for row, cells in enumerate(deck):
+            rows[row] += "".join(cells)
+        joint = "G" if barge >= first_gate and barge % 3 == 0 else "."
+        plank = random.randrange(3)
+        for row in range(3):
+            rows[row] += joint if row == plank else " "
+    rows = [row + ".." for row in rows]
+    rows[0] = "pC" + rows[0][2:]
+    rows[1] = "@" + rows[1][1:-1] + "T"
+    drawn = dict(zip(("north", "middle", "south"), (f"#{row}#" for row in rows), strict=True))
+    length = len(drawn["north"])
+    return LEVEL.format(barges=number, last=length // 2, apart=length // 8, **drawn)
 
 
 def main(folder: Path) -> None:
-    """Make three levels, scatter, join them to a campaign, check all, show them."""
+    """Make three levels, scatter, check and draw each, and join them to a campaign."""
     files = []
-    for length in (40, 60, 80):
-        level = ukemi.loads(embankment(length, Random(length)))
-        scattered = next(iter(ukemi.scatter(level, seed=length)))
-        files.append(folder / f"embankment-{length}.yaml")
+    for number in (6, 9, 12):
+        level = ukemi.loads(barges(number, Random(number)))
+        scattered = next(iter(ukemi.scatter(level, seed=number)))
+        files.append(folder / f"barges-{number}.yaml")
         ukemi.save(scattered.level, files[-1])
         ukemi.draw_map(scattered.level, files[-1].with_suffix(".png"))
         where = ", ".join(f"{thing} at {spot}" for thing, spot in scattered.where)
-        print(f"{level.name}: {where} ({scattered.tried} placements looked at)")
-        print("\n".join(ukemi.load(files[-1]).maps["bank"].rows))
-    table = ukemi.check_many(files)
-    print(table[["level", "finish", "stuck", "steps"]].to_string(index=False))
+        steps = scattered.report.answers.measures.finish.steps
+        print(f"{level.name}: {steps} steps; {where} ({scattered.tried} placements tried)")
+        print("\n".join(ukemi.load(files[-1]).maps["race"].rows))
     stages = "".join(
-        f"  part-{n}: {{file: {file.name}, brings: [tally]}}\n" for n, file in enumerate(files, 1)
+        f"  part-{n}: {{file: {file.name}, brings: [toll]}}\n" for n, file in enumerate(files, 1)
     )
-    whole = folder / "along-the-embankment.yaml"
+    whole = folder / "along-the-tide-race.yaml"
     whole.write_text(CAMPAIGN.format(levels=stages.rstrip()), encoding="utf-8")
     print(ukemi.check(whole))
 

@@ -1,14 +1,22 @@
-"""Which random levels the tests are run on.
+"""Which random levels the tests run on; and the compiled files of the commands that they start.
 
 Without ``UKEMI_LEVELS`` every user runs the same ones. With it, so many fresh ones are made.
 """
 
 from __future__ import annotations
 
+import compileall
 import os
+from pathlib import Path
 
 from hypothesis import settings
 
 settings.register_profile("same", derandomize=True, database=None, print_blob=True)
 settings.register_profile("fresh", print_blob=True)
 settings.load_profile("fresh" if "UKEMI_LEVELS" in os.environ else "same")
+
+
+def pytest_sessionstart() -> None:
+    """Compile the package once: an environment may forbid its processes to keep what they compile."""
+    if "PYTEST_XDIST_WORKER" not in os.environ:
+        compileall.compile_dir(Path(__file__).parents[1] / "src", quiet=2)

@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import json
+import multiprocessing
 import os
 import subprocess
 import sys
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import jsonschema
 from hypothesis import assume
 
 import ukemi
+from ukemi.cli import main as command_line
 from ukemi.report import report_dict as plain_report
 from ukemi.report.as_json import report_schema
 
@@ -21,15 +24,40 @@ ROOT = Path(__file__).parents[1]
 DEMO = ROOT / "src" / "ukemi" / "demo" / "levels"
 
 
-def run(*args: str | Path, cwd: Path | None = None, **env: str) -> subprocess.CompletedProcess[str]:
-    """Run the ``ukemi`` command as a user does."""
-    return subprocess.run(
-        [sys.executable, "-m", "ukemi", *map(str, args)],
-        capture_output=True,
-        encoding="utf-8",
-        cwd=cwd,
-        env={**os.environ, "PYTHONPATH": str(ROOT / "src"), **env},
-    )
+#: Starts processes that have the heavy libraries loaded already; each runs one command.
+_SERVER = multiprocessing.get_context("forkserver")
+_SERVER.set_forkserver_preload(["ukemi.cli.main", "ukemi.report.page", "ukemi.draw.map"])
+
+
+def run(
+    *args: str | Path, cwd: Path | None = None, fresh: bool = False, **env: str
+) -> subprocess.CompletedProcess[str]:
+    """Run the ``ukemi`` command in a process of its own, on demand in a fresh interpreter."""
+    words = [sys.executable, "-m", "ukemi", *map(str, args)]
+    if env or fresh or sys.platform != "linux":
+        full = {**os.environ, "PYTHONPATH": str(ROOT / "src"), **env}
+        return subprocess.run(words, capture_output=True, encoding="utf-8", cwd=cwd, env=full)
+    with TemporaryDirectory() as folder:
+        out, err = Path(folder, "out"), Path(folder, "err")
+        given = (words[3:], str(cwd or Path.cwd()), dict(os.environ), str(out), str(err))
+        process = _SERVER.Process(target=_one_command, args=given)
+        process.start()
+        process.join()
+        return subprocess.CompletedProcess(
+            words, process.exitcode or 0, out.read_bytes().decode(), err.read_bytes().decode()
+        )
+
+
+def _one_command(args: list[str], cwd: str, env: dict[str, str], out: str, err: str) -> None:
+    """Run one command as ``python -m ukemi`` does, its output written to files."""
+    for number, name in enumerate((os.devnull, out, err)):
+        flags = os.O_RDONLY if number == 0 else os.O_WRONLY | os.O_CREAT
+        os.dup2(os.open(name, flags, 0o600), number)
+    os.environ.clear()
+    os.environ.update(env)
+    os.chdir(cwd)
+    sys.argv = ["ukemi", *args]
+    command_line.run()
 
 
 def check_json(*args: str | Path) -> Any:

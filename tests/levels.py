@@ -142,7 +142,7 @@ class Drawer:
                 fields["once"] = True
             if maybe(0.15):
                 fields["steps"] = self.random.randint(0, 3)
-            fields |= self.effects(0.04)
+            fields |= {**self.effects(0.04), **self.seen()}
             passages.append({f"{a} {choice(['<->', '<->', '->'])} {b}": fields})
         rooms: dict[str, Any] = {room: {} for room in self.rooms}
         for number, room in enumerate(self.rooms):
@@ -150,12 +150,13 @@ class Drawer:
                 rooms[room]["items"] = {
                     item: {
                         "count": self.random.randint(1, 2), "pile": maybe(0.2),
-                        **({"needs": self.condition()} if maybe(0.2) else {}),
+                        **({"needs": self.condition()} if maybe(0.2) else {}), **self.seen(),
                     }
                     for item in dict.fromkeys(self.some(self.items))
                 }  # fmt: skip
             if maybe(0.25):
                 chest: dict[str, Any] = {"holds": self.some(self.items), **self.effects(0.05)}
+                chest |= self.seen()
                 if maybe(0.7):
                     chest["lock"] = self.lock(True)
                 if maybe(0.2):
@@ -208,8 +209,12 @@ class Drawer:
         }
         return {"events": named} if named else {}
 
+    def seen(self) -> dict[str, Any]:
+        """The condition for seeing a thing, for a few of them."""
+        return {"seen": self.condition()} if self.maybe(0.06) else {}
+
     def act(self, again: str) -> dict[str, Any]:
-        act: dict[str, Any] = self.effects(0.25)
+        act: dict[str, Any] = {**self.effects(0.25), **self.seen()}
         if self.maybe(0.4):
             act["needs"] = self.condition()
         if self.maybe(0.3):
@@ -250,7 +255,7 @@ class MapDrawer(Drawer):
             "k": {"item": {self.items[0]: {"count": 1}}},
             "*": {"items": self.some(self.items)},
             "D": {"lock": lock, "name": "door", **({"gate": self.condition()} if self.maybe(0.2) else {})},
-            "G": {"gate": self.condition(), "steps": random.randint(0, 3)},
+            "G": {"gate": self.condition(), "steps": random.randint(0, 3), **self.seen()},
             "h": {"name": "hazard", "loses": self.some(self.items), **({"once": True} if self.maybe(0.4) else {})},
             "c": {"chest": {"name": "bin", "holds": self.some(self.items), "lock": self.condition()}},
             "!": {"switch": {"name": "lever", **self.act("once")}},

@@ -111,6 +111,8 @@ class Naive:
         for item in self.level.items.values():
             if item.vital and dict(spot.carried).get(item.name, 0) == 0:
                 return replace(spot, end="dead")
+        if self.level.rooms[spot.room].deadly:
+            return replace(spot, end="dead")
         if self.level.rules.finish == "touch" and self.holds(spot, self.level.goal):
             return replace(spot, end="finished")
         return spot
@@ -202,9 +204,9 @@ class Naive:
         key = (spot.room, item)
         if not dict(spot.lying).get(key):
             raise Impossible
-        if not self.holds(spot, self.level.rooms[spot.room].items[item].needs):
-            raise Impossible
         placed = self.level.rooms[spot.room].items[item]
+        if not (self.holds(spot, placed.needs) and self.holds(spot, placed.seen)):
+            raise Impossible
         units = placed.count if placed.pile else 1
         spot = replace(spot, lying=add(spot.lying, key, -units))
         return self.picked_up(self.gain(spot, {item: units}), {item: units})
@@ -239,7 +241,8 @@ class Naive:
                 raise Impossible
 
         def walk(passage: Any, to: str, lock: Any, way: Any, spends: Any) -> Spot:
-            need(passage.thing not in spot.collapsed and self.holds(spot, passage.gate))
+            need(passage.thing not in spot.collapsed)
+            need(self.holds(spot, passage.gate) and self.holds(spot, passage.seen))
             effects = [passage.effects]
             if lock is None:
                 need(level.lock_of(passage) is None or passage.thing in spot.opened)
@@ -280,15 +283,15 @@ class Naive:
                 if lock.together:
                     doors = {one.thing for one in level.passages if one.lock == lock.name}
 
-                def unlock(lock: Any, way: Any, spends: Any, doors: Any) -> Spot:
-                    need(self.holds(spot, way))
+                def unlock(lock: Any, way: Any, spends: Any, doors: Any, seen: Any) -> Spot:
+                    need(self.holds(spot, way) and self.holds(spot, seen))
                     return self.effects(
                         spot, [lock.effects], lambda s: replace(s, opened=s.opened | doors), spends
                     )
 
                 for way, spends in self.ways(lock):
                     offer({"do": "unlock", "name": passage.thing, "with": spends}, lock.steps,
-                          lambda k=lock, w=way, s=spends, d=doors: unlock(k, w, s, d))  # fmt: skip
+                          lambda k=lock, w=way, s=spends, d=doors, n=passage.seen: unlock(k, w, s, d, n))  # fmt: skip
 
         if level.rules.pickup == "choice":
             for item in here.items:
@@ -303,7 +306,7 @@ class Naive:
             effects = [lock.effects, chest.effects] if lock else [chest.effects]
 
             def open_it(chest: Any, effects: Any, way: Any, spends: Any) -> Spot:
-                need(self.holds(spot, way))
+                need(self.holds(spot, way) and self.holds(spot, chest.seen))
                 return self.effects(
                     spot, effects, lambda s: replace(s, opened=s.opened | {chest.name}), spends,
                     chest.holds,
@@ -318,7 +321,7 @@ class Naive:
 
             def do(act: Any) -> Spot:
                 need(act.repeat or act.name not in spot.done)
-                need(self.holds(spot, act.needs))
+                need(self.holds(spot, act.needs) and self.holds(spot, act.seen))
                 taught = [replace(act.effects, sets=(*act.effects.sets, act.teaches))]
                 return self.effects(
                     spot,

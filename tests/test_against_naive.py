@@ -13,13 +13,13 @@ from typing import Any
 from hypothesis import HealthCheck, assume, given, settings
 
 import ukemi
-from ukemi.checks.backbone import backbone
+from ukemi.questions.backbone import backbone
 
 from .helpers import report_dict
 from .levels import plain_levels
 from .naive import Naive
 
-LEVELS = int(os.environ.get("UKEMI_LEVELS", "60"))
+LEVELS = int(os.environ.get("UKEMI_LEVELS", "40"))
 
 
 @given(plain_levels())

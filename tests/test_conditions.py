@@ -129,7 +129,7 @@ def test_parts_that_can_never_matter(goal: str, needless: str | None) -> None:
         "rooms: {quay: {items: {key: 2, lamp: 1}, switches: {s: {flips: lit}}}, mill: {}, yard: {}}\n"
         "passages: [quay <-> mill, mill <-> yard]"
     )
-    found = ukemi.check(level).with_code("needless-branch")
+    found = ukemi.check(level).with_code("needless-alternative")
     if goal == "lit or not (lit and key)":
         assert found  # `lit` can be left out of the inner part
         return
@@ -155,4 +155,4 @@ def test_conditions_of_many_flags_are_left_alone(count: int, told: int) -> None:
         f"{{start: quay, goal: {' or '.join(flags)} or (flag-0 and flag-1), flags: [{', '.join(flags)}],"
         f" rooms: {{quay: {{acts: {{{acts}}}}}}}}}"
     )
-    assert len(ukemi.check(level, max_positions=5).with_code("needless-branch")) == told
+    assert len(ukemi.check(level, max_positions=5).with_code("needless-alternative")) == told

@@ -74,6 +74,11 @@ def test_readme_shows_what_is_really_printed(tmp_path: Path) -> None:
     printed = run(*words, cwd=tmp_path).stdout
     readme = (ROOT / "README.md").read_text()
     assert f"$ ukemi {' '.join(words)}\n{printed}" in readme
+    beside = re.findall(r"```text\n(.*?)```", readme, re.DOTALL)[0].splitlines()
+    (tmp_path / "small.yaml").write_text("\n".join(line[:54] for line in beside))
+    answer = " ".join(run("check", "small.yaml", cwd=tmp_path).stdout.split())
+    verdict = [line[54:].strip() for line in beside if line[54:].strip()]
+    assert len(verdict) == 6 and all(line in answer for line in verdict)
     first = re.split(r"^## A first level.*$", readme, flags=re.MULTILINE)[1]
     level, added = re.findall(r"```(?:yaml|text)\n(.*?)```", first, re.DOTALL)[:2]
     room, passage = (line.partition(" #")[0].rstrip() for line in added.splitlines())

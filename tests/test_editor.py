@@ -19,7 +19,7 @@ from pytest_lsp import ClientServerConfig, LanguageClient, client_capabilities
 
 import ukemi
 from ukemi.editor.completing import options_at
-from ukemi.editor.context import context_at
+from ukemi.editor.cursor import cursor_at
 from ukemi.editor.describing import described
 from ukemi.editor.document import Document
 from ukemi.editor.lines import Lines
@@ -264,7 +264,7 @@ def test_whatever_is_typed_is_answered() -> None:
         document = Document(text, "mill.yaml", before=document)
         assert (document.level is None) == (document.error is not None)
         for offset in (begin, random.randrange(len(text) + 1)):
-            context_at(text, offset)
+            cursor_at(text, offset)
             options_at(document, offset)
             named = document.named_at(offset)
             if named is not None and document.readable is not None:
@@ -290,7 +290,7 @@ def test_where_a_place_is_agrees_with_the_parser(file: Path) -> None:
     for key, path in keys_of(compose(text)):
         if key.style in ("'", '"'):
             continue
-        context = context_at(text, key.start_mark.index + 1)
+        context = cursor_at(text, key.start_mark.index + 1)
         assert context is not None and context.path == path, (key.value, path, context)
         assert context.key and context.written == key.value[:1]
         count += 1

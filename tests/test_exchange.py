@@ -245,7 +245,7 @@ def test_what_is_no_graph_is_told(tmp_path: Path) -> None:
     year = DEMO.parent / "campaign" / "mill-year.yaml"
     told = run("convert", year, tmp_path / "year.graphml")
     assert told.returncode == 2 and "a campaign is several levels" in told.stderr
-    assert "say it with --to" in run("convert", year, tmp_path / "year.xyz").stderr
+    assert "give it with --to" in run("convert", year, tmp_path / "year.xyz").stderr
     assert "no level is read" in run("convert", tmp_path / "a.dot", tmp_path / "b.yaml").stderr
 
 

@@ -3,16 +3,20 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 from random import Random
+from tempfile import TemporaryDirectory
 from typing import Any
 
 import numpy as np
 import pytest
 from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
 
 import ukemi
 from ukemi.checks.route_words import route_words, stops
+from ukemi.level.maps.paths import Paths
 
 from .helpers import DEMO, readable, run
 from .levels import MapDrawer, map_levels
@@ -80,7 +84,7 @@ LEGEND = "items: {key: {}}\nlegend: {k: {item: key}, G: {room: far}}\n"
     [
         ("goal: far\n" + LEGEND + FLOOR.replace("@", "."), "4:1: there is no start"),
         ("goal: far\n" + LEGEND + FLOOR.replace("@.", "@@"), "7:7: there are two starts: ground@2,2 and ground@3,2"),
-        ("goal: far\nstart: ground@1,1\n" + LEGEND + FLOOR.replace("@", "."), "2:8: nobody can stand on ground@1,1"),
+        ("goal: far\nstart: ground@1,1\n" + LEGEND + FLOOR.replace("@", "."), "2:8: the player cannot stand on ground@1,1"),
         ("goal: far\nstart: far\n" + LEGEND + FLOOR, "[start-blocked]"),
         ("goal: at ground@1,2\n" + LEGEND + FLOOR, "[thing-in-wall]"),
         ("goal: at ground@6,2\n" + LEGEND + FLOOR, "has a name: write far"),
@@ -195,7 +199,7 @@ def test_a_map_from_text_an_array_and_csv(tmp_path: Path) -> None:
     level.room("shed")
     level.passage("ground@3,2 <-> shed")
     assert "ground@3,2" in level.rooms
-    with pytest.raises(ukemi.LevelError, match="nobody can stand on ground@1,1"):
+    with pytest.raises(ukemi.LevelError, match="the player cannot stand on ground@1,1"):
         level.passage("ground@1,1 <-> shed")
     with pytest.raises(ukemi.LevelError, match="say what is on it with tile"):
         level.put("ground@2,2", "key")
@@ -232,3 +236,199 @@ def test_maps_are_drawn_with_a_route(name: str, tmp_path: Path) -> None:
     assert cut.routes["finish"].steps == cells.routes["finish"].steps
     assert cut.answers.doors == cells.answers.doors
     assert picture.stat().st_size > 20_000
+
+
+# -- seen from the side -----------------------------------------------------------------------
+
+SIDE = {
+    "#": {}, ".": {}, " ": {}, "@": {}, "=": {"bears": True}, "L": {"climb": True},
+    "k": {"item": "iron"}, "r": {"item": "ledger"}, "G": {"gate": "iron"}, "h": {"steps": 3, "loses": "iron"},
+    "Q": {"room": "far"}, ">": {}, "^": {}, "v": {},
+}  # fmt: skip
+ONE_WAY = {">": (1, 0), "^": (0, -1), "v": (0, 1)}
+
+
+def side_map(random: Random) -> tuple[dict[str, Any], list[str], int, int]:
+    """A random map seen from the side: the level file's data, its rows, and how far one jumps."""
+    width, height = random.randint(4, 9), random.randint(3, 7)
+    rows = [[random.choice("......####==LLkrGh>^v ") for _ in range(width)] for _ in range(height)]
+    stands = [(x, y) for y in range(height - 1) for x in range(width) if rows[y + 1][x] in "#="]
+    assume(len(stands) > 1)
+    (ax, ay), (bx, by) = random.sample(stands, 2)
+    rows[ay][ax], rows[by][bx] = "@", "Q"
+    # What hangs in the air is an error of its own.
+    drawn = list(map("".join, rows))
+    for y, row in enumerate(rows):
+        for x, symbol in enumerate(row):
+            if symbol in "krGh>^v" and not holds(drawn, x, y):
+                row[x] = "."
+                drawn[y] = "".join(row)
+    assume(holds(drawn, ax, ay) and holds(drawn, bx, by))
+    up, across = random.randint(0, 2), random.randint(0, 3)
+    level = {
+        "goal": random.choice(["far", "at far and ledger"]),
+        "rules": {"falling": random.choice(["impossible", "deadly"])},
+        "items": {"iron": {"use": random.choice(["kept", "spent"])}, "ledger": {"kind": "reward"}},
+        "maps": {"bank": {"seen-from": "side", "jump": {"up": up, "across": across}, "rows": "\n".join(drawn) + "\n"}},
+        "legend": {symbol: one for symbol, one in SIDE.items() if one},
+    }  # fmt: skip
+    return level, drawn, up, across
+
+
+def cell_at(rows: list[str], x: int, y: int) -> str:
+    return rows[y][x] if 0 <= y < len(rows) and 0 <= x < len(rows[y]) else " "
+
+
+def is_open(rows: list[str], x: int, y: int) -> bool:
+    return cell_at(rows, x, y) not in "# "
+
+
+def holds(rows: list[str], x: int, y: int) -> bool:
+    """Whether a player can be in a cell without falling."""
+    return is_open(rows, x, y) and (
+        cell_at(rows, x, y) == "L" or cell_at(rows, x, y + 1) in ("#", "=", "L")
+    )
+
+
+#: What lies below a map.
+BELOW = (-1, -1)
+
+
+def naive_moves(
+    rows: list[str], x: int, y: int, up: int, across: int
+) -> dict[tuple[int, int], int]:
+    """Each cell that one move leads to, with its steps: told from the rules, a cell at a time."""
+    found: dict[tuple[int, int], int] = {}
+
+    def passes(cell: tuple[int, int]) -> bool:
+        return is_open(rows, *cell) and cell_at(rows, *cell) not in "Gh"
+
+    def go(to: tuple[int, int], steps: int, *ways: tuple[int, int]) -> None:
+        out, into = ways[0], ways[-1]
+        leaves = ONE_WAY.get(cell_at(rows, x, y), out) == out
+        if leaves and holds(rows, *to) and ONE_WAY.get(cell_at(rows, *to), into) == into:
+            found[to] = min(steps, found.get(to, steps))
+
+    def fall(beside: tuple[int, int], way: tuple[int, int]) -> None:
+        column, row = beside
+        if not passes(beside) or holds(rows, *beside):
+            return
+        steps = 1
+        while passes((column, row)) and not holds(rows, column, row):
+            row, steps = row + 1, steps + 1
+        if holds(rows, column, row):
+            go((column, row), steps, way, (0, 1))
+        elif cell_at(rows, column, row) == " " and ONE_WAY.get(cell_at(rows, x, y), way) == way:
+            found[BELOW] = 1
+
+    for dx in (-1, 1):
+        go((x + dx, y), 1, (dx, 0))
+        fall((x + dx, y), (dx, 0))
+    if cell_at(rows, x, y) == "L":
+        go((x, y - 1), 1, (0, -1))
+        if not holds(rows, x, y + 1):
+            fall((x, y + 1), (0, 1))
+    if cell_at(rows, x, y + 1) == "L":
+        go((x, y + 1), 1, (0, 1))
+    for high in range(up + 1):
+        if not all(passes((x, y - one)) for one in range(1, high + 1)):
+            break
+        if high:
+            go((x, y - high), high, (0, -1))
+        for dx in (-1, 1):
+            for far in range(1, across + 1):
+                if all(passes((x + dx * one, y - high)) for one in range(1, far)):
+                    go((x + dx * far, y - high), high + far, (dx, 0))
+    return found
+
+
+@given(st.randoms(use_true_random=False))
+@settings(max_examples=max(LEVELS * 2, 60), deadline=None, suppress_health_check=list(HealthCheck))
+def test_a_map_seen_from_the_side_answers_as_each_move_by_itself(random: Random) -> None:
+    plain, rows, up, across = side_map(random)
+    level = readable(plain)
+    naive: dict[str, Any] = {**plain, "rooms": {}, "passages": []}
+    del naive["maps"], naive["legend"]
+    names = {"Q": "far"}
+    naive["rules"] = {}
+    naive["items"] = {**plain["items"], "breath": {"kind": "supply", "vital": True}}
+    naive["inventory"], naive["rooms"]["below"] = {"start": ["breath"]}, {}
+    cells = [(x, y) for y, row in enumerate(rows) for x in range(len(row)) if holds(rows, x, y)]
+    name = {one: names.get(cell_at(rows, *one), f"c{one[0]}-{one[1]}") for one in cells}
+    for one in cells:
+        symbol = cell_at(rows, *one)
+        item = {"k": ["iron"], "r": ["ledger"]}.get(symbol, [])
+        naive["rooms"][name[one]] = {"items": item}
+        if symbol == "@":
+            naive["start"] = name[one]
+        for to, steps in naive_moves(rows, *one, up, across).items():
+            if to == BELOW:
+                if plain["rules"]["falling"] == "deadly":
+                    naive["passages"].append({f"{name[one]} -> below": {"loses": "breath"}})
+                continue
+            into = SIDE[cell_at(rows, *to)]
+            fields = {"steps": steps - 1 + into.get("steps", 1)}
+            fields |= {key: into[key] for key in ("gate", "loses") if key in into}
+            naive["passages"].append({f"{name[one]} -> {name[to]}": fields})
+    found, expected = ukemi.check(level), ukemi.check(ukemi.loads(json.dumps(naive)))
+    ours, theirs = found.answers, expected.answers
+    assert (ours.finish, ours.stuck, ours.all_rewards) == (
+        theirs.finish,
+        theirs.stuck,
+        theirs.all_rewards,
+    )
+    assert ours.deadly == theirs.deadly
+    for route in expected.routes:
+        assert found.routes[route].steps == expected.routes[route].steps
+        assert found.routes[route].shortest
+    statuses = sorted(one.status for one in ours.rewards.values())
+    assert statuses == sorted(one.status for one in theirs.rewards.values())
+    assert not isinstance(ukemi.loads(saved(level)), str) and ukemi.loads(saved(level)) == level
+
+
+def saved(level: ukemi.Level) -> str:
+    """The text that a level is written as."""
+    with TemporaryDirectory() as folder:
+        ukemi.save(level, Path(folder) / "level.yaml")
+        return (Path(folder) / "level.yaml").read_text()
+
+
+@pytest.mark.parametrize(
+    ("text", "told"),
+    [
+        ('{seen-from: side, rows: "@.Q\\n###\\n"}', None),
+        ('{seen-from: side, jump: {up: 1, across: 1}, rows: "@.Q\\n#.."}', "hangs in the air"),
+        ("{jump: {up: 1}, rows: '@Q'}", "`jump` needs `seen-from: side`"),
+        ("{seen-from: side}", "a map has `rows`"),
+        ("{seen-from: above, rows: '@Q'}", None),
+        ("{seen-from: front, rows: '@Q'}", "must be above or side"),
+        ("{seen-from: side, jump: {high: 1}, rows: '@Q'}", "has no field 'high'"),
+    ],
+)  # fmt: skip
+def test_maps_seen_from_the_side_are_read_or_refused(text: str, told: str | None) -> None:
+    level = f"goal: far\nmaps: {{bank: {text}}}\nlegend: {{Q: {{room: far}}}}\n"
+    if told is None:
+        ukemi.loads(level)
+        return
+    with pytest.raises(ukemi.LevelError, match=re.escape(told)):
+        ukemi.loads(level)
+
+
+def test_the_route_on_a_map_seen_from_the_side_turns_where_jumps_and_falls_do() -> None:
+    level = ukemi.loads(
+        "goal: far\nlegend: {Q: {room: far}}\nmaps:\n  bank:\n    seen-from: side\n    jump: {up: 2, across: 2}\n"
+        "    rows: |\n      #..@..#\n      #..##.#\n      #Q...##\n      ########\n"
+    )
+    cells = Paths(level).cells("bank@4,1", "far")
+    assert [(cell.column, cell.row) for cell in cells] == [(4, 1), (3, 1), (3, 3), (2, 3)]
+
+
+def test_a_fall_out_of_the_map_is_death_only_if_the_level_says_so() -> None:
+    text = "goal: far\n%smaps: {bank: {seen-from: side, rows: ['@..Q', '## #']}}\nlegend: {Q: {room: far}}\n"
+    safe, deadly = (
+        ukemi.check(ukemi.loads(text % one)) for one in ("", "rules: {falling: deadly}\n")
+    )
+    assert (safe.answers.deadly, deadly.answers.deadly) == ("no", "yes")
+    (found,) = deadly.with_code("can-die")
+    assert (found.subject, found.route.steps) == ("bank@below", 2)
+    assert "bank@below" not in deadly.answers.rooms

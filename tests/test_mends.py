@@ -18,8 +18,8 @@ from hypothesis import strategies as st
 
 import ukemi
 from ukemi.checks.accepting import all_told, subjects_of
-from ukemi.checks.result import SEVERITIES
 from ukemi.files.editing import REMOVED, Edit, edited, edited_text, plain
+from ukemi.findings.finding import SEVERITIES
 from ukemi.level.joined import Joined
 from ukemi.mends import Budget, find_mends
 from ukemi.report.as_json import report_schema
@@ -316,12 +316,10 @@ def test_the_command_lists_mends_and_makes_one(tmp_path: Path) -> None:
 
 def test_what_is_not_settled_is_not_told_as_fine() -> None:
     cut = run("mend", DEMO / "tide-mill.yaml", "--max-positions", "3")
-    assert (
-        "nothing was found" in cut.stdout and "not settled: the search was cut short" in cut.stdout
-    )
+    assert "nothing was found" in cut.stdout and "undecided: the search was cut short" in cut.stdout
     assert cut.returncode == 3
     named = run("mend", DEMO / "tide-mill.yaml", "can-get-stuck", "--max-positions", "3")
-    assert "not all is settled" in named.stderr and named.returncode == 2
+    assert "some questions are undecided" in named.stderr and named.returncode == 2
 
 
 def test_a_file_that_cannot_be_read_is_mended_by_the_nearest_names(tmp_path: Path) -> None:

@@ -327,8 +327,8 @@ def test_a_page_that_is_watched_renews_itself_where_it_was(browser: Any, tmp_pat
         level.write_text(text.replace("use: spent, color: slategray", "color: slategray"))
         verdict = "return document.querySelector('.verdict')?.textContent ?? ''"
         # an element that was found may be gone before it is read
-        wait_for(lambda: "nobody gets stuck" in browser.execute_script(verdict))
-        assert "nobody gets stuck" in find(".verdict")[0].text
+        wait_for(lambda: "players never get stuck" in browser.execute_script(verdict))
+        assert "players never get stuck" in find(".verdict")[0].text
         assert find(".now")[0].text.startswith("Step 2 of")
         assert abs(find(".map svg")[0].rect["width"] - wide) < 30
         level.write_text("goal: [")

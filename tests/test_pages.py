@@ -41,8 +41,7 @@ def test_page_shows_the_finding_and_the_mend(code: str) -> None:
     shows, mended = re.findall(r"```yaml\n(.*?)```", page(code), re.DOTALL)
     assert code in told(shows, code)
     if code != "undecided":
-        assert code not in told(mended, code)
-        loaded(mended)
+        assert not told(mended, code)
     severities = {
         one.severity
         for one in _findings(shows, code)

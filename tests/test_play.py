@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 import json
 import os
+import re
 import shutil
 import subprocess
 import sys
@@ -24,6 +25,7 @@ from ukemi.demo import starter
 from ukemi.playing.around import around
 from ukemi.playing.crowd import interval, play_crowd
 from ukemi.playing.replaying import replay_session
+from ukemi.playing.said import as_text
 from ukemi.playing.talk import Talk
 from ukemi.spaces import Limits, Route
 from ukemi.spaces.limits import Deadline
@@ -149,7 +151,7 @@ def levels_of_every_kind() -> st.SearchStrategy[ukemi.Level]:
 
 
 @given(levels_of_every_kind(), st.randoms(use_true_random=False))
-@settings(max_examples=max(LEVELS, 60), deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
 def test_levels_are_played_by_what_is_said_of_them(level: ukemi.Level, random: Random) -> None:
     """To the end by each hint; along each route that a check prints, line by line; and at random."""
     report = ukemi.check(level, max_positions=2_000)
@@ -235,7 +237,7 @@ def test_without_the_key_with_the_wrong_one_and_with_the_right_one() -> None:
     text = done.stdout
     assert "pit-door: needs iron-key\n" in text
     assert "ALARM     the level can no longer be finished" in text
-    assert "(iron-key: 1 in the level, 1 spent on store-door)" in text
+    assert "the only iron-key was spent on store-door" in text
     assert "the last good position is 1 move back: `undo`" in text
     assert "  oak-key 1 in wheel-pit" in text
     assert "hint      unlock pit-door (finishing takes 6 steps" in text
@@ -272,7 +274,7 @@ def test_the_alarm_can_be_turned_off() -> None:
         ("unlok pit-door", "there is no command 'unlok'; did you mean 'unlock'?"),
         ("re", "'re' could be redo or restart"),
         ("go grnary", "nothing is called 'grnary'; did you mean 'granary'?"),
-        ("take oak-key", "oak-key: not in quay; `why oak-key` tells where it is"),
+        ("take oak-key", "oak-key: not in quay; `why oak-key` says where it is"),
         ("finish", "cannot finish yet: the goal is `at bell-loft`"),
         ("7", "there is no number 7: they go from 1 to 2"),
         ("1 2", "a number stands alone"),
@@ -280,7 +282,7 @@ def test_the_alarm_can_be_turned_off() -> None:
         ("undo x", "write `undo`, or `undo 3`"),
         ("redo", "nothing to make again"),
         ("look around", "`look` stands alone"),
-        ("why", "why THING: what it needs, and where that lies; which?"),
+        ("why", "why THING: its needs, and where the needed things are; which?"),
         ("why lof-door", "nothing is called 'lof-door'; did you mean 'loft-door'?"),
         ("map", "quay is on no map"),
         ("go bell-loft", "no way to bell-loft is open from quay"),
@@ -349,7 +351,10 @@ def test_sessions_are_kept_and_never_over_another_file(tmp_path: Path) -> None:
         WASTED, "1", "save notes.json", "save play.json", "go granary", "save play.json", "restart",
         "load play.json", cwd=tmp_path,
     )  # fmt: skip
-    assert "notes.json: there is a file of that name, left as it is; choose another" in done.stdout
+    assert (
+        "notes.json: a file of that name exists and was left as it is; choose another"
+        in done.stdout
+    )
     assert other.read_text() == "mine"
     kept = json.loads((tmp_path / "play.json").read_text())
     assert [move["do"] for move in kept["moves"]] == ["take", "walk"]
@@ -524,3 +529,132 @@ def test_a_walk_that_is_shut_is_blamed_on_the_doors_on_the_way_alone() -> None:
     talk.answer("go granary")
     shown = " ".join(one.text for one in talk.answer("go wheel-pit"))
     assert "pit-door: needs iron-key" in shown and "loft-door" not in shown
+
+
+# -- as a player ------------------------------------------------------------------------------
+
+CLOSET = DEMO / "millers-closet.yaml"
+
+
+def typed(as_player: bool, *lines: str, level: ukemi.Level | None = None) -> list[str]:
+    """What each typed line is answered, as text."""
+    talk = Talk(level or ukemi.load(CLOSET), as_player=as_player)
+    talk.opening()
+    return [as_text(talk.answer(line)) for line in lines]
+
+
+@pytest.mark.parametrize("as_player", [True, False])
+def test_keys_are_tried_on_things_in_the_words_of_a_player(as_player: bool) -> None:
+    *_, wrong, use, on, bare, late, opened, read = typed(
+        as_player,
+        "take tin-key", "go granary", "unlock closet-door with tin-key", "use tin-key",
+        "use tin-key on closet-door", "closet-door", "open crate with oak-key", "press-brick",
+        "open crate with tin-key",
+    )  # fmt: skip
+    assert wrong == use == on
+    assert "tin-key does not fit closet-door. The keyhole is far too large for that." in wrong
+    assert "It smells of oak." in bare and ("needs oak-key" in bare) != as_player
+    assert ("not possible here" if as_player else "crate: needs brick-out") in late
+    assert "says      The brick comes out." in opened
+    assert "Under the straw lies the ledger." in read and "ledger 1" in read
+    tried = typed(False, "go granary", "unlock closet-door", "go quay", "take tin-key", "go granary",
+                  "unlock closet-door with tin-key", "press-brick", "use tin-key on crate", "tried")[-1]  # fmt: skip
+    assert "locks tried without a key: 1 of 2; not yet: crate" in tried
+    assert "locks tried with a wrong key: 1 of 2; not yet: crate" in tried
+    assert "locks opened with the right key: 1 of 2; not yet: closet-door" in tried
+
+
+@pytest.mark.parametrize("line", ["", "look", "take oak-key", "oak-key", "crate", "open crate", "go crate",
+                                  "why crate", "hint", "tried", "unlock closet-door", "take oak", "9"])  # fmt: skip
+def test_a_player_is_told_neither_conditions_nor_hidden_things(line: str) -> None:
+    talk = Talk(ukemi.load(CLOSET), as_player=True)
+    shown = as_text(talk.opening()) + as_text(talk.answer("go granary"))
+    after = as_text(talk.answer(line)) + " ".join(talk.completions())
+    for secret in ("brick-out", "needs"):
+        assert secret not in shown + after
+    for hidden in ("crate", "oak-key"):
+        assert hidden not in shown.replace("The miller hangs the oak key", "")
+        assert hidden not in after.replace(line or "-", "")
+
+
+@given(plain_levels(), st.randoms(use_true_random=False))
+@settings(max_examples=max(LEVELS // 2, 20), deadline=None, suppress_health_check=list(HealthCheck))
+def test_all_that_a_player_may_do_is_listed_and_answered(
+    plain: dict[str, Any], random: Random
+) -> None:
+    """Whatever is possible is listed for the player, unless it is a walk; and each line is answered."""
+    level = readable(plain)
+    talk = Talk(level, as_player=True)
+    for _ in range(12):
+        if talk.play.over:
+            break
+        shown = list(talk.completions())
+        for option in talk.play.moves():
+            assert option.asked.partition(" with ")[0] in shown
+        line = random.choice(shown) if shown else "look"
+        before = talk.play.position
+        talk.failed = False
+        talk.answer(line)
+        assert talk.failed == (talk.play.position == before) or not talk.failed
+
+
+def test_texts_are_read_once_and_labels_and_notes_are_shown() -> None:
+    first, again = typed(True, "go granary", "go quay")
+    assert "says" not in again and "says" not in first
+    talk = Talk(ukemi.load(CLOSET))
+    assert as_text(talk.opening()).count("The mill stands dark.") == 1
+    granary = as_text(talk.answer("go granary"))
+    assert "notes     granary: the loose brick must be visible from the door" in granary
+    assert "oak-key: the only key that the miller never lent" in granary
+    assert "tin-key (bent tin key)" in as_text(talk.answer("go quay"))
+    why = as_text(talk.answer("why crate"))
+    assert "hidden until brick-out" in why and "press-brick in granary turns it" in why
+
+
+TOUCH = """
+goal: far
+rules: {pickup: touch}
+items: {yellow-key: {}}
+maps:
+  ground: |
+    ########
+    #@..y..#
+    #.#.####
+    #...DDz#
+    #...DD.#
+    ########
+legend: {y: {item: yellow-key}, D: {lock: yellow-key, name: door}, z: {room: far}}
+"""
+
+
+def test_on_maps_walks_lead_to_what_is_taken_by_touch_and_to_the_nearest_door() -> None:
+    level = ukemi.loads(TOUCH)
+    shown, taken, walked, opened, through = typed(
+        False, "look", "go yellow-key", "door", "door", "door", level=level
+    )
+    assert "go ground@5,2 (3 steps), taking yellow-key" in shown
+    assert "yellow-key 1 (+1)" in taken
+    assert "Walk to ground@4,4" in walked and "Unlock door@5,4." in opened
+    assert through.startswith("Walk to")
+    (elsewhere,) = typed(False, "unlock door", level=level)
+    assert elsewhere == "no door is here; `go door` walks to the nearest"
+
+
+def test_a_campaign_is_played_in_the_names_of_its_levels(tmp_path: Path) -> None:
+    (tmp_path / "year.yaml").write_text("campaign: Year\nlevels: {one: one.yaml, two: two.yaml}\n")
+    (tmp_path / "one.yaml").write_text(
+        "{start: quay, goal: bell and key, items: {key: {}}, rooms: {quay: {items: key,"
+        " acts: {bell: {sets: bell}}}, mill: {}}, passages: [quay <-> mill]}"
+    )
+    (tmp_path / "two.yaml").write_text(
+        "{start: quay, goal: mill, items: {key: {}}, rooms: [quay, mill],"
+        " passages: [quay <-> mill: {lock: key, name: big-door}]}"
+    )
+    answers = typed(
+        False, "why goal", "finish", "go mill", "take key", "go quay", "take key", "bell", "finish",
+        "why big-door", "big-door", "go mill", "finish", level=ukemi.load(tmp_path / "year.yaml"),
+    )  # fmt: skip
+    assert not re.search(r"(one|two)/|\bin two and\b", " ".join(answers))
+    assert "cannot finish yet: the goal is `bell and key`" in answers[1]
+    assert "turned off" not in answers[7]  # leaving a level resets it, and no player sees that
+    assert answers[-1].startswith("Finish.")

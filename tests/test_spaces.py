@@ -15,14 +15,15 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
-from ukemi.checks.answering import FIRST, answering
-from ukemi.checks.at_least import costs_at_least
 from ukemi.checks.check import report_on
-from ukemi.checks.over_landmarks import OverLandmarks, nothing_is_lost
-from ukemi.checks.over_sets import OverSets
-from ukemi.checks.reason import Reasons
+from ukemi.facts.at_least import costs_at_least
 from ukemi.facts.guided import Guide, find_run
 from ukemi.facts.relaxed import Relaxed
+from ukemi.questions.context import Context
+from ukemi.questions.evidence import FIRST, gather
+from ukemi.questions.free_level import free_level
+from ukemi.questions.named_sets import Sets
+from ukemi.reasons.reason import Reasons
 from ukemi.rules import DEAD, END, FINISHED, PLAYING, compile_level
 from ukemi.rules.expressions import Is, Negated, all_of
 from ukemi.spaces import Limits, replay
@@ -44,7 +45,15 @@ def explicit(level: ukemi.Level, most: int = 3_000) -> ukemi.Report:
     space = ExplicitSpace(rules, Limits(most).begin())
     if not space.complete:
         assume(False)
-    return report_on(OverSets(level, rules, space))
+    return report_on(Context(level, rules, space.limits, space))
+
+
+def free_context(level: ukemi.Level, limits: Limits | None = None) -> Context[Any] | None:
+    """What a level's questions are asked of if nothing is ever lost in it."""
+    context: Context[Any] = Context(level, compile_level(level), limits or Limits().begin())
+    free = free_level(level, context.rules, context.limits, context.subjects, context.gates)
+    context.free = free
+    return None if free is None else context
 
 
 def symbolic(level: ukemi.Level, limits: Limits | None = None) -> ukemi.Report:
@@ -54,7 +63,7 @@ def symbolic(level: ukemi.Level, limits: Limits | None = None) -> ukemi.Report:
     space = symbolic_space(rules, limits)
     if space is None:
         assume(False)
-    report = report_on(OverSets(level, rules, space))
+    report = report_on(Context(level, rules, space.limits, space))
     if limits.over:
         assume(False)
     return report
@@ -301,14 +310,14 @@ def test_a_door_that_can_be_gone_round_where_nothing_is_lost() -> None:
         " passages: [quay <-> mill: {lock: key, name: door}, quay <-> yard, yard <-> mill: {steps: 2}]}"
     )
     assert landmarks_agree(level)
-    free = nothing_is_lost(level, compile_level(level), Limits().begin())
+    free = free_context(level)
     (found,) = report_on(free).with_code("bypassed")
     assert [move["to"] for move in found.route.whats] == ["yard", "mill"]
 
 
 def landmarks_agree(level: ukemi.Level) -> bool:
     """Whether landmarks answer for a level at all; where they do, as positions do."""
-    free = nothing_is_lost(level, compile_level(level), Limits().begin())
+    free = free_context(level)
     if free is None:
         return False
     check_bounds(free)
@@ -329,13 +338,13 @@ def landmarks_agree(level: ukemi.Level) -> bool:
     return True
 
 
-def check_bounds(free: OverLandmarks) -> None:
+def check_bounds(context: Context[Any]) -> None:
     """Check the evidence of what finishing runs cost at least, with and without all rewards."""
-    rules, every = free.rules, AllPositions(free.rules)
-    rewards = {free.subject(name).variable for name in free.rewards.values()}
+    rules, every = context.rules, AllPositions(context.rules)
+    rewards = {context.by_name[name].variable for name in context.rewards.values()}
     for asked in (set(), rewards):
         every.check(
-            free.at_least(asked),
+            context.free.at_least(asked),
             lambda one: (
                 one[END] == FINISHED and all(one[v] != rules.initial[v] for v in asked)  # noqa: B023
             ),
@@ -377,10 +386,9 @@ def test_what_is_missing_is_wanted_for_what_finishing_takes() -> None:
     )
     rules = compile_level(level)
     route = replay(rules, [move for move in rules.moves if move.what["do"] == "walk"][:1])
-    reason = Reasons(level, rules, Limits().begin()).explain(
-        route.positions[-1], route, None, dies=False
-    )
-    assert reason.why.startswith("Missing to finish: 1 key to unlock mill-door")
+    few = ExplicitSpace(rules, Limits(1).begin())
+    reason = Reasons(Context(level, rules, few.limits, few)).explain(route)
+    assert reason.why.startswith("Needs 1 key to unlock mill-door")
 
 
 def seen(said: dict[str, Any]) -> set[tuple[str, ...]]:
@@ -397,9 +405,10 @@ def test_what_is_cut_short_contradicts_nothing(
     whole = told(explicit(level))
     rules = compile_level(level)
     space = symbolic_space(rules, Limits(memory=1 << 26, deadline=Ticks(ticks)))
-    reports = [report_on(OverSets(level, rules, ExplicitSpace(rules, Limits(most).begin())))]
-    reports += [] if space is None else [report_on(OverSets(level, rules, space))]
-    free = nothing_is_lost(level, rules, Limits(deadline=Ticks(ticks)))
+    few = ExplicitSpace(rules, Limits(most).begin())
+    reports = [report_on(Context(level, rules, few.limits, few))]
+    reports += [] if space is None else [report_on(Context(level, rules, space.limits, space))]
+    free = free_context(level, Limits(deadline=Ticks(ticks)))
     reports += [] if free is None else [report_on(free)]
     for report in reports:
         cut = report_dict(report)
@@ -500,7 +509,7 @@ def test_the_time_is_kept_whatever_is_asked() -> None:
 
     for ticks in (0, 5, 50, 500, 5_000):
         limits = Limits(deadline=Ticks(ticks))  # type: ignore[arg-type]
-        report = report_on(answering(designed(20, 2), limits))
+        report = report_on(gather(designed(20, 2), limits))
         assert report.answers.finish in ("yes", "unknown")
         assert report.answers.stuck in ("possible", "unknown")
 
@@ -518,7 +527,7 @@ def test_a_route_is_called_shortest_only_where_that_is_proven() -> None:
 def test_without_a_run_at_hand_nothing_is_guessed(monkeypatch: pytest.MonkeyPatch) -> None:
     level = ukemi.load(DEMO / "wasted-key.yaml")
     expected = explicit(level).answers
-    monkeypatch.setattr(OverSets, "_route_to", lambda *given, **more: None)
+    monkeypatch.setattr(Sets, "route_to", lambda *given, **more: None)
     found = explicit(level).answers  # as where the memory was over just then
     assert found.rooms == expected.rooms
     assert "required" in found.rooms.values()
@@ -530,7 +539,7 @@ def test_what_happens_before_the_first_move_is_done_on_every_run() -> None:
         "{start: quay, goal: mill, items: {iron: {}}, inventory: {start: iron}, flags: [shut], rooms: [quay, mill],"
         " passages: [quay <-> mill: {lock: shut, name: door}], events: {flood: {when: iron, opens: door}}}"
     )
-    free = nothing_is_lost(level, compile_level(level), Limits().begin())
+    free = free_context(level)
     assert free is not None
     for report in (explicit(level), report_on(free)):
         assert report.answers.doors == {"door": "required"}

@@ -321,7 +321,7 @@ def test_what_somebody_saved_meanwhile_is_not_overwritten(
     with pytest.raises(typer.Exit) as ended:
         command(str(file), None, None, 1, None, 1_000, None, "500M")
     assert ended.value.exit_code == 2
-    assert "saved by somebody else" in capsys.readouterr().err
+    assert "another program saved this file" in capsys.readouterr().err
     assert file.read_text() == STUCK + "# saved meanwhile\n"
 
 
@@ -336,7 +336,7 @@ def test_a_level_is_not_saved_over_what_was_saved_meanwhile(tmp_path: Path) -> N
     assert "race" in file.read_text() and "# the tide" in file.read_text()
     file.write_text(STUCK)
     level.room("loft")
-    with pytest.raises(OSError, match="saved by somebody else"):
+    with pytest.raises(OSError, match="another program saved this file"):
         ukemi.save(level, file)
     assert file.read_text() == STUCK
 
@@ -347,7 +347,7 @@ def test_a_play_is_not_saved_over_what_was_saved_meanwhile(tmp_path: Path) -> No
     for line in ("take iron-key", f"save {kept}", "go granary", f"save {kept}"):
         assert not any("saved by" in one.text for one in talk.answer(line))
     kept.write_text("{}")
-    assert any("saved by somebody else" in one.text for one in talk.answer(f"save {kept}"))
+    assert any("another program saved this file" in one.text for one in talk.answer(f"save {kept}"))
     assert kept.read_text() == "{}"
 
 

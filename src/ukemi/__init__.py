@@ -76,15 +76,18 @@ def check(
     max_seconds: float | None = None,
     max_memory: int | None = None,
     knowing: bool = False,
+    on_answer: Callable[[str, Answer], None] | None = None,
 ) -> Report:
     """Check a level: can it be finished, can anyone get stuck, and why.
 
     Args:
         level: A level, or the path of a level file.
-        max_positions: The most positions to look at.
+        max_positions: The greatest number of positions to search.
         max_seconds: The most time to search, in seconds.
         max_memory: The most memory to take for positions and moves, in bytes.
         knowing: Whether to ask everything again for a player who knows the level's codes.
+        on_answer: Called with each of the first answers as soon as it is proven: its name (``finish``,
+            ``stuck``, ``deadly`` or ``all_rewards``) and the answer. It may come more than once.
 
     Returns:
         The report.
@@ -97,15 +100,21 @@ def check(
         >>> report = check(level)
         >>> report.sound, report.routes["finish"].steps
         (True, 1)
+        >>> report = check(level, on_answer=lambda name, answer: print(name, answer))
+        finish yes
+        stuck never
+        deadly no
+        all_rewards yes
     """
     if not isinstance(level, Level):
         level = load(level)
-    report = check_level(level, Limits(max_positions, max_seconds, max_memory), knowing)
+    limits = Limits(max_positions, max_seconds, max_memory, on_answer=on_answer)
+    report = check_level(level, limits, knowing)
     return replace(report, mender=_mended)
 
 
 def _mended(report: Report, finding: Finding) -> Finding:
-    from .mends import Budget, tries_for, with_mends  # loaded where somebody asks for mends
+    from .mends import Budget, tries_for, with_mends  # loaded only to look for mends
 
     return with_mends(report, finding, Budget(tries_for(report)))
 
@@ -124,10 +133,10 @@ def check_many(
 
     Args:
         levels: Levels, or the paths of level files.
-        jobs: How many processes to check with, at the most.
+        jobs: The greatest number of processes.
         client: A ``distributed.Client``, to check on the workers of a cluster instead.
         told: Called with each row as it comes, in the order of the levels.
-        max_positions: The most positions to look at, for each level.
+        max_positions: The greatest number of positions to search for each level.
         max_seconds: The most time for each level, in seconds.
         max_memory: The most memory to take for positions and moves, in bytes; several processes
             share it.
@@ -163,8 +172,8 @@ def play(
 
     Args:
         level: A level, or the path of a level file.
-        max_positions: The most positions to look at for a question such as whether the level can
-            still be finished.
+        max_positions: The greatest number of positions to search for a question such as whether the
+            level can still be finished.
         max_seconds: The most time for each question, in seconds.
         max_memory: The most memory to take for positions and moves, in bytes.
 
@@ -186,7 +195,7 @@ def play(
         >>> [option.asked for option in playing.moves()]
         ['finish']
     """
-    from .playing import Play  # loaded where somebody plays
+    from .playing import Play  # loaded only to play
 
     if not isinstance(level, Level):
         level = load(level)
@@ -208,26 +217,26 @@ def scatter(
     max_seconds: float | None = None,
     max_memory: int | None = None,
 ) -> Scattering:
-    """Place things of a level anew at random, so that it still keeps what it expects.
+    """Place things of a level again at random, such that it still keeps its promises.
 
     Args:
         level: A level with ``scatter`` in it, or the path of a level file.
         count: How many levels, each with other placements.
         seed: Where chance begins: the same seed gives the same levels.
-        groups: The groups of ``scatter`` to place anew; none for all.
+        groups: The groups of ``scatter`` to place again; none for all.
         shortest: The fewest and the most steps of the shortest finishing run.
         order_at_least: So many things must be done one after another.
         spread: So many steps, at least, from each key to each lock that asks for it.
         even: Whether each placement that holds is equally likely, at its price.
-        tries: How many placements to look at for one level, at the most.
-        max_positions: The most positions to look at, for each check.
-        max_seconds: The most time for all of it, in seconds.
+        tries: The greatest number of placements to try for one level.
+        max_positions: The greatest number of positions to search in each check.
+        max_seconds: The time limit for the whole call, in seconds.
         max_memory: The most memory to take for positions and moves, in bytes.
 
     Returns:
-        The levels, drawn and checked as they are asked for: go through them once. Afterwards it
-        tells how many there were, whether it is proven that there are no more, and how many
-        placements were tried.
+        The levels, drawn and checked as they are asked for: go through them once. Afterwards it has
+            the number of levels found, whether it is proven that there are no more, and the number
+            of placements tried.
 
     Raises:
         LevelError: The level cannot be read, nothing in it is scattered, a thing lies nowhere, or
@@ -243,7 +252,7 @@ def scatter(
         >>> found.kept, found.none_left
         (2, True)
     """
-    from .scattering import Scatterer, Scattering, Wishes  # loaded where somebody scatters
+    from .scattering import Scatterer, Scattering, Wishes  # loaded only to scatter
 
     if not isinstance(level, Level):
         level = load(level)
@@ -251,7 +260,7 @@ def scatter(
     wishes = Wishes(steps, order_at_least, spread)
     limits = Limits(max_positions, max_seconds, max_memory)
     scatterer = Scatterer(level, groups, seed, wishes, even, tries, limits)
-    scatterer.draws  # noqa: B018  # tells at once what cannot be
+    scatterer.draws  # noqa: B018 # raises at once if it is impossible
     return Scattering(scatterer, count)
 
 
@@ -267,13 +276,13 @@ def compare(
 
     Args:
         old, new: The versions: levels, paths of level files, or reports of checks.
-        max_positions: The most positions to look at, for each check.
+        max_positions: The greatest number of positions to search in each check.
         max_seconds: The most time for each check, in seconds.
         max_memory: The most memory to take for positions and moves, in bytes.
 
     Returns:
-        What became of the answers, what changed in the level, which findings are gone and new, and
-        which figures changed; ``worse`` tells whether something got worse.
+        The changed answers, the changes in the level, the findings that are gone or new, and the
+        changed figures; ``worse`` says whether anything got worse.
 
     Raises:
         LevelError: A level cannot be read or played.
@@ -285,7 +294,7 @@ def compare(
         >>> change.worse, change.verdict[0].says
         (True, 'it can no longer be finished')
     """
-    from .comparing import compare_reports  # loaded where somebody compares
+    from .comparing import compare_reports  # loaded only to compare
 
     limits = Limits(max_positions, max_seconds, max_memory)
     reports = []
@@ -301,6 +310,7 @@ def draw_map(
     path: str | os.PathLike[str] | None = None,
     *,
     route: Route | None = None,
+    notes: bool = False,
 ) -> Figure:
     """Draw a level.
 
@@ -309,6 +319,7 @@ def draw_map(
         path: Where to save the picture: a ``.png``, ``.svg`` or ``.pdf`` file; ``None`` to save
             nothing.
         route: A route to lay on the picture, such as ``report.routes["finish"]``.
+        notes: Whether to list the notes of the level below the picture.
 
     Returns:
         The Matplotlib figure.
@@ -328,7 +339,7 @@ def draw_map(
 
     if not isinstance(level, Level):
         level = load(level)
-    figure = draw.draw_map(level, route)
+    figure = draw.draw_map(level, route, notes=notes)
     if path is not None:
         draw.save(figure, path)
     return figure

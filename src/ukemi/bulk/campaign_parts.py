@@ -22,7 +22,7 @@ Checking = Callable[[list[str]], Iterable[Checked]]
 
 
 def check_with_parts(files: Sequence[str], check: Checking, look_around: bool) -> Iterator[Checked]:
-    """Check files; levels that a campaign names are checked as parts of it.
+    """Check files; check levels that a campaign names as parts of the campaign.
 
     Args:
         files: The files.
@@ -31,7 +31,7 @@ def check_with_parts(files: Sequence[str], check: Checking, look_around: bool) -
             folder of a level or above it. They are checked as well, after the files.
 
     Yields:
-        What came of each file, in their order.
+        The results of all files, in the order of the files.
     """
     named_by = dict(_named_by(files, look_around))
     campaigns = list(dict.fromkeys(one for some in named_by.values() for one in some))
@@ -102,7 +102,7 @@ def part_of(file: str, campaigns: Mapping[str, Checked]) -> Checked:
 
 
 def _told_of(checked: Checked, file: str, folders: dict[Path, dict[Path, list[Path]]]) -> Checked:
-    """What came of a level that is checked alone, with the campaigns that name it."""
+    """The result of a level that is checked alone, with the campaigns that name it."""
     if isinstance(checked, LevelError) or file == STANDARD_INPUT:
         return checked
     return replace(checked, campaigns=tuple(campaigns_naming(file, folders)))

@@ -14,22 +14,22 @@ from ..level.joined import Joined
 from ..level.names import nearest
 from ..spaces import Limits
 
-#: What came of a level: a report, or what is wrong with its file.
+#: The result for a level: its report, or the fault in its file.
 Checked = Report | LevelError
 #: What is checked: the name of a level file, or a level.
 Given = str | Level
 
-#: What stands for the standard input.
+#: The name of the standard input on the command line.
 STANDARD_INPUT = "-"
 
 
 class Asking(NamedTuple):
-    """What is asked of a level.
+    """The options of a check.
 
     Attributes:
         knowing: Whether to ask again for a player who knows its codes.
-        mends: Whether to look for what mends its errors and warnings.
-        entered_with: What is carried into it besides, as ``lantern,3 grain``.
+        mends: Whether to find changes that mend its errors and warnings.
+        entered_with: The items that the player carries into it besides, as ``lantern,3 grain``.
     """
 
     knowing: bool = False
@@ -46,7 +46,7 @@ def check_file(file: Given, limits: Limits, asking: Asking) -> Checked:
 
 
 def check_and_mend(file: Given, limits: Limits, asking: Asking) -> Report:
-    """Check a level, or the one in a file, and look for what mends it.
+    """Check a level or a file, and find changes that mend it.
 
     Raises:
         LevelError: It cannot be read or played.

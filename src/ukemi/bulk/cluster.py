@@ -89,13 +89,13 @@ def check_on_cluster(
 ) -> Iterator[Checked]:
     """Check levels on the workers of a cluster; one that dies loses nothing.
 
-    What a dead worker was at is done again by another. A level over which workers die again and again
+    If a worker dies, another does its task again. A level over which workers die again and again
     is given up, and no other with it. Level files are read here: the workers need not have them.
 
     Args:
         levels: The levels, or the names of their files.
         limits: How far each search may go.
-        asking: What is asked of them.
+        asking: The options of each check.
         client: A ``distributed.Client``.
 
     Yields:
@@ -106,7 +106,7 @@ def check_on_cluster(
     waiting = []
     for batch in _batches(levels):
         read = [one for one in batch if isinstance(one, Level)]
-        # not pure: a level is checked anew even if one that looks like it was before
+        # not pure: check a level again even if an equal one was checked before
         waiting.append((batch, client.submit(work, read, pure=False) if read else None))
     try:
         for batch, future in waiting:
@@ -145,7 +145,7 @@ def _results(
         return
     try:
         yield from future.result()
-    except KilledWorker:  # which of them was it?
+    except KilledWorker:  # which of the levels killed the process?
         for level in batch:
             if isinstance(level, Level):
                 try:

@@ -31,7 +31,7 @@ def check_many(
     Args:
         levels: Levels, or the paths of level files.
         limits: How far each search may go.
-        jobs: How many processes, at the most.
+        jobs: The greatest number of processes.
         client: A client of a cluster to check on instead.
         told: Called with each row as it comes.
 
@@ -62,7 +62,7 @@ def _checked(given: list[Given], limits: Limits, jobs: int, client: Any) -> Iter
 
 
 def row_of(checked: Checked) -> Row:
-    """What came of one level, as a row: its measures, its findings, or why there are none."""
+    """One level as a row: its measures, its findings, or why there are none."""
     if isinstance(checked, LevelError):
         first = checked.problems[0].message if checked.problems else str(checked)
         return {"file": checked.file, "error": first}

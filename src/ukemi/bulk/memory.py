@@ -1,4 +1,4 @@
-"""The memory that a process really takes, and the end of a search that takes too much of it."""
+"""Measure the memory that a process takes, and end a search that takes too much."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from ..spaces.limits import Deadline
 
 
 def taken() -> int:
-    """The bytes of memory that this process takes; 0 where the system does not tell."""
+    """Return the bytes of memory that this process takes; 0 if the system does not say."""
     try:
         pages = Path("/proc/self/statm").read_text(encoding="ascii").split()[1]
         return int(pages) * os.sysconf("SC_PAGE_SIZE")
@@ -27,7 +27,7 @@ def memory_kept(most: int | None, deadline: Deadline) -> Iterator[None]:
 
     Args:
         most: The most it may take, in bytes; ``None`` for no bound.
-        deadline: What ends the searches.
+        deadline: The deadline that ends the searches.
     """
     over = Event()
     if most is not None:
@@ -41,6 +41,6 @@ def memory_kept(most: int | None, deadline: Deadline) -> Iterator[None]:
 def _watch(most: int, deadline: Deadline, over: Event) -> None:
     while not over.wait(0.1):
         if taken() > most:
-            print("the memory it may take is taken: what is proven so far is told", file=sys.stderr)
+            print("the memory limit is reached: the answers proven so far follow", file=sys.stderr)
             deadline.stop()
             return

@@ -25,19 +25,19 @@ from .memory import memory_kept, taken
 Item = TypeVar("Item")
 Result = TypeVar("Result")
 
-#: So many bytes each of several processes may take at the least: enough for small levels.
+#: Each of several processes gets at least this many bytes: enough for small levels.
 LITTLE = 4 << 20
 
-#: Set where Ctrl-C was pressed: every process ends its searches and tells what is proven.
+#: Set by Ctrl-C: every process then ends its searches and reports the answers proven so far.
 _stopped: Synchronized[int] | None = None
 #: The memory that this process took as it began, mostly shared with the one that began it.
 _begun_with = 0
-#: What this process draws levels from.
+#: The generator that this process places levels with.
 _scatterer: Scatterer | None = None
 
 
 class SharedDeadline(Deadline):
-    """When a search ends at the latest, or as soon as the command is told to stop."""
+    """A deadline that also passes if the command is interrupted."""
 
     @property
     def over(self) -> bool:
@@ -53,8 +53,8 @@ def check_parallel(
     Args:
         levels: The levels, or the names of their files.
         limits: How far each search may go; they share the memory.
-        asking: What is asked of them.
-        jobs: How many processes, at the most: no more than there are levels or processors.
+        asking: The options of each check.
+        jobs: The greatest number of processes: no more than there are levels or processors.
 
     Yields:
         The reports and errors, in the order of the levels.
@@ -66,15 +66,15 @@ def check_parallel(
 
 
 def draw_parallel(scatterer: Scatterer, numbers: list[int], jobs: int) -> Iterator[Draw]:
-    """Draw levels in several processes; the same come of it as in one.
+    """Scatter levels in several processes; the result is the same as with one.
 
     Args:
         scatterer: Draws them.
         numbers: Which.
-        jobs: How many processes, at the most.
+        jobs: The greatest number of processes.
 
     Yields:
-        What came of each number, in order.
+        The result for each number, in order.
     """
     jobs = _processes(jobs, len(numbers))
     plain = copy(scatterer)
@@ -96,7 +96,7 @@ def _part(limits: Limits, jobs: int) -> Limits:
 
 @contextmanager
 def _stopping(also: Deadline | None = None) -> Iterator[Synchronized[int]]:
-    """What Ctrl-C sets, for all processes; pressed again, it ends the command."""
+    """The event that Ctrl-C sets for all processes; a second Ctrl-C ends the command."""
     stopped = get_context().Value("b", 0)
 
     def stop(number: int, frame: object) -> None:
@@ -119,7 +119,7 @@ def _check(file: Given, limits: Limits, asking: Asking) -> Checked:
 
 
 def _here(limits: Limits) -> Limits:
-    """Limits that also end where the command is told to stop."""
+    """Limits that also end if the command is interrupted."""
     return replace(limits, deadline=SharedDeadline(limits.seconds))
 
 
@@ -144,7 +144,7 @@ def _draw(scatterer: Scatterer, number: int) -> Draw:
 
 
 def _begin(stopped: Synchronized[int]) -> None:
-    """Prepare a process: Ctrl-C goes to all of them, and the first one is told of it."""
+    """Prepare a process: Ctrl-C reaches all of them, and the first process reports it."""
     global _stopped, _begun_with
     _stopped, _begun_with = stopped, taken()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
@@ -177,8 +177,9 @@ def _in_order(
             alone = not alone
         except BaseException:
             for process in list((pool._processes or {}).values()):
-                process.kill()  # nobody waits for them any more
+                process.kill()  # nothing waits for them any more
             raise
         finally:
-            # who is waited for has nothing to do any more; who died is waited for in vain
+            # a process that is waited for has nothing to do any more; waiting for a dead process
+            # never ends
             pool.shutdown(wait=done == len(items), cancel_futures=True)

@@ -12,8 +12,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+from ..findings.finding import Finding
 from ..level import Level
-from .result import Finding
 
 
 def sort_out(
@@ -25,7 +25,7 @@ def sort_out(
         complete: Whether everything was settled: else what is accepted may only not be known yet.
 
     Returns:
-        What is to be told, ``accepted-nothing`` included; and what is accepted.
+        The findings to report, ``accepted-nothing`` included, and the accepted findings.
     """
     accepted = {(one.code, one.name) for one in level.accepted}
     told: list[Finding] = []
@@ -37,9 +37,7 @@ def sort_out(
     for one in level.accepted:
         if complete and (one.code, one.name) not in matched:
             message = f"`accept` names {one.code} for {one.name}, but that is not found."
-            mend = (
-                f"take {one.name} out of what is accepted, or write the name that the check tells"
-            )
+            mend = f"take {one.name} out of `accept`, or write the name that the check prints"
             told.append(
                 Finding(
                     "accepted-nothing", "warning", one.name, message, mend=mend, place=one.place
@@ -49,11 +47,11 @@ def sort_out(
 
 
 def subjects_of(finding: Finding) -> set[tuple[str, str]]:
-    """What a finding says is wrong, with each thing that it says it of."""
+    """Return the codes of a finding, each with the thing that it is about."""
     others = (str(one.move.get("name", one.move.get("item"))) for one in finding.also)
     return {(finding.code, name) for name in (finding.subject, *others)}
 
 
 def all_told(finding: Finding) -> set[tuple[str, str]]:
-    """What a finding says is wrong, with what follows from it."""
+    """Return the codes of a finding and of the findings that follow from it."""
     return subjects_of(finding).union(*(subjects_of(one) for one in finding.follows))

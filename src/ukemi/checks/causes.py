@@ -1,8 +1,8 @@
-"""One cause, one finding: what only follows from something else is told with it.
+"""Report one cause as one finding: a finding that only follows from another is listed under it.
 
-A part of the level that no run comes to is told once, by the door that keeps it shut or the way that is
-missing; the rooms, doors and items in it are told under ``also``. Where nothing finishes, that is told
-first, and all that is therefore never done with it.
+If no run reaches a part of the level, one finding names the door that keeps it shut or the missing
+passage. The rooms, doors and items in that part are listed under ``also``. If nothing finishes,
+that comes first, and everything that is never done for this reason follows it.
 
 A level with one finding, and one with two (a second part is cut off, by another door)::
 
@@ -17,12 +17,13 @@ from collections.abc import Iterable, Sequence, Set
 from dataclasses import replace
 from functools import cached_property
 
+from ..findings.finding import SEVERITIES, Finding
+from ..findings.of_layout.copied_key import Copy, copies
 from ..level import At, Has, Level
 from ..level.conditions import Condition, atoms
 from ..level.sources import sources
-from .result import Finding
 
-#: What may only follow from something else.
+#: The codes of findings that may follow from another finding.
 FOLLOWING = ("unconnected", "never-opens", "never-done", "never-taken", "never-entered")
 
 
@@ -52,7 +53,7 @@ def causes_first(level: Level, findings: Sequence[Finding], unreached: Set[str])
         rest = [one for one in group if one is not cause]
         follows.setdefault(id(cause), []).extend(rest)
         under |= {id(one) for one in rest}
-    for one in findings:  # who is let into a level without something is stuck by that way
+    for one in findings:  # a way that lets the player in without an item is why the player is stuck
         if one.code == "left-behind" and one.mistake is not None:
             rest = [
                 other
@@ -61,15 +62,41 @@ def causes_first(level: Level, findings: Sequence[Finding], unreached: Set[str])
             ]
             follows.setdefault(id(one), []).extend(rest)
             under |= {id(other) for other in rest}
+    for copy in copies(level):
+        cause = next(
+            one for one in findings if (one.code, one.subject) == ("copied-key", copy.lock)
+        )
+        rest = [one for one in findings if id(one) not in under and _follows_copy(one, copy)]
+        for one in rest:
+            follows.setdefault(id(cause), []).extend([one, *follows.get(id(one), ())])
+        under |= {id(one) for one in rest}
     return [
-        replace(one, follows=tuple(follows[id(one)])) if follows.get(id(one)) else one
+        _with_following(one, follows[id(one)]) if follows.get(id(one)) else one
         for one in findings
         if id(one) not in under
     ]
 
 
+def _follows_copy(finding: Finding, copy: Copy) -> bool:
+    """Whether a finding follows from a lock that asks for the key of another."""
+    if finding.code in ("unused-item", "spare-keys"):
+        return finding.subject == copy.item
+    if finding.code == "cannot-finish":
+        return finding.why.startswith(f"Needs 1 {copy.key} ")
+    spent_on = finding.mistake or {}
+    if finding.code == "can-get-stuck" and copy.key in spent_on.get("with", {}):
+        return spent_on["name"] in (copy.lock, *copy.others)
+    return False
+
+
+def _with_following(cause: Finding, following: Sequence[Finding]) -> Finding:
+    """A finding with those that follow from it, and as grave as the gravest."""
+    gravest = min((cause, *following), key=lambda one: SEVERITIES.index(one.severity))
+    return replace(cause, severity=gravest.severity, follows=(*cause.follows, *following))
+
+
 class _Parts:
-    """The parts of a level that no run comes to; those that wait for each other are one."""
+    """The parts of a level that no run reaches; parts that wait for each other count as one."""
 
     def __init__(self, level: Level, unreached: Set[str]) -> None:
         self.level = level
@@ -93,7 +120,7 @@ class _Parts:
         return room
 
     def _where_needed(self, needs: Condition) -> list[str]:
-        """Where what is needed lies, if it lies in no room that a run comes to."""
+        """The unreached room that holds a needed thing, if no reached room holds one."""
         found: list[str] = []
         for atom in atoms(needs):
             item = atom.name if isinstance(atom, Has) else getattr(atom, "item", "")

@@ -6,20 +6,21 @@ from dataclasses import replace
 from time import perf_counter
 
 from ..facts.relaxed import Relaxed
+from ..findings.finding import by_weight
+from ..findings.registry import Answered, finding, layout
 from ..level import Level
-from ..level.joined import Joined
+from ..questions import can_finish, die, get_stuck, missable, order, stages, status, together
+from ..questions.answers import KINDS, Answers
+from ..questions.context import AnyContext
+from ..questions.evidence import gather
+from ..questions.measures import measure
+from ..questions.missable import Missed
+from ..questions.spare import with_spare
+from ..questions.verdict import Answer
 from ..spaces import Limits, Route
 from .accepting import sort_out
-from .answering import answering
-from .answers import Answer
 from .causes import causes_first
-from .measures import measure
-from .over_landmarks import nothing_is_lost
-from .questions import Questions
-from .registry import Checked, finding, layout
-from .result import KINDS, Answers, Knowing, Report, SearchInfo, by_weight
-from .reward_answers import Missed, reward_answers
-from .spare import with_spare
+from .result import Knowing, Report, SearchInfo
 
 
 def check_level(
@@ -50,39 +51,36 @@ def check_level(
 
 def _check(level: Level, limits: Limits | None, try_spare: bool) -> Report:
     began = perf_counter()
-    questions = answering(level, (limits or Limits()).begin())
-    report = report_on(questions, try_spare)
+    context = gather(level, (limits or Limits()).begin())
+    report = report_on(context, try_spare)
     return replace(report, search=replace(report.search, seconds=perf_counter() - began))
 
 
-def report_on(questions: Questions, try_spare: bool = True) -> Report:
-    """Ask every question of a level; the report tells no time.
+def report_on(context: AnyContext, try_spare: bool = True) -> Report:
+    """Ask every question of a level.
 
     Args:
-        questions: Answers them.
+        context: The level, with the evidence that decides its questions.
         try_spare: Whether to try which keys can be spared.
+
+    Returns:
+        The report, without the time it took.
     """
-    routes: dict[str, Route] = {}
-    finish = questions.finishing()
-    together, with_all = questions.with_every_reward()
-    for name, route in (("finish", finish), ("all-rewards", with_all)):
-        if route is not None:
-            routes[name] = route
-    answers, missed = _answers(questions, together, finish, with_all)
+    answers, missed, routes = _answers(context)
     if try_spare:
-        answers = with_spare(questions, answers)
-    told = finding.all(Checked(questions, answers, missed, routes))
-    findings = [*layout.all(questions.level), *told]
-    complete = _all_proven(answers) and questions.knows_mistakes
-    unreached = questions.never_entered()
-    findings = causes_first(questions.level, findings, unreached)
-    listed, accepted = sort_out(questions.level, findings, complete)
+        answers = with_spare(context, answers)
+    found = finding.all(Answered(context, answers, missed, routes))
+    findings = [*layout.all(context.level), *found]
+    complete = _all_proven(answers) and get_stuck.all_mistakes_known(context)
+    unreached = status.never_entered(context)
+    findings = causes_first(context.level, findings, unreached)
+    listed, accepted = sort_out(context.level, findings, complete)
     return Report(
-        level=questions.level,
+        level=context.level,
         answers=answers,
         routes=routes,
         findings=by_weight(listed),
-        search=SearchInfo(questions.positions, complete, 0.0, questions.all_seen),
+        search=SearchInfo(context.positions, complete, 0.0, context.all_seen),
         unreached=unreached,
         accepted=by_weight(accepted),
     )
@@ -96,50 +94,69 @@ def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str
         limits: How far to go.
 
     Returns:
-        The rooms. If not all positions are looked at, they are those that stay out of reach even if
-        nothing were ever lost.
+        The rooms. If the search does not cover all positions, they are the rooms that stay out of
+        reach even if nothing were ever lost.
     """
     limits = (limits or Limits()).begin()
-    questions = answering(level, limits, at_once=True)
-    free = None
-    if not questions.all_seen and not level.several and not isinstance(level, Joined):
-        free = nothing_is_lost(level, questions.rules, limits)
-    if free is not None or questions.all_seen or level.several:
-        return (free or questions).never_entered()
-    entered = Relaxed(questions.rules, limits).reach(questions.rules.initial).rooms
-    return frozenset(level.rooms.keys() - {questions.rules.places[place] for place in entered})
+    context = gather(level, limits, at_once=True)
+    if context.all_seen or level.several:
+        return status.never_entered(context)
+    entered = Relaxed(context.rules, limits).reach(context.rules.initial).rooms
+    return frozenset(level.rooms.keys() - {context.rules.places[place] for place in entered})
 
 
-def _answers(
-    questions: Questions, together: Answer, finish: Route | None, with_all: Route | None
-) -> tuple[Answers, Missed]:
-    subjects = questions.statuses()
-    by_name = {name: status for kind in subjects.values() for name, status in kind.items()}
-    rooms = questions.room_statuses()
-    order = None
-    if all(status.proven for status in (*by_name.values(), *rooms.values())):
-        must = [name for name, status in by_name.items() if status == Answer.REQUIRED]
-        must_enter = [name for name, status in rooms.items() if status == Answer.REQUIRED]
-        must_walk = questions.required_gates()
-        order = None if must_walk is None else questions.order(must, must_enter, must_walk)
-    rewards, missed = reward_answers(questions, by_name)
+def _answers(context: AnyContext) -> tuple[Answers, Missed, dict[str, Route]]:
+    first = _First(context.limits)
+    first.proven("finish", can_finish.possible(context))
+    stuck, deadly = get_stuck.ask(context).answer, die.ask(context).answer
+    first.proven("stuck", stuck)
+    first.proven("deadly", deadly)
+    finish, together_ = can_finish.ask(context), together.ask(context)
+    first.proven("all_rewards", together_.answer)
+    routes = {
+        name: one.route
+        for name, one in (("finish", finish), ("all-rewards", together_))
+        if one.route is not None
+    }
+    statuses = status.of_all(context)
+    by_name = status.by_name(statuses)
+    rooms = status.of_rooms(context)
+    order_ = None
+    if all(one.proven for one in (*by_name.values(), *rooms.values())):
+        must = [name for name, one in by_name.items() if one == Answer.REQUIRED]
+        must_enter = [name for name, one in rooms.items() if one == Answer.REQUIRED]
+        must_walk = order.required_gates(context)
+        order_ = None if must_walk is None else order.ask(context, must, must_enter, must_walk)
+    rewards, missed = missable.of_all(context, by_name)
     answers = Answers(
-        finish=questions.finish,
-        stuck=questions.stuck,
-        all_rewards=together,
-        deadly=questions.deadly,
+        finish=finish.answer,
+        stuck=stuck,
+        all_rewards=together_.answer,
+        deadly=deadly,
         rewards=rewards,
-        doors=subjects["door"],
-        chests=subjects["chest"],
-        acts=subjects["act"],
+        doors=dict(statuses["door"]),
+        chests=dict(statuses["chest"]),
+        acts=dict(statuses["act"]),
         rooms=rooms,
-        items=subjects["item"],
-        events=subjects["event"],
-        order=order,
-        measures=measure(questions, finish, with_all),
-        levels=questions.levels(),
+        items=dict(statuses["item"]),
+        events=dict(statuses["event"]),
+        order=order_,
+        measures=measure(context, finish.route, together_.route),
+        levels=stages.ask(context),
     )
-    return answers, missed
+    return answers, missed, routes
+
+
+class _First:
+    """Passes on the first answers of a check, each as soon as it is proven."""
+
+    def __init__(self, limits: Limits) -> None:
+        self._on_answer = limits.on_answer
+
+    def proven(self, name: str, answer: Answer) -> None:
+        """Pass on an answer, if it is proven and there is a listener."""
+        if self._on_answer is not None and answer.proven:
+            self._on_answer(name, answer)
 
 
 def _all_answers(answers: Answers) -> list[Answer]:
@@ -165,7 +182,7 @@ def _check_knowing(report: Report, limits: Limits | None, try_spare: bool) -> Kn
     if not taught:
         return None
     known = _check(report.level.knowing(taught), limits, try_spare)
-    # What is accepted may only be so for a player who does not know.
+    # A finding may be accepted only for a player who does not know.
     told = tuple(one for one in known.findings if one.code != "accepted-nothing")
     known = replace(known, findings=told)
     before, after = _required(report.answers), _required(known.answers)

@@ -1,176 +1,17 @@
-"""What a finished check says: answers, routes and findings, as plain objects."""
+"""The result of a check: answers, routes and findings, as plain objects."""
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass, field, replace
 from os.path import abspath
 from typing import Any
 
-from ..level import Level, Place
+from ..findings.finding import SEVERITIES, Finding, Mistake
+from ..level import Level
+from ..questions.answers import Answers
 from ..rules.words import move_words
 from ..spaces import Route
-from .answers import Answer
-
-SEVERITIES = ("error", "warning", "note")
-
-#: The answers that are given of each thing of a kind, by its name.
-KINDS = ("doors", "chests", "acts", "rooms", "items", "events")
-
-
-@dataclass(frozen=True, eq=False)
-class Mistake:
-    """One move after which the level can no longer be finished, and a way into it.
-
-    Attributes:
-        move: The move.
-        route: The moves that lead into it, itself the last.
-    """
-
-    move: dict[str, Any]
-    route: Route
-
-
-@dataclass(frozen=True, eq=False)
-class Finding:
-    """One thing a check has to say.
-
-    Attributes:
-        code: A short phrase that says what is wrong.
-        severity: ``error``, ``warning`` or ``note``.
-        subject: The name of what it is about.
-        message: What happens.
-        why: Why it happens.
-        mend: What would mend it.
-        place: Line and column in the file.
-        route: The moves that show it.
-        mistake: The one wrong move, where there is one.
-        also: Other mistakes with the same cause.
-        follows: Findings that only follow from this one.
-        mends: Changes to the level that are proven to mend it, the smallest first; ``None`` where
-            nobody looked for any.
-        mends_cut_short: Whether more changes could have been tried.
-    """
-
-    code: str
-    severity: str
-    subject: str
-    message: str
-    why: str = ""
-    mend: str = ""
-    place: Place | None = None
-    route: Route | None = None
-    mistake: dict[str, Any] | None = None
-    also: tuple[Mistake, ...] = ()
-    follows: tuple[Finding, ...] = ()
-    mends: tuple[Any, ...] | None = None
-    mends_cut_short: bool = False
-
-    def __repr__(self) -> str:
-        where = f" at {self.place.line}:{self.place.column}" if self.place else ""
-        return f"<Finding {self.severity} {self.code}{where}: {self.message}>"
-
-
-@dataclass(frozen=True)
-class RewardAnswer:
-    """What a finishing run does about a reward, and whether it can be missed."""
-
-    status: Answer
-    missable: Answer
-
-
-@dataclass(frozen=True)
-class LevelAnswer:
-    """What runs do about a level of a campaign.
-
-    Attributes:
-        status: Whether it is entered.
-        enters: For each item the least and the most that is carried as it is entered; ``None`` where
-            that is not settled, and nothing where it is never entered.
-    """
-
-    status: Answer
-    enters: dict[str, tuple[int, int]] | None
-
-
-@dataclass(frozen=True)
-class KeyMeasure:
-    """How tight a level is with a kind of spent key.
-
-    Attributes:
-        placed: The units in the level.
-        needed: The fewest that a finishing run uses up.
-        spare: The units that can be removed from the level together without making an answer worse.
-        spare_in: Where those are, each as reports name it: ``ROOM/ITEM``, a chest, an act or an
-            event; ``start`` for what the player starts with.
-        all_tried: Whether removing every other unit was tried, and each made an answer worse.
-    """
-
-    placed: int
-    needed: int
-    spare: int
-    spare_in: tuple[str, ...] = ()
-    all_tried: bool = True
-
-
-@dataclass(frozen=True)
-class RunMeasure:
-    """A run's steps and moves."""
-
-    steps: int
-    moves: int
-
-
-@dataclass(frozen=True, eq=False)
-class Measures:
-    """What a designer compares between versions of a level.
-
-    Attributes:
-        finish: The shortest finishing run; ``None`` where none was found.
-        all_rewards: The shortest finishing run that takes every reward; ``None`` likewise.
-        walked_again: The share of the shortest run's steps that go along passages it has walked
-            before, from 0 to 1.
-        choices: At each point of the shortest run, how many different things could be done next,
-            walking aside.
-        keys: For each kind of spent key, its slack.
-    """
-
-    finish: RunMeasure | None = None
-    all_rewards: RunMeasure | None = None
-    walked_again: float | None = None
-    choices: tuple[int, ...] = ()
-    keys: dict[str, KeyMeasure] = field(default_factory=dict)
-
-
-@dataclass(frozen=True, eq=False)
-class Answers:
-    """The answer to every question.
-
-    Attributes:
-        finish: Is a finished position reachable?
-        stuck: Can anyone get stuck: ``possible``, ``never`` or ``unknown``.
-        all_rewards: Does some finishing run take every reward?
-        deadly: Can the player die?
-        rewards, doors, chests, acts, rooms, items, events: The status of each, by name.
-        levels: In a campaign: whether each level is entered, and with what.
-        order: Pairs of what must come before what; ``None`` where that is unknown.
-        measures: Figures to compare.
-    """
-
-    finish: Answer
-    stuck: Answer
-    all_rewards: Answer = Answer.UNKNOWN
-    deadly: Answer = Answer.UNKNOWN
-    rewards: dict[str, RewardAnswer] = field(default_factory=dict)
-    doors: dict[str, Answer] = field(default_factory=dict)
-    chests: dict[str, Answer] = field(default_factory=dict)
-    acts: dict[str, Answer] = field(default_factory=dict)
-    rooms: dict[str, Answer] = field(default_factory=dict)
-    items: dict[str, Answer] = field(default_factory=dict)
-    events: dict[str, Answer] = field(default_factory=dict)
-    levels: dict[str, LevelAnswer] = field(default_factory=dict)
-    order: tuple[tuple[str, str], ...] | None = None
-    measures: Measures = field(default_factory=Measures)
 
 
 @dataclass(frozen=True, eq=False)
@@ -178,10 +19,10 @@ class SearchInfo:
     """How far the search went, and how long it took in seconds.
 
     Attributes:
-        positions: How many positions were looked at.
+        positions: The number of positions searched.
         complete: Whether every answer is proven.
         seconds: The time it took.
-        all_seen: Whether every position there is was looked at.
+        all_seen: Whether the search covered every position of the level.
     """
 
     positions: int
@@ -196,7 +37,7 @@ class Knowing:
 
     Attributes:
         flags: The flags that are known.
-        passes_by: What every finishing run does, but not one of such a player.
+        passes_by: The things that every finishing run does, unless the player knows the codes.
         report: The answers for such a player.
     """
 
@@ -219,9 +60,9 @@ class Report:
         unreached: The rooms that no run enters, cells that are mere floor included; none where the
             search was cut short.
         accepted: Findings that the level says are meant as they are.
-        campaigns: The campaign files that name the level, if they were looked for.
-        is_part: Whether the level was checked as a part of those: then the answers and routes are
-            theirs, and the findings are those that they have in the level's file.
+        campaigns: The campaign files that name the level, if the check searched for them.
+        is_part: Whether the level was checked as a part of those campaigns. Then the answers and
+            routes are theirs, and the findings are those in the level's file.
         mender: Looks for mends of a finding, for :meth:`mends`.
     """
 
@@ -279,7 +120,7 @@ class Report:
         return 3 if any(one.code == "undecided" for one in findings) else 0
 
     def only(self, codes: Collection[str]) -> Report:
-        """The report with the findings of some codes alone, and what is not settled.
+        """The report with the findings of some codes alone, and what is undecided.
 
         Args:
             codes: The codes to keep.
@@ -336,14 +177,3 @@ class Report:
         )
         said = f"finish {answers.finish}, stuck {answers.stuck}"
         return f"<Report {self.level.name!r}: {said}, {counts or 'nothing found'}>"
-
-
-def by_weight(findings: Iterable[Finding]) -> tuple[Finding, ...]:
-    """Findings with the gravest first, and in the order of the file within one severity."""
-    first = ("cannot-finish", "can-get-stuck")  # much else may follow from these
-
-    def weight(finding: Finding) -> tuple[int, bool, tuple[int, int]]:
-        severity = SEVERITIES.index(finding.severity)
-        return severity, finding.code not in first, (finding.place or (0, 0))[:2]
-
-    return tuple(sorted(findings, key=weight))

@@ -1,4 +1,4 @@
-"""Routes in words, as a player would tell them."""
+"""Put routes into words, as a player would."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ LONGEST_ROUTE = 12
 
 
 class Stop(NamedTuple):
-    """A move as a player would tell it, or several walks told as one.
+    """One move in a player's words, or several walks as one.
 
     Attributes:
         words: The words.
@@ -30,8 +30,8 @@ class Stop(NamedTuple):
 def route_words(route: Route, level: Level, full: bool = False) -> str:
     """The moves of a route in words.
 
-    Walks that follow each other on a tile map are told as one, and a route with many moves is folded in
-    the middle; but in full, every move and every cell that is walked over is told.
+    Walks that follow each other on a tile map are joined, and a route with many moves is shortened
+    in the middle. In full, the text lists every move and every cell on the way.
     """
     words = list(_full(route, level)) if full else [stop.words for stop in stops(route, level)]
     if len(words) > LONGEST_ROUTE and not full:
@@ -77,7 +77,7 @@ def _doubled(level: Level) -> set[str]:
 
 
 def _times(what: Mapping[str, Any], times: int) -> str:
-    """A move made so many times in a row."""
+    """Return the words for a move made several times in a row."""
     if times > 1 and what["do"] in ("take", "drop"):
         return move_words({**what, "item": f"{times} {what['item']}"})
     return f"{move_words(what)}, {times} times" if times > 1 else move_words(what)

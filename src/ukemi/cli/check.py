@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator, Sized
 from enum import StrEnum
 from functools import partial
 from pathlib import Path
+from time import perf_counter
 from typing import Annotated, Any, TypeVar
 
 import typer
@@ -23,7 +24,7 @@ from ..report.on_console import print_lines
 from ..spaces import MAX_POSITIONS, Limits
 from .level_files import level_files
 from .output import CANNOT_READ, complain, csv_text, fail
-from .searching import MaxMemory, limits_of, searching
+from .searching import LOG_EVERY, MaxMemory, limits_of, searching
 
 Item = TypeVar("Item")
 
@@ -48,14 +49,13 @@ Levels = Annotated[
 MaxPositions = Annotated[
     int,
     typer.Option(
-        help="Look at no more positions than this one by one; sets of them in diagrams are bounded "
-        "by time and memory.",
+        help="Search no more positions than this one by one; time and memory bound the rest.",
         min=1,
         metavar="N",
     ),
 ]
 MaxSeconds = Annotated[
-    float | None, typer.Option(help="Search no longer than this.", min=0, metavar="SECONDS")
+    float | None, typer.Option(help="The time limit of the search.", min=0, metavar="SECONDS")
 ]
 Only = Annotated[
     list[str] | None,
@@ -106,7 +106,7 @@ def check(
     max_seconds: MaxSeconds = None,
     max_memory: MaxMemory = None,
     jobs: Annotated[
-        int, typer.Option("-j", "--jobs", help="Check so many levels at a time.", min=1)
+        int, typer.Option("-j", "--jobs", help="The number of levels to check at a time.", min=1)
     ] = 1,
     cluster: Annotated[
         str | None,
@@ -140,7 +140,7 @@ def check(
     for one in results:
         if isinstance(one, LevelError):
             complain(*one.lines())
-        codes.add(_exit_code(one, strict))  # what is not told counts all the same
+        codes.add(_exit_code(one, strict))  # levels that are not listed count all the same
 
         told.take(one.only(only) if only and isinstance(one, Report) else one)
     told.print()
@@ -192,13 +192,16 @@ def with_progress(
     """The levels one by one, with a bar on the terminal where there are several.
 
     Args:
-        levels: The levels, or what came of them.
-        count: How many there are, where they do not tell.
-        doing: What is done with them.
+        levels: The levels, or their results.
+        count: The number of levels, if ``levels`` has no length.
+        doing: The verb for the progress line.
     """
     count = len(levels) if isinstance(levels, Sized) else count
-    if count == 1 or not sys.stderr.isatty():
+    if count == 1:
         yield from levels
+        return
+    if not sys.stderr.isatty():
+        yield from _in_log(levels, count, doing)
         return
     from rich.console import Console
     from rich.progress import track
@@ -207,8 +210,20 @@ def with_progress(
     yield from track(levels, doing, console=console, transient=True, total=count)
 
 
+def _in_log(levels: Iterable[Item], count: int | None, doing: str) -> Iterator[Item]:
+    """The levels one by one, with a line about the progress now and then."""
+    began = shown = perf_counter()
+    for number, one in enumerate(levels, 1):
+        now = perf_counter()
+        if now - shown >= LOG_EVERY:
+            shown = now
+            of = f" of {count:,}" if count else ""
+            complain(f"{doing}: {number:,}{of}, {now - began:.0f} s")
+        yield one
+
+
 class _Told:
-    """What is told of levels: of thousands, no more is kept than that.
+    """The summary of many levels: it keeps no more than this of thousands of them.
 
     Args:
         format: How it is printed.
@@ -227,7 +242,9 @@ class _Told:
         self._kept: list[Any] = []
 
     def take(self, one: Checked) -> None:
-        """Take in what came of a level; what cannot be read has been told on standard error."""
+        """Add the result of a level; a file that cannot be read was already reported on standard
+        error.
+        """
         match self._format:
             case Format.TEXT:
                 self._summary.append(summary_row(one))
@@ -253,7 +270,7 @@ class _Told:
             yield Line("", f"{report.level.name}: {words}")
 
     def print(self) -> None:
-        """Print all of it."""
+        """Print the summary."""
         match self._format:
             case Format.TEXT:
                 self._print_text()

@@ -56,9 +56,9 @@ def compare(
 ) -> None:
     """Tell what a change did: to the verdict, to the level, to findings and figures.
 
-    Exit code: 0 nothing got worse, 1 something did, 2 a level or the call cannot be read. Worse is:
-    what could be finished, was never stuck, never died, or took every reward no longer is proven to;
-    a reward that could be had no longer can, or can be missed now; an error that is new.
+    Exit code: 0 nothing got worse, 1 something did, 2 a level or the call cannot be read. Exit code
+        1 means worse: a promise that was proven (finishing, never stuck, never dying, all rewards
+        together, a reward in reach or never missed) is no longer proven, or there is a new error.
     """
     if (new is None) == (since is None):
         fail("give two levels, or one and --since REVISION")

@@ -34,7 +34,7 @@ class Form(StrEnum):
 
 
 class Shown(StrEnum):
-    """What of a level becomes a graph."""
+    """The view of a level to convert."""
 
     ROOMS = "rooms"
     ORDER = "order"
@@ -62,10 +62,10 @@ def convert(
         ),
     ],
     source_form: Annotated[
-        Form | None, typer.Option("--from", help="What FROM is, where its name does not tell.")
+        Form | None, typer.Option("--from", help="The form of FROM, if its name does not say it.")
     ] = None,
     target_form: Annotated[
-        Form | None, typer.Option("--to", help="What TO is to be, where its name does not tell.")
+        Form | None, typer.Option("--to", help="The form of TO, if its name does not say it.")
     ] = None,
     view: Annotated[
         Shown, typer.Option(help="A graph of the rooms, or of what must come before what.")
@@ -83,9 +83,9 @@ def convert(
 ) -> None:
     """Turn a level into what other programs read, or back.
 
-    GraphML and CSV tables keep all that a level says: out and in again it is the same level. DOT is for
-    graph tools to lay out, PDDL for planners and PNML for Petri-net tools to be asked the same question; no
-    level comes of them.
+    GraphML and CSV tables keep all that a level says: out and in again it is the same level. DOT is
+        for graph tools, PDDL for planners, and PNML for Petri-net tools. Ukemi cannot read a level
+        from these.
     """
     from ..exchange.tables import TableError, tables_of
 
@@ -135,7 +135,7 @@ def _form_of(path: Path, is_source: bool) -> Form:
         fail(f"{path}: the tables are several files: name a folder, without .csv")
     if path.suffix not in _ENDINGS or (is_source and not path.suffix and not path.is_dir()):
         option = "--from" if is_source else "--to"
-        fail(f"{path}: the name does not tell what it is; say it with {option}")
+        fail(f"{path}: the name does not say its form; give it with {option}")
     return _ENDINGS[path.suffix]
 
 
@@ -165,7 +165,7 @@ def _write_level(
 
     if not assumed:
         if target.exists() and not over:
-            fail(f"{target}: there is a file of that name, left as it is; --over replaces it")
+            fail(f"{target}: a file of that name exists and was left as it is; --over replaces it")
         save(level, target)
         return
     level.file = str(target) if target.suffix == ".json" else None

@@ -124,12 +124,10 @@ def _print(name: str, outcomes: list[Outcome], runs: int, seed: int, file: str) 
                 f"Of the {one.player} runs given up, {one.cut_short} were cut short: the time was over."
             )
         if one.unsure:
-            tell(
-                f"Of the {one.player} runs given up, {one.unsure} may have been stuck: not settled."
-            )
+            tell(f"Of the {one.player} runs given up, {one.unsure} may have been stuck: undecided.")
     tell()
     tell("These are samples: they show what is likely, and prove nothing.")
-    tell(f"What is possible is proven by: ukemi check {file}")
+    tell(f"To prove what is possible: ukemi check {file}")
 
 
 def _draw(name: str, outcomes: list[Outcome], output: Path, level: str) -> None:

@@ -41,9 +41,9 @@ def demo(
         Line("", f"ukemi check {wasted}", "bold", 4),
         Line("", "or see what else would mend it:", "", 2),
         Line("", f"ukemi mend {wasted}", "bold", 4),
-        Line("", "look at the mistake again, on its own picture:", "", 2),
+        Line("", "draw the mistake on a picture of its own:", "", 2),
         Line("", f"ukemi draw {wasted} --route stuck -o wasted-key.png", "bold", 4),
-        Line("", "place the keys of another level anew, each time so that it holds:", "", 2),
+        Line("", "place the keys of another level again, each time such that it holds:", "", 2),
         Line("", f"ukemi scatter {folder / 'jumbled-keys.yaml'} -n 20 -o rounds", "bold", 4),
     ]
     print_lines(lines)

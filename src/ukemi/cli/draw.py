@@ -10,12 +10,13 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..checks import Report, check_level
-from ..checks.answering import answering
 from ..checks.check import unreached_rooms
 from ..files import load
 from ..files.replacing import PICTURES, must_be_writable
 from ..level import Level, LevelError
 from ..level.joined import Joined
+from ..questions import stages
+from ..questions.evidence import gather
 from ..spaces import MAX_POSITIONS, Limits, Route
 from .check import MaxPositions, MaxSeconds
 from .output import fail, fail_reading, tell
@@ -26,7 +27,7 @@ if TYPE_CHECKING:
 
 
 class View(StrEnum):
-    """What a picture shows."""
+    """The view of a level to draw."""
 
     MAP = "map"
     INVENTORY = "inventory"
@@ -42,8 +43,8 @@ def draw(
     view: Annotated[
         View,
         typer.Option(
-            help="The map; what is carried along a route; what must come before what; or which "
-            "key serves which lock."
+            help="The map; the inventory along a route; the order of required things; or the keys "
+            "of each lock."
         ),
     ] = View.MAP,
     route: Annotated[
@@ -53,6 +54,9 @@ def draw(
             metavar="ROUTE",
         ),
     ] = None,
+    notes: Annotated[
+        bool, typer.Option("--notes", help="List the notes of the level below its map.")
+    ] = False,
     dark: Annotated[bool, typer.Option("--dark", help="Draw on a dark ground.")] = False,
     size: Annotated[
         int | None,
@@ -65,13 +69,15 @@ def draw(
     """Draw a level, with a route on it if you like."""
     if route is not None and view in (View.ORDER, View.LOCKS):
         fail(f"--view {view} shows no route; leave --route out")
+    if notes and view != View.MAP:
+        fail(f"--view {view} shows no notes; leave --notes out")
     limits = limits_of(max_positions, max_seconds, max_memory)
     try:
         must_be_writable(output, endings=PICTURES, inputs=[level])
         from ..draw import drawn_dark, save
 
         with drawn_dark(dark), searching(limits) as watched:
-            figure = _figure(load(level), view, route, watched)
+            figure = _figure(load(level), view, route, watched, notes)
             save(figure, output, size, inputs=[level])
     except LevelError as error:
         fail_reading(error)
@@ -80,18 +86,19 @@ def draw(
     tell(f"wrote {output}")
 
 
-def _figure(level: Level, view: View, route: str | None, limits: Limits) -> Figure:
+def _figure(level: Level, view: View, route: str | None, limits: Limits, notes: bool) -> Figure:
     from ..draw import draw_campaign, draw_inventory, draw_locks, draw_map, draw_order
 
     if view == View.MAP and route is None:
-        # Only a few positions are looked at: a picture is wanted at once.
+        # Search only a few positions: a picture must come at once.
         if isinstance(level, Joined):
-            return draw_campaign(level, answering(level, limits.begin(), at_once=True).levels())
-        return draw_map(level, unreached=unreached_rooms(level, limits))
+            return draw_campaign(level, stages.ask(gather(level, limits.begin(), at_once=True)))
+        return draw_map(level, unreached=unreached_rooms(level, limits), notes=notes)
     report = check_level(level, limits)
     match view:
         case View.MAP:
-            return draw_map(level, choose_route(report, route or "finish"), report.unreached)
+            shown = choose_route(report, route or "finish")
+            return draw_map(level, shown, report.unreached, notes=notes)
         case View.INVENTORY:
             return draw_inventory(level, choose_route(report, route or "finish"))
         case View.ORDER:

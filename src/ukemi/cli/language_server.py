@@ -10,8 +10,9 @@ from .output import fail
 def language_server() -> None:
     """Serve a text editor by the Language Server Protocol, on standard input and output.
 
-    Findings as one types, names and fields completed, what a thing needs and where that lies, renaming,
-    and mends. docs/editors.md tells how to set editors up.
+    The server sends findings while you type, completes names and fields, shows for each thing its
+    needs and their places, renames, and offers mends. docs/editors.md explains how to set up
+    editors.
     """
     try:
         from ..editor.messages import SafeInput

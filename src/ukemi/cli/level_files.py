@@ -49,7 +49,9 @@ def _in_folder(folder: Path) -> list[str]:
 
 
 def in_folder(folder: Path) -> list[Path]:
-    """The level files in a folder and below it, by name; links that lead out of it are passed over."""
+    """Yield the level files in a folder and below it, by name; skip links that lead out of the
+    folder.
+    """
     top = folder.resolve()
     files = sorted(
         one
@@ -60,7 +62,7 @@ def in_folder(folder: Path) -> list[Path]:
 
 
 def _is_level(file: Path) -> bool:
-    """Whether a file looks like a level; one that cannot be opened is told when it is read."""
+    """Return whether a file looks like a level; reading reports a file that cannot be opened."""
     try:
         with file.open("rb") as opened:
             return bool(_says_what_a_level_says.search(opened.read(1 << 16)))

@@ -44,7 +44,7 @@ COMMANDS: dict[str, dict[str, Callable[..., None]]] = {
 
 
 class _Grouped(TyperGroup):
-    """The commands, told in groups."""
+    """The commands, in groups."""
 
     def list_commands(self, ctx: Any) -> list[str]:
         """The names of the commands, in order."""

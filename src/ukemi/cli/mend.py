@@ -1,4 +1,4 @@
-"""``ukemi mend``: changes to a level that are proven to help, and making one of them."""
+"""``ukemi mend``: list changes to a level that are proven to help, and make one of these changes."""
 
 from __future__ import annotations
 
@@ -8,13 +8,13 @@ from typing import Annotated, NoReturn
 import typer
 
 from ..checks import Finding, Report, check_level
-from ..checks.answers import LOOK_FURTHER
-from ..checks.result import SEVERITIES
 from ..files import load
 from ..files.loading import read_text
 from ..files.replacing import rewrite
+from ..findings.finding import SEVERITIES
 from ..level import LevelError
 from ..level.names import in_list, nearest
+from ..questions.verdict import LOOK_FURTHER
 from ..spaces.limits import MAX_POSITIONS
 from .check import MaxPositions, MaxSeconds
 from .output import CANNOT_READ, complain, fail, tell
@@ -41,7 +41,7 @@ def mend(
     tries: Annotated[
         int | None,
         typer.Option(
-            help="Try so many changes for each finding; by itself 24 to 600, fewer for large levels.",
+            help="The number of changes to try for each finding; by default 24 to 600, fewer for large levels.",
             min=1,
             metavar="N",
         ),
@@ -52,11 +52,11 @@ def mend(
 ) -> None:
     """Look for small changes that mend a level: each is made on a copy and checked again.
 
-    Without a code: every error, or where there is none, every warning. Only changes are told with
-    which the finding is gone and nothing as grave is new.
+    Without a code: every error, or where there is none, every warning. It lists only changes that
+        remove the problem and add none as serious.
 
     Exit code: 0 each finding can be mended so, or there is none; 1 one cannot; 2 the level or the
-    call cannot be read; 3 not every change was tried, or something is not settled.
+    call cannot be read; 3 not every change was tried, or something is undecided.
     """
     from ..mends import add_mends, tries_for  # loaded by this command alone
 
@@ -96,7 +96,7 @@ def _chosen(report: Report, code: str | None, subject: str | None) -> list[Findi
         near = nearest(code, sorted({one.code for one in found}))
         said = "the level has no such finding"
         if report.with_code("undecided"):
-            said = "no such finding was found, but not all is settled: the search was cut short"
+            said = "no such finding was found, but some questions are undecided: the search was cut short"
         fail(f"{code}: {said}" + (f"; did you mean {near!r}?" if near else ""))
     about = [one for one in with_code if subject in (None, one.subject)]
     if not about:
@@ -137,7 +137,7 @@ def _print(report: Report, told: list[Finding], tries: int, about: list[str]) ->
     for finding in unsure[:MOST]:
         tell(f"  {finding.message}")
     if len(unsure) > MOST:
-        tell(f"  {len(unsure) - MOST} more questions are not settled.")
+        tell(f"  {len(unsure) - MOST} more questions are undecided.")
     if unsure:
         tell(f"To settle it, {LOOK_FURTHER}.")
 

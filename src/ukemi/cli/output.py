@@ -43,7 +43,7 @@ def csv_text(rows: Sequence[Mapping[str, Any]]) -> str:
     """Rows as CSV with a header; a spreadsheet takes nothing in it for a formula.
 
     Args:
-        rows: The rows; a column that one of them lacks is empty there.
+        rows: The rows; a missing column is empty.
 
     Example:
         >>> print(csv_text([{"file": "=mill", "steps": 3}, {"file": "quay"}]), end="")
@@ -66,5 +66,5 @@ def csv_text(rows: Sequence[Mapping[str, Any]]) -> str:
     return text.getvalue()
 
 
-#: What a formula begins with.
+#: The characters that begin a formula.
 _FORMULA = frozenset("=+-@\t\r")

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 
 Level = Annotated[str, typer.Argument(help="A level file.", metavar="LEVEL")]
 
-#: What stands before a typed line.
+#: The prompt before a typed line.
 ASKING = "your move: "
 
 
@@ -33,23 +33,31 @@ def play(
     level: Level,
     no_alarm: Annotated[
         bool,
-        typer.Option("--no-alarm", help="Do not tell when the level can no longer be finished."),
+        typer.Option("--no-alarm", help="Do not warn when the level can no longer be finished."),
+    ] = False,
+    as_player: Annotated[
+        bool,
+        typer.Option(
+            "--as-player",
+            help="Show what the player sees and reads: no conditions, nothing hidden.",
+        ),
     ] = False,
     max_positions: MaxPositions = PLAYED.positions,
     max_seconds: MaxSeconds = PLAYED.seconds,
     max_memory: MaxMemory = None,
 ) -> None:
-    """Play a level by hand: see what can be done, what waits for what, and when it is lost.
+    """Play a level by hand: see your possible moves, which things are still shut, and when the
+    level is lost.
 
     Without a terminal, commands are read from standard input, one a line. Exit code: 0 left while
     the level could be finished, or finished; 1 left stuck or dead; 2 the level cannot be read, or
-    a piped command could not be done; 3 not settled.
+    a piped command could not be done; 3 undecided.
     """
     from ..playing.talk import Talk
 
     try:
         limits = limits_of(max_positions, max_seconds, max_memory)
-        talk = Talk(load(level), alarm=not no_alarm, limits=limits)
+        talk = Talk(load(level), not no_alarm, limits, as_player)
     except LevelError as error:
         fail_reading(error)
     on_terminal = sys.stdin.isatty() and sys.stdout.isatty()
@@ -140,7 +148,7 @@ def replay(
     """Run a recorded play against a level: a test that it still goes as it went.
 
     Exit code: 0 it goes as recorded; 1 a move no longer works, or it ends otherwise; 2 the level or
-    the session cannot be read; 3 not settled.
+    the session cannot be read; 3 undecided.
     """
     from ..playing.keeping import read_file
     from ..playing.replaying import replay_session
@@ -168,5 +176,5 @@ def replay(
         after = f"after move {done.lost}, `{move_words(recorded.moves[done.lost - 1])}`"
         tell(f"  {after if done.lost else 'from the start'}, nothing finishes the level any more")
     if done.works == Answer.UNKNOWN:
-        tell("  whether it can still be finished at the end is not settled")
+        tell("  whether it can still be finished at the end is undecided")
     raise typer.Exit({Answer.YES: 0, Answer.UNKNOWN: 3}.get(done.works, 1))

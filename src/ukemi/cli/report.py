@@ -17,7 +17,7 @@ from .level_files import level_files
 from .output import fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching
 
-#: What the name of a page ends in.
+#: The endings of a page's file name.
 PAGES = (".html", ".htm")
 
 

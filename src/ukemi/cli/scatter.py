@@ -1,4 +1,4 @@
-"""``ukemi scatter``: things placed anew at random, each level proven to hold."""
+"""``ukemi scatter``: place things again at random, each level proven to hold."""
 
 from __future__ import annotations
 
@@ -43,20 +43,22 @@ def scatter(
     shortest: Annotated[
         str | None,
         typer.Option(
-            help="Wish: so many steps in the shortest finishing run: `30..60`, `30..`, `..60`.",
+            help="Wish: the steps of the shortest finishing run: `30..60`, `30..`, `..60`.",
             metavar="STEPS",
         ),
     ] = None,
     order_at_least: Annotated[
         int | None,
         typer.Option(
-            help="Wish: so many things must be done one after another.", min=1, metavar="N"
+            help="Wish: the number of things that must be done one after another.",
+            min=1,
+            metavar="N",
         ),
     ] = None,
     spread: Annotated[
         int | None,
         typer.Option(
-            help="Wish: so many steps from each key to the locks that ask for it.",
+            help="Wish: the steps from each key to the locks that ask for it.",
             min=1,
             metavar="N",
         ),
@@ -73,7 +75,7 @@ def scatter(
     picture: Annotated[
         Path | None,
         typer.Option(
-            help="A picture too, of where things came to lie: a .png, .svg or .pdf file.",
+            help="Also draw where things landed: a .png, .svg or .pdf file.",
             metavar="FILE",
         ),
     ] = None,
@@ -81,18 +83,18 @@ def scatter(
     max_seconds: MaxSeconds = None,
     max_memory: MaxMemory = None,
     jobs: Annotated[
-        int, typer.Option("-j", "--jobs", help="Draw so many levels at a time.", min=1)
+        int, typer.Option("-j", "--jobs", help="The number of levels to place at a time.", min=1)
     ] = 1,
 ) -> None:
-    """Place things anew at random, so that the level still keeps what it expects.
+    """Place things again at random, such that the level still keeps its promises.
 
     Each level that is written was checked, read back and checked again. A second run with the same
     seed goes on where the first one was stopped.
 
-    Exit code: 0 as many as were asked for, 1 there are proven to be fewer, 2 the level or the call
-    cannot be read, 3 fewer were found.
+    Exit code: 0 if all the levels you asked for were found, 1 if there are proven to be fewer, 2 if
+        the level or the call cannot be read, 3 if fewer were found.
     """
-    from ..scattering import Scatterer, Scattering, Wishes  # loaded where somebody scatters
+    from ..scattering import Scatterer, Scattering, Wishes  # loaded only to scatter
 
     wishes = Wishes(_bounds(shortest), order_at_least, spread)
     limits = limits_of(max_positions, max_seconds, max_memory)
@@ -102,7 +104,7 @@ def scatter(
         loaded = load(level)
         with searching(limits) as watched:
             scatterer = Scatterer(loaded, group or (), seed, wishes, even, tries, watched)
-            draws = scatterer.draws  # tells at once what cannot be
+            draws = scatterer.draws  # raises at once if it is impossible
             output.mkdir(parents=True, exist_ok=True)
             things = ", ".join(dict.fromkeys(unit.thing for unit in draws.units))
             tell(f"{loaded.name}: {things} scattered, seed {seed}")
@@ -121,7 +123,9 @@ def scatter(
                 found.append(one)
         stopped = watched.over
         _tell_measures(found, writer.name_of)
-        _tell_outcome(scattering, len(found), count, output, tries, wishes, stopped)
+        _tell_outcome(
+            scattering, len(found), count, output, tries, wishes, stopped, scatterer.best_spread
+        )
         if csv is not None:
             write_file(csv, _table(found, writer.name_of), endings=[".csv"], inputs=[level])
             tell(f"wrote {csv}")
@@ -150,7 +154,7 @@ def _bounds(text: str | None) -> tuple[int | None, int | None] | None:
     return most, least
 
 
-#: What the name of a file ends in, and that of a folder does not.
+#: The endings of a file name; a folder's name has none of them.
 _FILES = (".yaml", ".yml", ".json", ".csv", *PICTURES)
 
 
@@ -170,7 +174,7 @@ class _LevelWriter:
         )
 
     def draws(self, jobs: int) -> Iterator[Draw]:
-        """What comes of each number; what was written before is read, not drawn again."""
+        """The result for each number; levels that an earlier call wrote are read, not placed again."""
         there = {n for n in range(1, self._count + 1) if self._path(n).exists()}
         missing = [n for n in range(1, self._count + 1) if n not in there]
         drawn: Iterator[Draw] = map(self._scatterer.draw, missing)
@@ -272,21 +276,22 @@ def _tell_outcome(
     tries: int,
     wishes: Wishes,
     stopped: bool,
+    best_spread: Callable[[], int | None],
 ) -> None:
     if kept:
         levels = "level" if kept == 1 else "levels"
         tell(f"{kept} {levels} in {folder}, each proven to keep what the level expects.")
         if scattering.tried:
             each = scattering.tried / kept
-            tell(
-                f"Placements looked at, in part or whole: {scattering.tried:,}, {each:.1f} for each."
-            )
+            tell(f"Placements tried, complete or not: {scattering.tried:,}, {each:.1f} for each.")
     if kept >= count:
         return
     more = "more " if kept else ""
     wished = wishes.any
     if stopped:
-        complain(f"stopped: {count - kept} of {count} are missing; the same call goes on from here")
+        complain(
+            f"stopped: {count - kept} of {count} are missing; the same call continues from here"
+        )
     elif scattering.none_left:
         complain(
             f"There is no {more}placement that {'is as wished and ' if wished else ''}keeps what the "
@@ -294,12 +299,28 @@ def _tell_outcome(
         )
     else:
         complain(f"No {more}placement was found in {tries:,} tries: there may be one, or not.")
-    if wished and not stopped and scattering.without_wishes:
-        complain(
-            f"{scattering.without_wishes:,} would have held, but were not as wished: the wish is what "
-            "cannot be met." if scattering.none_left else
-            f"{scattering.without_wishes:,} would have held, but were not as wished."
-        )  # fmt: skip
+    if wished and not stopped:
+        for line in _missed_wishes(scattering, wishes, best_spread):
+            complain(line)
+
+
+def _missed_wishes(
+    scattering: Scattering, wishes: Wishes, best_spread: Callable[[], int | None]
+) -> Iterator[str]:
+    """Say which wishes failed, and what the best placement achieved."""
+    misses = scattering.near_misses
+    if misses is not None and misses.count:
+        held = "1 placement holds" if misses.count == 1 else f"{misses.count:,} placements hold"
+        yield f"{held} without the wish:"
+        if misses.failed["shortest"] and misses.steps is not None:
+            low, high = misses.steps
+            steps = f"{low} steps" if low == high else f"{low} to {high} steps"
+            yield f"  --shortest fails {misses.failed['shortest']:,} times: their shortest runs take {steps}"
+        if misses.failed["order-at-least"]:
+            failed = misses.failed["order-at-least"]
+            yield f"  --order-at-least {wishes.order_at_least} fails {failed:,} times: the best has {misses.order}"
+    elif wishes.spread is not None and (best := best_spread()) is not None:
+        yield f"--spread {wishes.spread} fails: without this wish, the best of some placements has {best}"
 
 
 def _draw(base: Level, found: list[Scattered], picture: Path, file: str) -> None:

@@ -12,7 +12,7 @@ from ..files.schema import campaign_schema, level_schema
 
 
 class Which(StrEnum):
-    """What the schema is of."""
+    """The subject of the schema."""
 
     LEVEL = "level"
     CAMPAIGN = "campaign"

@@ -10,6 +10,7 @@ import threading
 from _thread import interrupt_main
 from collections.abc import Iterator
 from contextlib import contextmanager
+from dataclasses import replace
 from time import perf_counter
 from types import FrameType
 from typing import Annotated
@@ -45,7 +46,7 @@ def memory_limit(text: str | None) -> int:
     if text is None:
         try:
             free = os.sysconf("SC_AVPHYS_PAGES") * os.sysconf("SC_PAGE_SIZE")
-        except (ValueError, OSError, AttributeError):  # a system that does not tell
+        except (ValueError, OSError, AttributeError):  # a system that does not report it
             free = 2 * _UNITS["G"]
         return taken() + free // 2
     found = re.fullmatch(r"([0-9]{1,9}(?:\.[0-9]{1,9})?)([KMG]?)B?", text.strip().upper())
@@ -62,13 +63,17 @@ def limits_of(positions: int, seconds: float | None, memory: str | None) -> Limi
         fail(str(error))
 
 
+#: A log gets a line about a long search at this interval, in seconds.
+LOG_EVERY = 20.0
+
+
 @contextmanager
 def searching(limits: Limits) -> Iterator[Limits]:
     """Limits for a search that shows how far it is, and that Ctrl-C stops.
 
-    Ctrl-C ends the search as the end of its time does: what is proven is told. Pressed again, it
-    ends the command. So does memory: beside what the search reckons with, it is looked at what the
-    program really takes, where the system tells.
+    Ctrl-C ends the search like the time limit does: the proven answers are printed. Pressed again,
+    it ends the command. Memory works the same way: besides the search's own estimate, the limit
+    counts the real memory of the program, if the system reports it.
 
     Args:
         limits: How far the search may go.
@@ -80,14 +85,16 @@ def searching(limits: Limits) -> Iterator[Limits]:
     watch = _Watch()
 
     def stop(number: int, frame: FrameType | None) -> None:
-        print("\nstopping: what is proven so far is told (Ctrl-C again to leave)", file=sys.stderr)
+        print(
+            "\nstopping: the answers proven so far follow (Ctrl-C again to leave)", file=sys.stderr
+        )
         deadline.stop()
         signal.signal(signal.SIGINT, signal.default_int_handler)
 
     before = signal.signal(signal.SIGINT, stop)
     try:
         with memory_kept(limits.memory, deadline):
-            yield Limits(limits.positions, limits.seconds, limits.memory, deadline, watch.show)
+            yield replace(limits, deadline=deadline, watch=watch.show, on_answer=watch.answered)
     finally:
         signal.signal(signal.SIGINT, before)
         watch.clear()
@@ -120,20 +127,40 @@ def within(seconds: float | None, what: str) -> Iterator[None]:
 
 
 class _Watch:
-    """Shows the progress of a long search in one line, on a terminal."""
+    """Shows the progress of a long search: in one line on a terminal, now and then in a log."""
 
     def __init__(self) -> None:
         self._began = self._shown = perf_counter()
         self._on = sys.stderr.isatty()
         self._wide = 0
+        self._known: list[str] = []
 
     def show(self, done: int, what: str, waiting: int) -> None:
         now = perf_counter()
-        if not self._on or now - self._shown < 0.5:
+        few = done < 1_000 and what != "placements"
+        if now - self._shown < 0.5 or (not self._on and (few or now - self._shown < LOG_EVERY)):
             return
         self._shown = now
         rate = done / (now - self._began)
         line = f"{done:,} {what}, {waiting:,} waiting, {rate:,.0f} a second"
+        if not self._on:
+            print(line, file=sys.stderr, flush=True)
+            return
+        self._print(line)
+
+    def answered(self, name: str, answer: str) -> None:
+        """Show an answer at once, before the report, while other questions are still open."""
+        words = {
+            ("finish", "yes"): "can be finished", ("finish", "no"): "cannot be finished",
+            ("stuck", "possible"): "can get stuck", ("stuck", "never"): "players never get stuck",
+        }.get((name, str(answer)))  # fmt: skip
+        if self._on and words is not None and words not in self._known:
+            self._known.append(words)
+            self._shown = 0.0
+            self._print("searching on")
+
+    def _print(self, line: str) -> None:
+        line = "; ".join([*self._known, line])
         print(f"\r{line:<{self._wide}}", end="", file=sys.stderr, flush=True)
         self._wide = len(line)
 

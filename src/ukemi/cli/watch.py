@@ -30,8 +30,7 @@ from .searching import MaxMemory, limits_of
 if TYPE_CHECKING:
     from ..report.live import LivePage
 
-#: How long files are waited for that are saved together, and how often they are looked at, in
-#: milliseconds.
+#: How long to wait for files that are saved together, and how often to check them, in milliseconds.
 TOGETHER, STEP = 60, 20
 
 #: By how much the time of a file may lag behind the clock, in nanoseconds.
@@ -48,11 +47,11 @@ def watch(
     ] = 0,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: Annotated[
-        float | None, typer.Option(help="Search no longer than this.", min=0, metavar="SECONDS")
+        float | None, typer.Option(help="The time limit of the search.", min=0, metavar="SECONDS")
     ] = 60.0,
     max_memory: MaxMemory = None,
 ) -> None:
-    """Check levels again whenever they are saved, and tell only what changed since. Ctrl-C ends it."""
+    """Check levels again whenever they are saved, and print only the changes. Ctrl-C ends it."""
     try:
         import watchfiles  # noqa: F401
 
@@ -191,7 +190,7 @@ class _Watching:
             await self.live.renew(await asyncio.to_thread(self._html))
 
     async def _check(self, file: str) -> bool:
-        """Check a level and tell what changed; whether there was the time to."""
+        """Check a level and print the changes; return whether there was time to."""
         deadline = self._deadline
         limits = Limits(
             self.limits.positions,

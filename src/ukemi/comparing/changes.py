@@ -1,4 +1,4 @@
-"""What changed in a level, by name."""
+"""List the changes in a level, by name."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from ..level.joined import Joined
 from ..level.names import in_list
 from .renames import Renamed, renamed, renames
 
-#: What a level says besides its things, with the words for it.
+#: The fields of a level besides its things, with the words for them.
 _WHOLE = {
     "name": "the level's name", "start": "the start", "goal": "the goal", "inventory": "the inventory",
     "rules": "the rules", "expect": "what is expected", "accept": "what is accepted",
@@ -27,7 +27,7 @@ _INSIDE = {"chests": "chest", "switches": "switch", "acts": "act"}
 
 
 def level_changes(old: Level, new: Level) -> tuple[list[str], list[Renamed]]:
-    """What changed in a level, a sentence each, and which things only have another name.
+    """The changes in a level, one sentence each, and the renamed things.
 
     Args:
         old, new: The two versions.
@@ -59,7 +59,7 @@ def level_changes(old: Level, new: Level) -> tuple[list[str], list[Renamed]]:
 
 
 def _campaign_changes(old: Campaign, new: Campaign) -> tuple[list[str], list[Renamed]]:
-    """What changed in a campaign's own file, and then in each of its levels."""
+    """Return the changes in a campaign's own file, then in each of its levels."""
     before, after = campaign_dict(old), campaign_dict(new)
     said = list(_of_named("level", before["levels"], after["levels"]))
     both = old.stages.keys() & new.stages.keys()
@@ -126,7 +126,7 @@ def _of_rooms(before: Mapping[str, Any], after: Mapping[str, Any]) -> Iterator[s
 
 
 def _conditions_of_lying(said: Any) -> dict[str, dict[str, Any]]:
-    """What is said of things that lie in a room, besides how many there are."""
+    """The fields of things that lie in a room, besides the count."""
     if not isinstance(said, Mapping):
         return {item: {} for item in ([said] if isinstance(said, str) else said or [])}
     return {
@@ -136,7 +136,7 @@ def _conditions_of_lying(said: Any) -> dict[str, dict[str, Any]]:
 
 
 def _things(rooms: Mapping[str, Any]) -> dict[str, tuple[str, str, Any]]:
-    """Chests, switches and acts, each with its kind, its room and what is said of it."""
+    """Chests, switches and acts, each with its kind, its room and its fields."""
     return {
         name: (word, room, fields or {})
         for room, said in rooms.items()
@@ -240,6 +240,12 @@ def _of_maps(old: Level, new: Level) -> Iterator[str]:
         was = old.maps[name]
         if was.csv != floor.csv:
             yield f"map {name}: csv: {short(was.csv)} → {short(floor.csv)}"
+        if was.side != floor.side:
+            sides = [
+                one.side and f"side, jump {one.side.up} up and {one.side.across} across"
+                for one in (was, floor)
+            ]
+            yield f"map {name}: seen from: {sides[0] or 'above'} → {sides[1] or 'above'}"
         size = [f"{one.width} x {len(one.rows)}" for one in (was, floor)]
         if size[0] != size[1]:
             yield f"map {name}: {size[0]} cells → {size[1]}"
@@ -251,7 +257,7 @@ def _of_maps(old: Level, new: Level) -> Iterator[str]:
         ]
         if cells:
             few = in_list(cells) if len(cells) <= 6 else f"{', '.join(cells[:5])} and others"
-            yield f"map {name}: {len(cells)} cell{'s' * (len(cells) > 1)} drawn anew ({few})"
+            yield f"map {name}: {len(cells)} cell{'s' * (len(cells) > 1)} redrawn ({few})"
 
 
 def _fields(old: Any, new: Any) -> list[str]:

@@ -8,20 +8,20 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..checks import Answer, Finding, Report
-from ..checks.result import KINDS
 from ..level.names import in_list
+from ..questions.answers import KINDS
 from ..rules.words import move_words
 from .changes import level_changes
 from .renames import Renamed, renamed
 
-#: What was proven good, and what it may become without being worse.
+#: Proven good answers, each with the answers it may change to without being worse.
 _GOOD = {
     "finish": Answer.YES,
     "stuck": Answer.NEVER,
     "deadly": Answer.NO,
     "all-rewards": Answer.YES,
 }
-#: What runs do about a thing, from the worst.
+#: The statuses of a thing, from the worst.
 _HAD = (Answer.REQUIRED, Answer.OPTIONAL)
 
 Figures = Mapping[str, Any]
@@ -42,12 +42,12 @@ class Remark:
 
 @dataclass(frozen=True, eq=False)
 class Comparison:
-    """What a change did to a level.
+    """Compare two versions of a level.
 
     Attributes:
         old, new: The checks of both.
-        verdict: What became of the answers, a remark each; the worse first.
-        changes: What changed in the level, by name, a sentence each.
+        verdict: The changed answers, one remark each; the worse first.
+        changes: The changes in the level, by name, one sentence each.
         gone, come: Findings that are gone, and that are new; one that only moved is neither.
         measures: The name of each figure, with what it was and what it is.
         renames: Things that are only called otherwise.
@@ -83,7 +83,7 @@ def compare_reports(old: Report, new: Report) -> Comparison:
         old, new: The checks.
 
     Returns:
-        What the change did.
+        The result of the comparison.
     """
     changes, names = level_changes(old.level, new.level)
     gone, come = _findings(old, new, names)
@@ -116,7 +116,7 @@ def _answers(old: Report, new: Report, come: list[Finding]) -> Iterator[Remark]:
     for question, good in _GOOD.items():
         was, now = before[question], after[question]
         if question == "all-rewards" and Answer.NO in (old.answers.finish, new.answers.finish):
-            continue  # that there is no run at all is told already
+            continue  # the verdict already says that there is no run
         if was != now:
             judged = "better" if now == good else "worse" if was == good else "different"
             if not was.proven and now != good:
@@ -132,22 +132,22 @@ _WORDS = {
     "finish": {
         Answer.YES: "it can be finished now",
         Answer.NO: "it can no longer be finished",
-        Answer.UNKNOWN: "whether it can be finished is not settled any more",
+        Answer.UNKNOWN: "whether it can be finished is now undecided",
     },
     "stuck": {
-        Answer.NEVER: "nobody can get stuck any more",
+        Answer.NEVER: "players can no longer get stuck",
         Answer.POSSIBLE: "now anyone can get stuck",
-        Answer.UNKNOWN: "whether anyone can get stuck is not settled any more",
+        Answer.UNKNOWN: "whether a player can get stuck is now undecided",
     },
     "deadly": {
         Answer.NO: "the player can no longer die",
         Answer.YES: "the player can die now",
-        Answer.UNKNOWN: "whether the player can die is not settled any more",
+        Answer.UNKNOWN: "whether the player can die is now undecided",
     },
     "all-rewards": {
         Answer.YES: "one run can take every reward now",
         Answer.NO: "no run can take every reward any more",
-        Answer.UNKNOWN: "whether one run can take every reward is not settled any more",
+        Answer.UNKNOWN: "whether one run can take every reward is now undecided",
     },
 }
 
@@ -155,7 +155,7 @@ _WORDS = {
 _MISSABLE = {
     Answer.YES: "can be missed now",
     Answer.NO: "can no longer be missed",
-    Answer.UNKNOWN: "may be missed now: not settled",
+    Answer.UNKNOWN: "may be missed now: undecided",
 }
 
 
@@ -173,7 +173,7 @@ def _statuses(old: Report, new: Report, names: list[Renamed]) -> Iterator[Remark
             continue
         if (was.status in _HAD) != (now.status in _HAD):
             had = now.status in _HAD
-            words = {True: "can be had now", False: _lost(now.status)}[had]
+            words = {True: "can now be collected", False: _lost(now.status)}[had]
             yield Remark(f"the reward {name} {words}", "better" if had else "worse")
         elif was.missable != now.missable:
             words = _MISSABLE[now.missable]
@@ -185,14 +185,16 @@ def _statuses(old: Report, new: Report, names: list[Renamed]) -> Iterator[Remark
         for name, status in getattr(new.answers, kind).items():
             was = before.get(name)
             if was is not None and was != status:
-                told = "is not settled any more" if not status.proven else f"became {status}"
+                told = "is now undecided" if not status.proven else f"became {status}"
                 yield Remark(f"{name} {told}: it was {was}", "different")
 
 
 def _lost(status: Answer) -> str:
     if status == Answer.ONLY_WHEN_STUCK:
-        return "can only be had by getting stuck now"
-    return "can no longer be had" if status.proven else "may not be had any more: not settled"
+        return "can now be collected only by getting stuck"
+    return (
+        "can no longer be collected" if status.proven else "may no longer be collected: undecided"
+    )
 
 
 # -- findings and figures -------------------------------------------------------------------------
@@ -201,7 +203,7 @@ def _lost(status: Answer) -> str:
 def _findings(
     old: Report, new: Report, names: list[Renamed]
 ) -> tuple[list[Finding], list[Finding]]:
-    """The findings that are gone and that are new, told apart by what they are about."""
+    """The findings that are gone and the new findings, matched by their subjects."""
     gone: dict[str, list[Finding]] = {}
     for one in _each(old):
         gone.setdefault(_key(one, names), []).append(one)
@@ -220,7 +222,7 @@ def _each(report: Report) -> list[Finding]:
 
 
 def _key(finding: Finding, names: list[Renamed]) -> str:
-    """What a finding is about, whatever line it stands on and whatever else it says."""
+    """Return the subject of a finding; its line and its text do not count."""
     mistake = finding.mistake and {**finding.mistake, "with": None, "steps": None}
     about = [finding.code, finding.subject, mistake]
     return json.dumps(renamed(about, names), sort_keys=True)

@@ -26,7 +26,7 @@ class Renamed(NamedTuple):
 
 
 def renames(old: Level, new: Level, before: Any, after: Any) -> list[Renamed]:
-    """The things that are called otherwise: what is said of them is mostly the same.
+    """The renamed things: most of their fields are the same.
 
     Args:
         old, new: The two versions.

@@ -36,7 +36,7 @@ def comparison_lines(comparison: Comparison) -> Iterator[str]:
 def _same(comparison: Comparison) -> str:
     if comparison.old.search.complete and comparison.new.search.complete:
         return "The answers are the same"
-    return "What is settled is the same; not all is: the search was cut short"
+    return "The proven answers are the same; some are undecided: the search was cut short"
 
 
 def _finding(finding: Finding) -> str:

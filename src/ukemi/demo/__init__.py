@@ -16,14 +16,20 @@ class DemoLevel(NamedTuple):
         return _read("levels", self.file)
 
 
-#: The demo levels, in the order to look at them.
+#: The demo levels, in the order to read them.
 DEMO_LEVELS = (
-    DemoLevel("tide-mill.yaml", "a sound level: nobody can get stuck"),
+    DemoLevel("tide-mill.yaml", "a sound level: players never get stuck"),
     DemoLevel("wasted-key.yaml", "one key, two doors: the wrong one wastes it"),
     DemoLevel("one-way-drop.yaml", "a drop into the water with no way out in the dark"),
     DemoLevel("ground-floor.yaml", "two floors drawn as tile maps, joined by stairs"),
     DemoLevel("flooded-cellar.yaml", "a slide on a tile map, and a tool that was left behind"),
-    DemoLevel("jumbled-keys.yaml", "keys to be placed anew for each round, by ukemi scatter"),
+    DemoLevel(
+        "barge-race.yaml", "a map seen from the side: jumps, falls, and a dock with no way out"
+    ),
+    DemoLevel("jumbled-keys.yaml", "keys to place again for each round, with ukemi scatter"),
+    DemoLevel(
+        "millers-closet.yaml", "what the player reads, hidden things, and a key that does not fit"
+    ),
     DemoLevel("two-at-the-gate.yaml", "two players: one holds the plate while the other passes"),
     DemoLevel("stranded.yaml", "two players: one can strand the other"),
 )

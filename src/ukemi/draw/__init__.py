@@ -1,4 +1,4 @@
-"""Draw pictures of a level: its map, a route, what is carried, the order of things, the locks."""
+"""Draw pictures of a level: its map, a route, the inventory, the order of things, the locks."""
 
 from .campaign_map import draw_campaign
 from .inventory import draw_inventory

@@ -13,15 +13,15 @@ from dataclasses import dataclass
 
 from ..level import Level
 
-#: With more rooms than this, nobody could read a picture of boxes, and it would take minutes.
+#: With more rooms than this, a picture of boxes is unreadable and takes minutes.
 MOST_ROOMS = 1_000
 
-#: How often the columns are ordered anew by their neighbours.
+#: How often to sort the columns again by their neighbours.
 _SWEEPS = 12
 
 
 def too_many(rooms: int) -> str:
-    """Why a level with so many rooms is not drawn."""
+    """The message for a level with too many rooms to draw."""
     return f"has {rooms:,} rooms, more than a picture can show ({MOST_ROOMS:,})"
 
 

@@ -7,11 +7,11 @@ from collections.abc import Mapping
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
-from ..checks.result import LevelAnswer
 from ..level import ALWAYS, At, Level, Passage, Room
 from ..level.campaign import Campaign, Onward, Stage
 from ..level.joined import Joined
 from ..level.names import in_list
+from ..questions.answers import LevelAnswer
 from .labels import Written
 from .map import draw_boxes
 from .marks import GOAL, START
@@ -25,7 +25,7 @@ def draw_campaign(
 
     Args:
         level: The levels of the campaign as one.
-        levels: What a check tells of each, as :attr:`Answers.levels`; may be empty.
+        levels: The answers for each level, as in :attr:`Answers.levels`; may be empty.
         axes: Where to draw; ``None`` for a figure of its own.
 
     Returns:

@@ -1,4 +1,4 @@
-"""Drawing an order from left to right: things in columns, and lines that keep clear of them.
+"""Draw an order from left to right: things in columns, and lines that avoid them.
 
 K. Sugiyama, S. Tagawa and M. Toda, "Methods for visual understanding of hierarchical system
 structures", IEEE Transactions on Systems, Man and Cybernetics 11 (1981).
@@ -29,7 +29,7 @@ class ColumnLayout:
     Attributes:
         boxes: The things.
         lines: For each pair, the points its line goes through.
-        low, high: The lower and upper end of it all.
+        low, high: The lower and upper end of the column.
     """
 
     boxes: dict[str, Box]
@@ -45,7 +45,7 @@ def place_in_layers(
 
     Args:
         sizes: The width and height of each thing.
-        pairs: What comes before what; without circles.
+        pairs: The pairs (before, after); without cycles.
 
     Returns:
         Where they are, from 0 at the left, and around 0 in height.
@@ -128,7 +128,7 @@ def _heights(slots: Sequence[Slot]) -> dict[Slot, float]:
 
 
 def _sorted(slots: list[list[Slot]], beside: Mapping[Slot, list[Slot]]) -> dict[Slot, float]:
-    """Sort the slots of each column by the middle of those they are joined to, again and again."""
+    """Sort the slots of each column repeatedly by the middle of their neighbours."""
     heights: dict[Slot, float] = {}
     for some in slots:
         heights |= _heights(some)

@@ -18,12 +18,12 @@ def draw_inventory(level: Level, route: Route, axes: Axes | None = None) -> Figu
 
     Args:
         level: The level.
-        route: A route of it.
+        route: A route of the level.
         axes: Where to draw; ``None`` for a figure of its own.
 
     Returns:
-        The figure: a row a step, a column a kind of item; what was gained is marked ``+``, what was
-        spent or lost ``-``; opened doors and turned flags stand at the right.
+        The figure has a row for each step and a column for each kind of item. Gained items are
+        marked ``+``, spent or lost items ``-``; opened doors and changed flags stand at the right.
     """
     rules = compile_level(level)
     carried = rules.carriers(level.players, level.inventory.shared)

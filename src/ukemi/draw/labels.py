@@ -1,4 +1,4 @@
-"""What is written in rooms and on passages."""
+"""The labels of rooms and passages."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ import re
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import chain, count
+from textwrap import wrap
 
 from ..level import (
     ALWAYS,
@@ -22,6 +23,7 @@ from ..level import (
     Room,
 )
 from ..level.conditions import atoms
+from ..level.remarks import remarks
 from .marks import ACT, CHEST, GATE, GOAL, START
 from .style import FONT, SMALL, item_colors, lock_color, text_width, theme
 
@@ -64,7 +66,9 @@ def room_lines(level: Level, room: Room) -> list[Written]:
         kind = level.items[placement.item].kind
         extra = "" if kind == "key" else f" ({kind})"
         extra += f", needs {placement.needs}" if placement.needs != ALWAYS else ""
-        text = _times(placement.item, placement.count) + extra
+        extra += hidden(placement.seen)
+        named = placement.label or level.items[placement.item].label or placement.item
+        text = _times(named, placement.count) + extra
         shape = kind if kind in ("reward", "supply") else "item"
         text += " as a pile" if placement.pile and placement.count > 1 else ""
         lines.append(Written(text, colors[placement.item], shape, letters[placement.item]))
@@ -75,13 +79,28 @@ def room_lines(level: Level, room: Room) -> list[Written]:
     return lines
 
 
+def hidden(seen: Condition) -> str:
+    """Say until when a thing is hidden; nothing for a thing that is seen from the start."""
+    return "" if seen == ALWAYS else f", hidden until {seen}"
+
+
+def note_lines(level: Level) -> list[str]:
+    """The notes of a level, each after the name of its thing, in lines that fit a picture."""
+    found: list[str] = []
+    for one in remarks(level):
+        if one.note:
+            found += wrap(f"note on {one.name}: {' '.join(one.note.split())}", 96)
+    return found
+
+
 def _chest_text(level: Level, chest: Chest) -> str:
     holds = ", ".join(_times(item, count) for item, count in chest.holds.items())
     lock = level.lock_of(chest)
     needs = f", needs {lock.needs}" if lock and lock.needs != ALWAYS else ""
     steps = chest.steps or (lock.steps if lock else 1)
     needs += f", {steps} steps" if steps != 1 else ""
-    return f"chest {chest.name}{needs}" + (f": {holds}" if holds else "")
+    needs += hidden(chest.seen)
+    return f"chest {chest.label or chest.name}{needs}" + (f": {holds}" if holds else "")
 
 
 def _times(item: str, count: int) -> str:
@@ -99,6 +118,8 @@ def passage_lines(level: Level, passage: Passage) -> list[Written]:
         lines.append(Written(_lock_text(lock), mark, "door", lock_letters(level, lock)))
     if passage.gate != ALWAYS:
         lines.append(Written(f"gate: {passage.gate}", GATE, "gate"))
+    if passage.seen != ALWAYS:
+        lines.append(Written(hidden(passage.seen).removeprefix(", "), color=theme().faint))
     if passage.once:
         lines.append(Written("once", color=theme().faint))
     if passage.steps != 1:
@@ -134,7 +155,7 @@ def initials(name: str) -> str:
 
 
 def letters_of(level: Level) -> dict[str, str]:
-    """What is written on the marks of items and flags: initials, and never the same for two.
+    """The labels on the marks of items and flags: initials, each used once.
 
     Example:
         >>> level = Level()
@@ -161,15 +182,16 @@ def _letters(names: tuple[str, ...]) -> dict[str, str]:
 
 
 def lock_letters(level: Level, lock: Lock) -> str:
-    """What is written on the mark of a lock: that of the first item or flag it needs."""
+    """Return the label on the mark of a lock: the label of the first item or flag that it needs."""
     return letters_of(level).get(key_of(level, lock.needs), "")
 
 
 def act_text(act: Act) -> str:
-    """What an act or switch asks for, what it does and how long it takes."""
-    text = f"{'switch' if act.switch else 'act'} {act.name}"
+    """Return the needs, the effects and the cost of an act or switch."""
+    text = f"{'switch' if act.switch else 'act'} {act.label or act.name}"
     text += f", needs {act.needs}" if act.needs != ALWAYS else ""
     text += f", {act.steps} steps" if act.steps != 1 else ""
+    text += hidden(act.seen)
     does = effect_words(act.effects)
     return f"{text}: {does}" if does else text
 
@@ -180,7 +202,7 @@ def event_text(event: Event) -> str:
 
 
 def effect_words(effects: Effects) -> str:
-    """What effects change, in a few words.
+    """Return the changes of effects, in a few words.
 
     Example:
         >>> effect_words(Effects(spends={"grain": 2}, gives={"iron-key": 1}, flips=("low-water",)))
@@ -197,6 +219,6 @@ def effect_words(effects: Effects) -> str:
 
 
 def key_of(level: Level, condition: Condition) -> str:
-    """What a lock is told by: the first item or flag it needs."""
+    """Return the first item or flag that a lock needs."""
     names = [atom.name for atom in atoms(condition) if isinstance(atom, Has)]
     return next((name for name in names if name in level.items), next(iter(names), ""))

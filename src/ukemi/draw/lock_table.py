@@ -8,10 +8,10 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from ..checks import Report
-from ..checks.result import KeyMeasure
 from ..level import ALWAYS, Has, HasAll, Level, Lock
 from ..level.conditions import Condition, Not, atoms
 from ..level.sources import sources
+from ..questions.answers import KeyMeasure
 from ..rules.variables import Names
 from .labels import letters_of
 from .style import item_colors, theme
@@ -26,14 +26,14 @@ def draw_locks(report: Report, axes: Axes | None = None) -> Figure:
         axes: Where to draw; ``None`` for a figure of its own.
 
     Returns:
-        The figure: a row a lock, a column a key; below, for each key, where its units lie, how many
+        The figure: a row a lock, a column a key, even one that opens nothing; below, for each key, where its units lie, how many
         there are, how many finishing takes at least, and which can be spared.
     """
     level = report.level
     locks = list(_locks(report))
-    keys = [
-        item for item in level.items if any(item in _needed(lock.needs) for _, _, lock, _ in locks)
-    ]
+    used = {item for _, _, lock, _ in locks for item in _needed(lock.needs)}
+    # A key that opens nothing is a column without an entry.
+    keys = [name for name, item in level.items.items() if name in used or item.kind == "key"]
     colors, letters = item_colors(level), letters_of(level)
     head = [Entry("lock", bold=True), Entry("needs", bold=True)]
     head += [Entry(key, bold=True, mark=(colors[key], letters[key])) for key in keys]
@@ -48,8 +48,7 @@ def draw_locks(report: Report, axes: Axes | None = None) -> Figure:
             text = "" if not count else f"{count} {'taken' if takes else 'kept'}"
             row.append(Entry(text, fill=theme().serves if count else None))
         rows.append([*row, Entry(status)])
-    empty = [Entry() for _ in head]
-    rows.append(empty)
+    rows.append(_line("", "", ["" if key in used else "opens nothing" for key in keys]))
     rows.append(_line("units", "where they are", [_where(level, key) for key in keys]))
     names = Names(level)
     rows.append(_line("", "placed", [str(names.placed(key)) for key in keys]))

@@ -1,4 +1,4 @@
-"""The picture of a level: rooms, passages, what lies where, and a route if one is asked for."""
+"""Draw the picture of a level: rooms, passages, the things in them, and a route if there is one."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ from ..files.replacing import PICTURES, write_file
 from ..level import At, Level, LevelError, Problem
 from ..spaces import Route
 from .box_positions import MOST_ROOMS, Box, place_rooms, too_many
-from .labels import MARK_WIDTH, Written, event_text, passage_lines, room_lines, size_of
+from .labels import MARK_WIDTH, Written, event_text, note_lines, passage_lines, room_lines, size_of
 from .marks import draw_mark
 from .route import draw_route, list_height, list_moves
 from .style import SMALL, fit, plain, scale_text, text_width, theme
@@ -35,14 +35,16 @@ def draw_map(
     route: Route | None = None,
     unreached: Collection[str] = frozenset(),
     axes: Axes | None = None,
+    notes: bool = False,
 ) -> Figure:
     """Draw a level: its floors, where it has maps, else its rooms and passages.
 
     Args:
         level: The level.
         route: A route to lay on it.
-        unreached: Rooms that no run enters, as :attr:`Report.unreached` tells; they are hatched.
+        unreached: Rooms that no run enters, as in :attr:`Report.unreached`; they are hatched.
         axes: Where to draw, without a title and a list of moves; ``None`` for a figure of its own.
+        notes: Whether to list the notes of the level below the picture.
 
     Returns:
         The figure.
@@ -56,10 +58,10 @@ def draw_map(
     if level.maps:
         from .tile_map import draw_tiles
 
-        return draw_tiles(level, route, unreached, axes)
+        return draw_tiles(level, route, unreached, axes, notes)
     written = {name: room_lines(level, room) for name, room in level.rooms.items()}
     labels = {passage.name: passage_lines(level, passage) for passage in level.passages}
-    return draw_boxes(level, written, labels, route, unreached, axes)
+    return draw_boxes(level, written, labels, route, unreached, axes, notes=notes)
 
 
 def draw_boxes(
@@ -71,18 +73,20 @@ def draw_boxes(
     axes: Axes | None = None,
     fills: Mapping[str, str] | None = None,
     below: float = 0.0,
+    notes: bool = False,
 ) -> Figure:
     """Draw the rooms of a level as boxes, and its passages as lines between them.
 
     Args:
         level: The level.
-        written: What is written in each room.
-        labels: What is written on each passage.
+        written: The label of each room.
+        labels: The label of each passage.
         route: A route to lay on it.
         unreached: Rooms that no run enters.
         axes: Where to draw; ``None`` for a figure of its own.
-        fills: What rooms are filled with, in place of the usual colours.
+        fills: The fill of some rooms, in place of the usual colours.
         below: How much to leave free at the foot of a figure of its own, in points.
+        notes: Whether to list the notes of the level at its foot.
 
     Returns:
         The figure.
@@ -105,8 +109,10 @@ def draw_boxes(
     middles = [Box(*way.at(0.5), 30, 30) for way in lines]
     every = [*boxes.values(), *placed.values(), *middles]
     own = axes is None
+    foot = [event_text(event) for event in level.events.values()]
+    foot += note_lines(level) if notes else []
     figure, axes = (
-        _canvas(every, level, route, below) if axes is None else fit(axes, _bounds(every))
+        _canvas(every, level, route, below, foot) if axes is None else fit(axes, _bounds(every))
     )
     for way in lines:
         _draw_way(axes, way)
@@ -125,7 +131,7 @@ def draw_boxes(
         _draw_legend(
             figure,
             [line for lines in (*written.values(), *labels.values()) for line in lines],
-            level,
+            foot,
             below + (0.0 if route is None else list_height(route, level)),
         )
     else:
@@ -190,13 +196,13 @@ def _bounds(boxes: list[Box]) -> tuple[float, float, float, float]:
 
 
 def _canvas(
-    boxes: list[Box], level: Level, route: Route | None, below: float
+    boxes: list[Box], level: Level, route: Route | None, below: float, listed: list[str]
 ) -> tuple[Figure, Any]:
     left, right, low, high = _bounds(boxes)
-    said = [text_width(event_text(event), SMALL) for event in level.events.values()]
+    said = [text_width(line, SMALL) for line in listed]
     widest = max([1.12 * text_width(level.name, 15), *said])  # it is bold
     right = max(right, left + 520, left + 2 * _MARGIN + widest)
-    foot = _legend_height(level) + below
+    foot = _legend_height(listed) + below
     foot += 0.0 if route is None else list_height(route, level)
     width, height = right - left, high - low
     figure = Figure(
@@ -262,10 +268,10 @@ def _draw_room(
     _write(axes, box, lines, zorder=3)
 
 
-def _draw_legend(figure: Figure, lines: list[Written], level: Level, below: float) -> None:
-    """Explain the marks that are on the picture, in a line below it, and tell the events."""
+def _draw_legend(figure: Figure, lines: list[Written], listed: list[str], below: float) -> None:
+    """Explain the marks of the picture in a line below it, and list the events and notes."""
     width, height = figure.get_figwidth() * 72, figure.get_figheight() * 72
-    own = _legend_height(level)
+    own = _legend_height(listed)
     axes = figure.add_axes((0, below / height, 1, own / height))
     axes.set_xlim(0, width)
     axes.set_ylim(0, own)
@@ -278,13 +284,13 @@ def _draw_legend(figure: Figure, lines: list[Written], level: Level, below: floa
             draw_mark(axes, (x, y), shape, color, "", 14, 5, down=False)
             axes.text(x + 11, y, words, size=8, color=theme().faint, va="center_baseline")
             x += 26 + text_width(words, 8)
-    for number, event in enumerate(level.events.values(), 1):
-        text, y = plain(event_text(event)), own - _LEGEND - (number - 0.5) * _EVENT
+    for number, line in enumerate(listed, 1):
+        text, y = plain(line), own - _LEGEND - (number - 0.5) * _EVENT
         axes.text(_MARGIN, y, text, size=SMALL, color=theme().ink, va="center")
 
 
-def _legend_height(level: Level) -> float:
-    return _LEGEND + _EVENT * len(level.events)
+def _legend_height(listed: list[str]) -> float:
+    return _LEGEND + _EVENT * len(listed)
 
 
 def _hatch(axes: Any, box: Box) -> None:

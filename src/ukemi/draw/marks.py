@@ -1,4 +1,4 @@
-"""The marks of things on pictures: a shape of its own for each kind, so that none is told by colour."""
+"""Draw the marks of things: each kind has a shape of its own, so colour is never needed."""
 
 from __future__ import annotations
 
@@ -51,10 +51,10 @@ def draw_mark(
         shape: The kind of thing: ``item``, ``reward``, ``supply``, ``door``, ``gate``, ``chest``, ``act``,
             ``start``, ``goal``, ``hazard``, ``named``, or ``one-way`` and a direction.
         color: Its colour.
-        letter: What is written on it.
+        letter: The letter on it.
         unit: The side of the square it fills, in the measure of the axes.
         size: The size of the letter, in points.
-        zorder: What it is drawn over.
+        zorder: The layer of the drawing.
         down: Whether the axes count downwards.
     """
     x, y = at

@@ -11,15 +11,15 @@ from matplotlib.patches import FancyArrowPatch, FancyBboxPatch
 from matplotlib.path import Path as Curve
 
 from ..checks import Answer, Report
-from ..checks.backbone import backbone
-from ..checks.order import Pairs
+from ..questions.backbone import backbone
+from ..questions.transitive_reduction import Pairs
 from .box_positions import Box
 from .columns import place_in_layers
 from .style import FONT, fit, plain, scale_text, sheet, text_width, theme
 
 _MARGIN, _TITLE = 28.0, 62.0
 
-#: What stands for finishing; no name has a blank before it.
+#: The node for finishing; no name begins with a blank.
 _END = " finish"
 
 
@@ -47,9 +47,9 @@ def draw_order(report: Report, axes: Axes | None = None) -> Figure:
     )
     right = max(box.x + box.width / 2 for box in drawn.boxes.values())
     title = f"{level.name}: what must come before what"
-    note = "What no arrows lead from one to the other can be done in any order."
+    note = "Things without a path of arrows between them can be done in any order."
     if answers.order is None:
-        note = "The order is not settled: the search was cut short."
+        note = "The order is undecided: the search was cut short."
     elif not names:
         note = "Nothing but walking must be done to finish."
     width = max(right, text_width(title, 15) * 1.1, text_width(note, 9)) + 2 * _MARGIN
@@ -82,7 +82,7 @@ def draw_order(report: Report, axes: Axes | None = None) -> Figure:
 
 
 def _required(report: Report, pairs: Pairs) -> dict[str, str]:
-    """What every finishing run does, with what kind of thing each is."""
+    """Return everything that each finishing run does, with the kind of each thing."""
     answers = report.answers
     kinds = {
         "door": answers.doors,

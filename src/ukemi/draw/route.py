@@ -67,7 +67,7 @@ def draw_route(
 
 
 def _letter(move: Move, players: list[str]) -> str:
-    """What tells whose move it is, where several play: as much of the name as it takes."""
+    """The shortest prefixes that tell the players of a route apart."""
     by = move.what.get("by")
     if by is None:
         return ""

@@ -1,4 +1,4 @@
-"""The picture of where scattered things came to lie, and of how long the levels became."""
+"""Draw where scattered things landed, and how long the levels became."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from .marks import GOAL, START
 from .style import FONT, mark_text, plain, sheet, text_width, theme
 from .tile_map import draw_contents, draw_floor
 
-#: What lies where in one level: each thing with its place.
+#: The placement of one level: each thing with its room.
 Where = Sequence[tuple[str, str]]
 
 _MARGIN, _FOOT, _GAP = 30.0, 190.0, 34.0
@@ -30,11 +30,11 @@ _MOST_PANELS = 6
 
 
 def draw_scattered(level: Level, found: Sequence[Where], steps: Sequence[int]) -> Figure:
-    """Draw how often each thing came to lie where, over the level, and how the steps spread.
+    """Draw how often each thing landed where, over the level, and the spread of the steps.
 
     Args:
         level: The level that was scattered, without the things.
-        found: What lies where, for each level that came of it.
+        found: The placement of each level.
         steps: The steps of each one's shortest finishing run.
 
     Returns:
@@ -92,7 +92,7 @@ def _on_rooms(level: Level, counts: Mapping[str, Counter[str]], of: int) -> Figu
 
 
 def _title(level: Level, counts: Mapping[str, Counter[str]], of: int) -> str:
-    return f"{level.name}: where {in_list(counts) or 'nothing'} came to lie, in % of {of:,} levels"
+    return f"{level.name}: where {in_list(counts) or 'nothing'} landed, in % of {of:,} levels"
 
 
 def _on_maps(level: Level, counts: Mapping[str, Counter[str]], of: int) -> Figure:

@@ -1,4 +1,4 @@
-"""The picture of how simulated players fared: what share of them ended how, and where."""
+"""Draw how simulated players fared: the share of each kind of end, and the rooms."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from .style import fit, plain, scale_text, sheet, text_width, theme
 
 _MARGIN, _ROW, _BAR, _WIDE = 26.0, 34.0, 20.0, 420.0
 
-#: The hatching that tells the ends of runs apart without colour.
+#: The hatching of each kind of end, so that colour is never needed.
 _HATCHES = ("////", "xxxx", "....", "")
 
 
@@ -26,7 +26,7 @@ def draw_shares(
     """Draw shares of runs as bars.
 
     Args:
-        title: What is above them.
+        title: The title above them.
         rows: For each kind of player, the share of runs that ended in each way, from 0 to 1; the
             first is the share stuck. A kind that did not run has none.
         sure: For each kind of player, between what the share stuck lies with 95 % confidence;

@@ -28,9 +28,9 @@ class Theme:
     Attributes:
         ink, faint: Text and lines, and ones that stand back.
         paper: The ground.
-        room, start, goal, wall: What rooms, the start, the goal and walls are filled with.
+        room, start, goal, wall: The fills of rooms, the start, the goal and walls.
         route, wrong: A route, and the mistake it ends in.
-        gained, spent, carried, serves: What entries of tables are filled with.
+        gained, spent, carried, serves: The fills of table cells.
     """
 
     ink: str
@@ -77,8 +77,11 @@ def drawn_dark(dark: bool) -> Iterator[None]:
         _theme.reset(token)
 
 
-#: Colours for items that name none; people who do not see all colours can tell them apart.
-PALETTE = ("#0072b2", "#d55e00", "#009e73", "#8c4f86", "#a07800", "#4b4b4b")
+#: Colours for items without one; colour-blind people can distinguish them.
+PALETTE = (
+    "#0072b2", "#d55e00", "#009e73", "#8c4f86", "#a07800", "#4b4b4b",
+    "#7cc4f0", "#f2b134", "#8fd14f", "#e58bb8", "#6b3a12", "#b9b9b9",
+)  # fmt: skip
 
 FONT = 10.0
 SMALL = 8.5
@@ -149,7 +152,8 @@ def scale_text(axes: Axes) -> None:
 
 
 def sheet(width: float, height: float) -> tuple[Figure, Axes]:
-    """A figure of a size in points, all of it axes that measure points from the upper left corner.
+    """Return a figure of a size in points, with axes that measure points from the upper left
+    corner.
 
     Args:
         width, height: The size, in points.

@@ -1,4 +1,6 @@
-"""The map of a level as SVG whose parts a page can change: who is where, what is open, what lies there."""
+"""Draw the map of a level as SVG; a page can change its parts: the player's room, open doors,
+items.
+"""
 
 from __future__ import annotations
 
@@ -21,10 +23,10 @@ _CELL, _LINE, _PAD, _GAP = 22.0, 15.0, 9.0, 30.0
 def svg_map(level: Level) -> str:
     """A level's map as an ``svg`` element.
 
-    Rooms carry ``data-room``, things that lie there ``data-lying`` (``ROOM/ITEM``), doors and chests
-    ``data-opens``, acts ``data-does``, floors ``data-floor`` with the size of a cell as ``data-cell``, so
-    that a page can show a position and a way. Colours come from the page's style sheet,
-    but for those of items and locks.
+    Rooms carry ``data-room``, items on the floor ``data-lying`` (``ROOM/ITEM``), doors and chests
+    ``data-opens``, and acts ``data-does``. Floors carry ``data-floor``, and the size of a cell is
+    in ``data-cell``. With these, a page can show a position and a way. Colours come from the page's
+    style sheet, but for those of items and locks.
 
     Args:
         level: The level.
@@ -109,7 +111,7 @@ def _rooms(
 
 
 def _contents(level: Level, room: Room) -> list[tuple[str, str, str]]:
-    """What is in a room: its words, its colour, and the attribute a page finds it by."""
+    """A mark in a room: its words, its colour, and the attribute that a page finds it by."""
     colors = item_colors(level)
     found = []
     for item, one in room.items.items():
@@ -205,9 +207,17 @@ def _floor(level: Level, floor: TileMap, top: float) -> Iterator[str]:
                     f'width="{(run - column) * _CELL:.1f}" height="{_CELL}" class="wall"/>'
                 )
             column = max(run, column + 1)
+    tiles = {**BUILT_IN, **level.legend}
+    for number in range(len(grid.codes)) if floor.side is not None else ():
+        tile, (column, row) = tiles.get(str(grid.symbols[number])), grid.column_row(number)
+        x, y = (column - 1) * _CELL, top + (row - 1) * _CELL
+        if tile is not None and tile.bears:
+            yield f'<rect x="{x:.1f}" y="{y:.1f}" width="{_CELL}" height="6" class="wall"/>'
+        for high in (3, 10, 17) if tile is not None and tile.climb else ():
+            yield f'<rect x="{x + 5:.1f}" y="{y + high:.1f}" width="12" height="2" class="wall"/>'
     doors = {door.b: door for door, _ in level.doors() if door.part_of}
     for room in level.rooms.values():
-        if room.cell is not None and room.cell.map == floor.name:
+        if room.cell is not None and room.cell.map == floor.name and not room.deadly:
             x, y = (room.cell.column - 1) * _CELL, top + (room.cell.row - 1) * _CELL
             door = doors.get(room.name)
             lock = level.lock_of(door) if door is not None else None

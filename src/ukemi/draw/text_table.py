@@ -43,7 +43,7 @@ def draw_table(
     """Draw a table.
 
     Args:
-        title: What is above it.
+        title: The title above it.
         head: The heads of its columns.
         rows: Its rows, each as long as the head.
         axes: Where to draw it; ``None`` for a figure of its own.

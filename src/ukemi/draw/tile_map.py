@@ -1,4 +1,4 @@
-"""The picture of a level drawn on tile maps: the floors, what is on them, and a route as a line."""
+"""Draw a level on tile maps: the floors, the things on them, and a route as a line."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ from ..level.maps.paths import Paths
 from ..level.maps.tilemap import BUILT_IN, Tile, TileMap
 from ..rules import PLACE
 from ..spaces import Route
-from .labels import act_text, event_text, letters_of, lock_letters, room_lines
+from .labels import act_text, event_text, letters_of, lock_letters, note_lines, room_lines
 from .marks import draw_mark
 from .route import ends_wrong, list_height, list_moves
 from .style import fit, item_colors, lock_color, plain, text_width, theme
@@ -35,7 +35,7 @@ _GAP, _MARGIN, _TITLE, _LABELLED = 40.0, 26.0, 52.0, 13.0
 
 @dataclass(frozen=True, slots=True)
 class _Mark:
-    """What stands on a cell: a shape, its colour, a letter in it, and a line for the legend."""
+    """The mark of a cell: a shape, its colour, a letter in it, and a line for the legend."""
 
     shape: str
     color: str
@@ -48,6 +48,7 @@ def draw_tiles(
     route: Route | None = None,
     unreached: Collection[str] = frozenset(),
     axes: Axes | None = None,
+    notes: bool = False,
 ) -> Figure:
     """Draw a level's floors, side by side.
 
@@ -56,6 +57,7 @@ def draw_tiles(
         route: A route to lay on them.
         unreached: Rooms that no run enters; the floor around them is hatched.
         axes: Where to draw the floor alone; ``None`` for a figure of its own.
+        notes: Whether to list the notes of the level below the floors.
 
     Returns:
         The figure.
@@ -77,6 +79,13 @@ def draw_tiles(
     legend = _legend(level)
     ways = ways_between(level)
     ways += ["hatched: no run gets there"] if unreached else []
+    for floor in floors:
+        if floor.side is not None:
+            ways.append(
+                f"{floor.name} is seen from the side: bars bear weight, rungs are climbed, a jump "
+                f"rises {floor.side.up} and crosses {floor.side.across}"
+            )
+    ways += note_lines(level) if notes else []
 
     columns = max(1, int((cells_wide * side + _GAP * len(floors)) // 250))
     legend_height = 15.0 * ceil(len(legend) / columns) + 15.0 * len(ways) + 16
@@ -143,7 +152,7 @@ def _doors(level: Level) -> dict[str, Passage]:
 
 
 def _marks(level: Level) -> dict[str, _Mark]:
-    """What is drawn on cells, by room."""
+    """The marks on cells, by room."""
     doors = _doors(level)
     rooms = [room for room in level.rooms.values() if room.cell is not None]
     return {room.name: mark for room in rooms if (mark := _mark(level, room, doors))}
@@ -162,6 +171,8 @@ def draw_floor(axes: Any, level: Level, floor: TileMap, unreached: Collection[st
     for kind, color in ((0, theme().paper), (1, theme().wall)):
         cells = _outline(picture == kind)
         axes.add_patch(PathPatch(cells, facecolor=color, lw=0, antialiased=False, zorder=0.5))
+    if floor.side is not None:
+        _draw_holds(axes, tiles, grid)
     _hatch(axes, level, grid, unreached)
     axes.set_xlim(0.5, floor.width + 0.5)
     axes.set_ylim(len(floor.rows) + 0.5, 0.5)
@@ -174,6 +185,23 @@ def draw_floor(axes: Any, level: Level, floor: TileMap, unreached: Collection[st
     axes.tick_params(
         length=0, labelsize=6, colors=theme().faint, pad=1, labeltop=False, labelbottom=True
     )
+
+
+def _draw_holds(axes: Any, tiles: Mapping[str, Tile], grid: Grid) -> None:
+    """Draw what a player stands on and climbs along, on a map seen from the side: bars and rungs."""
+    bars, rungs = [], []
+    for symbol, tile in tiles.items():
+        for number in (grid.symbols == symbol).nonzero()[0] if tile.bears or tile.climb else ():
+            column, row = grid.column_row(number)
+            if tile.bears:
+                bars.append([(column - 0.5, row - 0.38), (column + 0.5, row - 0.38)])
+            if tile.climb:
+                rungs += [
+                    [(column - 0.28, row + high), (column + 0.28, row + high)]
+                    for high in (-0.33, 0.0, 0.33)
+                ]
+    axes.add_collection(LineCollection(bars, colors=theme().wall, linewidths=5, zorder=0.7))
+    axes.add_collection(LineCollection(rungs, colors=theme().wall, linewidths=1.4, zorder=0.7))
 
 
 def _outline(cells: Any) -> Path:
@@ -217,7 +245,7 @@ def _hatch(axes: Any, level: Level, grid: Grid, unreached: Collection[str]) -> N
 
 
 def _mark(level: Level, room: Room, doors: Mapping[str, Passage]) -> _Mark | None:
-    """What is drawn on a cell, if anything is."""
+    """Return the mark of a cell, if it has one."""
     colors = item_colors(level)
     door = doors.get(room.name)
     if door is not None:
@@ -293,7 +321,7 @@ def _legend(level: Level) -> list[_Mark]:
 
 
 def ways_between(level: Level) -> list[str]:
-    """What is on no map, in words: rooms with what is in them, passages and events."""
+    """List the things that are on no map: rooms with their contents, passages and events."""
     found = []
     for room in level.rooms.values():
         if room.cell is None:

@@ -87,7 +87,7 @@ def place_label(way: Way, size: tuple[float, float], taken: Iterable[Box]) -> Bo
     Args:
         way: The passage's line.
         size: The label's width and height.
-        taken: What it should keep clear of.
+        taken: The lines and boxes to avoid.
 
     Returns:
         The box.

@@ -1,4 +1,4 @@
-"""What can be written at a place of a level file: fields, words, and names that fit."""
+"""Complete the text at a place of a level file: fields, words, and names that fit."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ from ..level.language.types import (
     Several,
 )
 from ..level.language.whole import EXPECT, LEVEL, Claims, ExpectType, Goal
-from .context import ELEMENT, context_at
+from .cursor import ELEMENT, cursor_at
 from .document import Document
 
 
@@ -33,7 +33,7 @@ class Completion(NamedTuple):
         text: It.
         kind: ``field``, ``word`` or what a name stands for.
         help: A line on what it is.
-        typed: How much of it is written already, in characters.
+        typed: The length of the part that is already written, in characters.
     """
 
     text: str
@@ -43,21 +43,21 @@ class Completion(NamedTuple):
 
 
 def options_at(document: Document, offset: int) -> list[Completion]:
-    """What can be written at a place.
+    """Return the completions at a place.
 
     Args:
         document: The text.
         offset: The place, in characters from the start.
 
     Returns:
-        What begins as it is begun, fields and names in their usual order.
+        The names that begin with the written part, fields and names in their usual order.
 
     Example:
         >>> text = "items: {oak-key: {}}\\nrooms:\\n  quay: {items: [oa"
         >>> [one.text for one in options_at(Document(text, "mill.yaml"), len(text))]
         ['oak-key']
     """
-    place = context_at(document.text, offset)
+    place = cursor_at(document.text, offset)
     if place is None:
         return []
     fields, value = _inside(place.path, "campaign:" in document.text)
@@ -132,7 +132,7 @@ def _named(document: Document, *kinds: str) -> Iterator[tuple[str, str, str]]:
 
 
 def _values(document: Document, type: Any, before: list[str]) -> Iterator[tuple[str, str, str]]:
-    """The values of a type, after some words of it."""
+    """Return the values of a type, as they follow some words of it."""
     match type:
         case OneOf(words):
             yield from ((word, "word", "") for word in words)

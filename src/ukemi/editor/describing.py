@@ -1,4 +1,4 @@
-"""What a name stands for, in a few lines: what a thing needs, and where that lies."""
+"""Describe a name in a few lines: the needs of a thing, and where the needed things are."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from .document import NamedThing
 
 
 def described(level: Level, named: NamedThing, report: Report | None = None) -> list[str]:
-    """What is known of a name.
+    """Return the description of a name.
 
     Args:
         level: The level.
@@ -21,7 +21,7 @@ def described(level: Level, named: NamedThing, report: Report | None = None) -> 
         report: A check of the level, where there is one.
 
     Returns:
-        Lines, the first of which says what it is.
+        A description, its first line the heading.
 
     Example:
         >>> from .document import Document

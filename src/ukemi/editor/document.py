@@ -1,4 +1,4 @@
-"""A level file as it is being written: what can be read of it, and what it names."""
+"""A level file while it is being written: the level, as far as it can be read, and the names in it."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from ..level import Level, LevelError
 from ..level.language.notes import Notes
 from ..level.reading import read_level
 
-#: What a file says, where it is open in the editor; ``None`` for others.
+#: The text of a file that is open in the editor; ``None`` for other files.
 Opened = Callable[[Path], str | None]
 
 
@@ -40,8 +40,8 @@ class Document:
     Args:
         text: The text.
         file: The file's name.
-        opened: What other files say that are open: they may not be saved yet.
-        before: What was there a moment before: its names are known while this cannot be read.
+        opened: The texts of other files that are open: they may not be saved yet.
+        before: The document a moment before: its names stay known while this text cannot be read.
 
     Attributes:
         level: The level; ``None`` where it cannot be read.
@@ -145,7 +145,7 @@ def _in_word(letter: str) -> bool:
 
 
 def _without_broken_line(text: str, error: LevelError | None) -> Any:
-    """What can be read of a broken text without the line that breaks it, or those after it."""
+    """Read a broken text without the line that breaks it, or without the lines after it."""
     places = [one.place for one in error.problems if one.place] if error else []
     lines = text.split("\n")
     number = places[0].line if places else len(lines)

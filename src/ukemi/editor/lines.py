@@ -9,7 +9,7 @@ from itertools import pairwise
 
 from lsprotocol import types as lsp
 
-#: What ends a line in the Language Server Protocol: not U+0085 or U+2028, which Python counts too.
+#: Line ends in the Language Server Protocol: not U+0085 or U+2028, unlike in Python.
 _line_end = re.compile(r"\r\n|\n|\r")
 
 
@@ -41,7 +41,9 @@ class Lines:
         self._ends = [*(one.start() for one in ends), len(text)]
 
     def of(self, number: int) -> tuple[int, int]:
-        """Where a line begins and ends, counted from 0; the last one if there are not so many."""
+        """Return the beginning and the end of a line, counted from 0; of the last line if there are
+        fewer.
+        """
         number = max(0, min(number, len(self._starts) - 1))
         return self._starts[number], self._ends[number]
 

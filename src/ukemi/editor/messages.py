@@ -1,4 +1,4 @@
-"""What an editor writes to the server, without headers that would end it."""
+"""Read the messages of an editor without headers that would end the server."""
 
 from __future__ import annotations
 
@@ -12,10 +12,10 @@ _length = re.compile(rb"Content-Length: *([0-9]{1,20})\r?\n\Z")
 
 
 class SafeInput:
-    """Standard input of which broken and huge headers are skipped.
+    """Standard input without broken and huge headers.
 
-    What follows such a header is skipped too, up to the next one that can be read, even if that
-    begins in the middle of a line.
+    The text after such a header is skipped too, up to the next readable header, even if that begins in
+    the middle of a line.
 
     Args:
         stream: The input.

@@ -30,8 +30,8 @@ def renamed_everywhere(
     Args:
         document: The file in which the name was chosen.
         named: The name.
-        new: What it is to be called.
-        opened: What files say that are open in the editor.
+        new: The new name.
+        opened: The texts of files that are open in the editor.
 
     Returns:
         By file: what it says, and where the name stands in it.

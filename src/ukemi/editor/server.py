@@ -1,7 +1,7 @@
 """A language server for level files.
 
-Speaks the Language Server Protocol, version 3.17: what is wrong with a text is told as it is written,
-what a search finds after a pause.
+Serve the Language Server Protocol, version 3.17: report errors in a text as it is written, and the
+findings of a search after a pause.
 """
 
 from __future__ import annotations
@@ -18,10 +18,10 @@ from pygls.lsp.server import LanguageServer
 from pygls.uris import from_fs_path, to_fs_path
 
 from ..checks import Finding, Report, check_level
-from ..checks.registry import layout
 from ..checks.route_words import route_words
 from ..files.campaign_files import campaigns_naming
 from ..files.loading import read_text
+from ..findings.registry import layout
 from ..level import Level, LevelError, Place, Problem
 from ..level.joined import Joined
 from ..mends import add_mends, mends_of_reading
@@ -74,7 +74,7 @@ class Workspace:
     # -- texts --------------------------------------------------------------------------------
 
     def read(self, uri: str) -> None:
-        """Take in what a file says now: tell at once what can be read off it, search after a pause."""
+        """Take in the new text of a file: report its errors at once, and search after a pause."""
         document = Document(self._text(uri), _path(uri), self.opened, self.documents.get(uri))
         self.documents[uri] = document
         self._begin(uri)
@@ -100,7 +100,7 @@ class Workspace:
         self._searches[uri] = task, deadline
 
     def _wholes(self, uri: str, document: Document) -> list[Document]:
-        """What a file is checked as: the campaigns that name it, or itself."""
+        """The check of a file: as a part of the campaigns that name it, or alone."""
         files = campaigns_naming(document.file) if not isinstance(document.level, Joined) else []
         found = []
         for file in files:
@@ -109,14 +109,14 @@ class Workspace:
                 whole = Document(read_text(file) if text is None else text, file, self.opened)
             except LevelError:
                 continue
-            if whole.level is not None:  # else the campaign tells what is wrong with it
+            if whole.level is not None:  # else the campaign reports the error
                 found.append(whole)
         return found or [document]
 
     def _in(
         self, uri: str, whole: Document, findings: Iterable[Finding]
     ) -> list[tuple[str, lsp.Diagnostic]]:
-        """Findings as an editor is told: of a campaign that is not open, those in one file."""
+        """Return findings as diagnostics; of a campaign that is not open, those in one file."""
         of = uri if whole is self.documents[uri] else _uri(whole.file)
         found = [self._of_finding(of, one, _level(whole)) for one in findings]
         return found if of == uri else [one for one in found if one[0] == uri]
@@ -138,7 +138,7 @@ class Workspace:
         return str(self.server.workspace.get_text_document(uri).source)
 
     def opened(self, path: Path) -> str | None:
-        """What a file says that is open; ``None`` for others."""
+        """The text of an open file; ``None`` for other files."""
         uri = from_fs_path(str(path.resolve())) or ""
         return self._text(uri) if uri in self.documents else None
 
@@ -190,7 +190,7 @@ class Workspace:
             by_file[other] = []
         self._told[uri] = {where for where, some in by_file.items() if some}
         for where, some in by_file.items():
-            if where == uri or where not in self.documents:  # one that is open tells by itself
+            if where == uri or where not in self.documents:  # an open file reports by itself
                 self.server.text_document_publish_diagnostics(
                     lsp.PublishDiagnosticsParams(uri=where, diagnostics=some)
                 )
@@ -221,7 +221,7 @@ class Workspace:
         )
 
     def _range(self, uri: str, place: Place | None, text: str = "") -> tuple[str, lsp.Range]:
-        """The file of a place, and where in it: as far as the text reaches, or the word there."""
+        """Return the file of a place and the range in it: to the end of the text, or of the word there."""
         if place is not None and place.file:
             uri = from_fs_path(str(Path(place.file).resolve())) or uri
         if place is None:
@@ -285,7 +285,7 @@ class Workspace:
     # -- mends --------------------------------------------------------------------------------
 
     async def mends(self, uri: str, diagnostics: Iterable[lsp.Diagnostic]) -> list[lsp.CodeAction]:
-        """Changes that mend what some diagnostics tell: each has been tried."""
+        """Return the changes that mend some diagnostics: each was made on a copy and checked."""
         document = self.documents.get(uri)
         found: list[lsp.CodeAction] = []
         wanted = [one for one in diagnostics if one.source == _SOURCE]
@@ -335,7 +335,7 @@ class Workspace:
 
 
 def _of(data: Any, name: str) -> Any:
-    """A value of a diagnostic's data, which comes back as whatever the editor made of it."""
+    """A value of a diagnostic's data; the editor may have changed it."""
     return data.get(name) if isinstance(data, dict) else getattr(data, name, None)
 
 
@@ -356,7 +356,7 @@ def make_server(version: str) -> LanguageServer:
     """A language server; its ``start_io`` serves an editor on standard input and output.
 
     Args:
-        version: The version it tells the editor.
+        version: The version reported to the editor.
     """
     server = LanguageServer("ukemi", version)
     levels = Workspace(server)
@@ -458,7 +458,7 @@ def _names(server: LanguageServer, levels: Workspace) -> None:
 
 
 def _more(server: LanguageServer, levels: Workspace) -> None:
-    """What can be written, and what mends."""
+    """The completions and the mends."""
 
     options = lsp.CompletionOptions(trigger_characters=[" ", "[", "{", ":", ","])
 

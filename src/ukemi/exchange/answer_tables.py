@@ -1,4 +1,4 @@
-"""What a check found of a level as tables: the status of each thing, and the measures."""
+"""Write the answers of a check as tables: the status of each thing, and the measures."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from ..checks import Report
 from ..report.as_json import report_dict
 from ..report.table import measures_row
 
-#: What has a status: the field of the answers, and the word for one of them.
+#: The fields of the answers that hold statuses, with the word for one thing of each.
 _KINDS = {
     "rewards": "reward", "doors": "door", "chests": "chest", "acts": "act", "rooms": "room", "items": "item",
     "events": "event",

@@ -28,7 +28,7 @@ def write_tables(tables: Tables, folder: Path, over: bool = True) -> list[Path]:
         The files.
 
     Raises:
-        OSError: One of them cannot be written.
+        OSError: A table cannot be written.
     """
     folder.mkdir(parents=True, exist_ok=True)
     return [
@@ -75,7 +75,7 @@ def read_tables(folder: Path) -> Tables:
         The tables.
 
     Raises:
-        TableError: One of them cannot be read, or has a column that no table of its name has.
+        TableError: A table cannot be read, or has a column that no table of its name has.
     """
     tables = Tables()
     found = False

@@ -14,7 +14,7 @@ from ..checks import Report
 from .tables import COLUMNS, Row, TableError, Tables, drawn_rooms
 
 _SPACE = "http://graphml.graphdrawing.org/xmlns"
-#: What an edge says that is the other direction of a passage.
+#: The attributes of the edge for the other direction of a passage.
 _BACK = "back"
 
 
@@ -193,14 +193,14 @@ def _plain(tag: str) -> str:
 
 
 def order_tables(report: Report) -> Tables:
-    """What must come before what, as tables of a graph: things are nodes, pairs edges.
+    """Write the order of required things as tables of a graph: things are nodes, pairs edges.
 
     Raises:
-        ValueError: The order is not settled.
+        ValueError: The order is undecided.
     """
     order = report.answers.order
     if order is None:
-        raise ValueError("what must come before what is not settled; raise --max-seconds")
+        raise ValueError("the order is undecided; raise --max-seconds")
     tables = Tables()
     names = dict.fromkeys(name for pair in order for name in pair)
     tables.rows["level"] = [{"field": "name", "value": f"{report.level.name}: the order"}]

@@ -1,8 +1,8 @@
 """A level as a place/transition net, for Petri-net tools: PNML, ISO/IEC 15909-2.
 
-Every variable is a place with as many tokens as it counts, and where something asks for few of them or for none,
-a second place complements it: what is in both never changes. T. Murata, "Petri nets: properties, analysis and
-applications", Proceedings of the IEEE 77 (1989), 541-580.
+Every variable is a place with as many tokens as its value. If a move asks for few or none of them, a
+second place complements it: the sum of both never changes. T. Murata, "Petri nets: properties, analysis
+and applications", Proceedings of the IEEE 77 (1989), 541-580.
 """
 
 from __future__ import annotations
@@ -25,7 +25,7 @@ _SPACE = "http://www.pnml.org/version-2009/grammar/pnml"
 _TYPE = "http://www.pnml.org/version-2009/grammar/ptnet"
 #: More transitions than this are more than any tool takes.
 MOST = 20_000
-#: In how many ways what the moves ask for is looked at, those that cannot be included.
+#: The greatest number of alternatives of a guard that the net includes.
 MOST_TRIES = 200_000
 
 #: Between what some variables are: the least and, where there is one, the most.
@@ -51,7 +51,7 @@ class Net:
     """A place/transition net.
 
     Attributes:
-        name: What it is called.
+        name: The name of the transition.
         places: Its places, with the tokens in each at first.
         transitions: Its transitions.
         goal: The place that has a token where the level is finished.

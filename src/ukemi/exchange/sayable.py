@@ -1,4 +1,4 @@
-"""What of a level can be said in the forms of programs that know nothing of its rules."""
+"""Decide which parts of a level can be said in the forms of programs that do not know its rules."""
 
 from __future__ import annotations
 
@@ -14,11 +14,11 @@ class CannotBeSaidError(ValueError):
 
 
 def sayable(level: Level, form: str) -> tuple[Rules, list[Action]]:
-    """The rules of a level, and what its moves do, what happens by itself after them with them.
+    """The rules of a level, and the effects of its moves, together with the events after them.
 
     Args:
         level: The level.
-        form: What it is to become, as it is called.
+        form: The name of the form.
 
     Raises:
         CannotBeSaidError: It is a campaign, or for several players, or a move turns out in too

@@ -1,7 +1,8 @@
 """A level as tables: rooms, passages, items and what lies where, a row each.
 
-What a row has no column for stands in its column ``more``, as JSON; what is of no room, passage or item, in
-the table of the level: so nothing is lost, and the tables give the same level again.
+A value without a column stands in the column ``more`` of its row, as JSON. A value that belongs to no
+room, passage or item stands in the table of the level. So nothing is lost, and the tables give the same
+level again.
 """
 
 from __future__ import annotations
@@ -42,7 +43,7 @@ class Tables:
 
     Attributes:
         rows: The rows of each table, by its name.
-        assumed: What was taken for granted on reading them, a sentence each.
+        assumed: The assumptions made on reading them, one sentence each.
     """
 
     rows: dict[str, list[Row]] = field(default_factory=lambda: {name: [] for name in COLUMNS})
@@ -91,7 +92,7 @@ def tables_of(level: Level) -> Tables:
 
 
 def _without_holdings(room: Mapping[str, Any]) -> dict[str, Any]:
-    """What is said of a room, without what its chests hold: that is a table of its own."""
+    """Return the fields of a room without the contents of its chests: those have a table."""
     chests = {
         name: {key: value for key, value in (chest or {}).items() if key != "holds"}
         for name, chest in (room.get("chests") or {}).items()
@@ -113,7 +114,7 @@ def _placements(room: str, fields: Mapping[str, Any]) -> list[Row]:
 
 
 def _counts(said: Any) -> dict[str, Any]:
-    """Items with how many there are, or with all that is said of them."""
+    """Return items with their counts, or with all their fields."""
     if isinstance(said, Mapping):
         return dict(said)
     listed = [said] if isinstance(said, str) else said or []
@@ -133,7 +134,7 @@ def _row(table: str, given: Row, fields: Mapping[str, Any] | None) -> Row:
     return row
 
 
-#: What a spreadsheet takes for the beginning of a formula, and what is put before it.
+#: The characters that begin a formula in a spreadsheet, and the character put before them.
 _FORMULA, _AS_TEXT = "=+@\t\r", "'"
 
 
@@ -156,7 +157,7 @@ def unescaped(text: str) -> str:
 
 
 def _value(text: str) -> Any:
-    """What the text of a cell says; a spreadsheet may have written a whole number with a point."""
+    """Return the value of a cell; a spreadsheet may have written a whole number with a point."""
     if whole := re.fullmatch(r"(-?[0-9]+)[.,]0+", text):
         text = whole[1]
     if text in ("TRUE", "FALSE"):
@@ -172,8 +173,8 @@ def _value(text: str) -> Any:
 def level_of(tables: Tables) -> dict[str, Any]:
     """The level that tables say, as a level file would hold it.
 
-    Names that cannot be names are cleaned; what must be said of a level and is not is assumed. Both is
-    told under :attr:`Tables.assumed`.
+    Names that cannot be names are cleaned; what must be said of a level and is not is assumed. Both are
+    listed in :attr:`Tables.assumed`.
 
     Args:
         tables: The tables; all but that of the rooms may be empty.
@@ -336,7 +337,7 @@ class _Reader:
         into[item] = {"count": count, **more} if more else count
 
     def _assume(self, said: dict[str, Any], rooms: Mapping[str, Any]) -> None:
-        """What a level must say, and these tables do not."""
+        """The fields that a level must have and these tables lack."""
         names = [*rooms]
         if not names and "maps" not in said:
             raise TableError("rooms: there is no room in it, and none in passages")
@@ -351,7 +352,7 @@ class _Reader:
 
 
 def _in(number: int, said: dict[str, Any], field: str) -> dict[str, Any]:
-    """What a room says in a field, for a placement to be put into."""
+    """Return the value of a field of a room, as a mapping that a placement can be added to."""
     found: Any = said.setdefault(field, {})
     if not isinstance(found, dict):
         raise _wrong("placements", number, "room", f"`more` of this room says {field} otherwise")

@@ -1,4 +1,4 @@
-"""The rooms of a level as a graph: which parts of it hang on one passage."""
+"""The rooms of a level as a graph: its bridges, and the parts behind each."""
 
 from __future__ import annotations
 
@@ -56,7 +56,7 @@ def _parts(rooms: int, edges: list[tuple[int, int]]) -> list[int]:
                 ahead += [(there, here, edge) for there, edge in beside[here] if there not in came]
     time = {room: number for number, room in enumerate(came)}
     tree = {by for _, by in came.values()}
-    round_it = [0] * rooms  # the edges that lead round the one by which a room was come to
+    round_it = [0] * rooms  # the edges parallel to the edge by which the search entered the room
     for number, (a, b) in enumerate(edges):
         if number not in tree:
             early, late = (a, b) if time[a] < time[b] else (b, a)

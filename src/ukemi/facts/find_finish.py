@@ -24,7 +24,7 @@ def find_finish(
     Args:
         rules: The rules.
         start: Where to start: a position, which has settled. To settle once more could change it.
-        budget: The most positions to look at.
+        budget: The greatest number of positions to search.
         hopeless: Positions known to lead nowhere.
         limits: Says when the time is over.
 

@@ -5,7 +5,7 @@ plan says how far a position still is from finishing, and which moves to try fir
 
 Greedy best-first search on the cost of relaxed plans: J. Hoffmann and B. Nebel, "The FF planning system:
 fast plan generation through heuristic search", Journal of Artificial Intelligence Research 14 (2001),
-253-302. Following a plan as far as it goes: V. Vidal, "A lookahead strategy for heuristic search
+253-302. Following a plan to the end: V. Vidal, "A lookahead strategy for heuristic search
 planning", ICAPS 2004, 150-160.
 """
 
@@ -27,10 +27,10 @@ from .relaxed import Relaxed
 #: The estimate for a position whose relaxed plan was not found: any other position comes first.
 FAR = 1_000_000
 
-#: Positions to plan from for a first run: in most levels that finish, a tenth of them is enough.
+#: Positions to plan from for a first run: a tenth is enough for most levels that finish.
 FEW = 400
 
-#: If a move turns out in more ways than this, plans use only some of them.
+#: If a move has more outcomes than this, plans use only some of its outcomes.
 MANY_WAYS = 16
 
 
@@ -41,7 +41,7 @@ class _Action:
     Attributes:
         move: The move.
         place: The room.
-        asked: What must hold, one part at a time.
+        asked: The conditions, one part at a time.
         branch: What it changes.
         once: Whether it disables itself.
         taken: The variables it takes units of; it can be repeated only as long as there are some.
@@ -59,7 +59,7 @@ class Guide:
     """Plans from positions of one level, were nothing ever lost.
 
     Args:
-        relaxed: The relaxed level; the limits of it are kept here, too.
+        relaxed: The relaxed level; its limits apply here, too.
 
     Raises:
         CutShortError: The time was over, or moves turn out in too many ways.
@@ -117,7 +117,7 @@ def _telling(branches: list[Branch]) -> Iterator[Branch]:
 
 
 class _Planning:
-    """The costs of all that can come to pass from one position, cheapest first."""
+    """The costs of everything that is reachable from one position in the relaxed level, cheapest first."""
 
     def __init__(self, guide: Guide, position: Position) -> None:
         self.guide = guide
@@ -195,7 +195,7 @@ class _Planning:
         self._enter(branch.becomes[PLACE], number, cost)
 
     def _cost(self, asked: Expression, by: list[int], positive: bool = True) -> float:
-        """What it costs to let something hold, or fail; the actions for it are added to a list."""
+        """Return the cost of making an expression hold, or fail; append the actions for it to a list."""
         match asked:
             case AllOf(parts) | AnyOf(parts) if isinstance(asked, AllOf) == positive:
                 return sum(self._cost(part, by, positive) for part in parts)
@@ -229,7 +229,7 @@ class _Planning:
         raise TypeError(f"not a guard: {asked!r}")
 
     def _to(self, variable: int, wanted: int, by: list[int], down: bool = False) -> float:
-        """What it costs for a variable to have at least some value, or at most if ``down``."""
+        """Return the cost of raising a variable to some value, or of lowering it if ``down``."""
         missing = self.position[variable] - wanted if down else wanted - self.position[variable]
         if missing <= 0:
             return 0.0
@@ -326,7 +326,7 @@ def find_run(
         helps = {move.number for move in plan or ()}
         far = FAR if plan is None else _cost(plan)
         here, left = position, plan
-        while left:  # follow the plan as far as it goes
+        while left:  # follow the plan to its end
             begun = here
             for move in [*left]:
                 after = rules.after(here, move)

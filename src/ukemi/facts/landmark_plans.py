@@ -44,14 +44,14 @@ def _latest(some: Iterable[Made]) -> int:
 
 
 def _asked_for(marks: Landmarks, made: Made) -> list[Made]:
-    """What must be done for a move to be made."""
+    """Return the moves that must precede a move."""
     found = _holding(marks, marks.asks(made.move), made)
     assert found is not None  # or it would not have been found to be possible
     return [*found, marks.came[made.place]] if made.place in marks.came else found
 
 
 def _holding(marks: Landmarks, expression: Expression, made: Made) -> list[Made] | None:
-    """What must be done for an expression to hold; ``None`` where a move was possible without."""
+    """Return the moves that make an expression hold; ``None`` if the move was possible without them."""
     match expression:
         case AllOf(parts):
             each = [_holding(marks, part, made) for part in parts]

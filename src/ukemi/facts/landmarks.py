@@ -1,10 +1,10 @@
-"""What can be done, and what every run must do before it, where nothing is ever lost.
+"""Find everything that can be done, and everything that every run must do before it, if nothing is ever
+lost.
 
-Where all that can be done is free (:mod:`ukemi.facts.nothing_lost`), what is done stays done
-and nothing stands in the way of anything else: whether something can be done is a matter of what must
-be done before it alone. Such a problem is an and-or graph, and what all its solutions have in
-common is found by going over it once: E. Keyder, S. Richter and M. Helmert, "Sound and complete
-landmarks for and/or graphs", ECAI 2010.
+If every move is free (:mod:`ukemi.facts.nothing_lost`), done things stay done and no move blocks another:
+whether a thing can be done depends only on the things that must precede it. Such a problem is an and-or
+graph, and what all its solutions have in common is found by going over it once: E. Keyder, S. Richter and
+M. Helmert, "Sound and complete landmarks for and/or graphs", ECAI 2010.
 """
 
 from __future__ import annotations
@@ -43,22 +43,25 @@ class Made(NamedTuple):
 
 
 class Landmarks:
-    """What can be done, and what must have been done before it.
+    """Everything that can be done, and everything that must precede it.
 
     Args:
         rules: The rules.
         safety: Tells the moves that only help.
         limits: How long it may take.
         watched: Variables that show that something was done, with its bit.
-        marked: Moves that are told by themselves, by number, with their bit.
+        marked: Moves with a bit of their own, by number.
         without: Moves that must not be made, by number.
 
     Attributes:
         rooms: For each room, the bit that shows that it was entered.
-        before: For each watched variable, what every run has done before a move first changes it.
-        before_marked: For each bit of a marked move, what every run has done before it is first made.
-        before_room: For each room, what every run has done before it is first entered.
-        finish: What every finishing run has done; ``None`` where none finishes.
+        before: For each watched variable, the bits of everything that every run does before a move first
+            changes it.
+        before_marked: For each bit of a marked move, the bits of everything that every run does before
+            it.
+        before_room: For each room, the bits of everything that every run does before it first enters the
+            room.
+        finish: The bits of everything that every finishing run does; ``None`` if no run finishes.
         ends: The rooms in which a run can finish.
         made: The moves that can be made, by number, but for those that end the run by themselves.
         came: For each room but the first, the walk by which it was found first.
@@ -165,14 +168,14 @@ class Landmarks:
             raise MayLoseError
 
     def _make(self, made: Made, needed: Bits) -> tuple[list[int], list[int]]:
-        """Note what a move does; the rooms and variables of which that was news."""
+        """Note the effects of a move; return the rooms and variables whose bits changed."""
         move = made.move
         after = needed
         if mark := self.marked.get(move.number):
             self.before_marked[mark] = self.before_marked.get(mark, -1) & needed
             after |= mark
         to = move.leads_to
-        if to is not None:  # whatever else a walk gives is had where it leads
+        if to is not None:  # all else that a walk gives is received in the room that it leads to
             after |= self.rooms[to]
         for variable in move.changes:
             if variable in self.watched:
@@ -208,7 +211,9 @@ class Landmarks:
         return [place for place, _ in self._ways(move)]
 
     def _asked(self, expression: Expression, place: int) -> Bits | None:
-        """What every run has done before an expression holds; ``None`` where it never does."""
+        """Return the bits of everything that every run does before an expression holds; ``None`` if it
+        never holds.
+        """
         match expression:
             case AllOf(parts):
                 found = 0
@@ -268,7 +273,7 @@ def _finishes(move: Move) -> bool:
 
 
 def _added(move: Move) -> Iterator[int]:
-    """The variables of which a move gives more."""
+    """The variables that a move increases."""
     for step in move.steps:
         if (isinstance(step, Set) and step.variable > END and step.value) or (
             isinstance(step, Add) and step.amount > 0
@@ -277,7 +282,7 @@ def _added(move: Move) -> Iterator[int]:
 
 
 def _tests(move: Move) -> list[Expression]:
-    """What the steps of a move ask for."""
+    """Return the conditions in the steps of a move."""
     tests: list[Expression] = []
     changed_before: set[int] = set()
     for step in move.steps:

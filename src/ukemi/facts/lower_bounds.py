@@ -15,11 +15,11 @@ from .bridges import WalkingGraph
 
 
 class Landmark(NamedTuple):
-    """A set of moves of which every run makes at least one.
+    """A set of moves; every run makes at least one.
 
     Attributes:
         moves: The moves, by number.
-        cost: What the cheapest of them costs.
+        cost: The cost of the cheapest move.
     """
 
     moves: frozenset[int]
@@ -27,7 +27,8 @@ class Landmark(NamedTuple):
 
 
 class LowerBound:
-    """What every run costs at least that changes some variables, enters some rooms and ends in others.
+    """A lower bound on the cost of every run that changes some variables, enters some rooms and ends in
+    others.
 
     Two kinds of sets are counted. A variable that changed was changed by one of the moves that change
     it. A room behind a bridge (a passage without which it is cut off from the start) is entered over
@@ -64,7 +65,7 @@ class LowerBound:
         self.least = sum(one.cost for one in self._changing) + walking
 
     def landmarks(self, end: int) -> list[Landmark]:
-        """The evidence: disjoint sets of moves of which every run that ends in a room makes one each."""
+        """The evidence: disjoint sets of moves; every run that ends in a room makes a move from each set."""
         path = set()
         part = self._parts[end]
         while part in self._before and self._before[part] != part:

@@ -1,9 +1,9 @@
 """Whether nothing is ever lost: all that can be done only helps, and each walk can be walked back.
 
-Then what is free to do may be done at once (a persistent set of one move, Godefroid 1996), and what can
-be done is a matter of what was done before it alone. Whoever could walk into a room from which
-there is no way back yet might lose something after all. And where the way back leads by other rooms,
-a run has to enter those, too.
+Then a free move may be made at once (a persistent set of one move, Godefroid 1996), and whether a thing
+can be done depends only on the things that must precede it. A player who can walk into a room without a
+way back yet might lose something after all. And where the way back leads by other rooms, a run has to
+enter those, too.
 """
 
 from __future__ import annotations
@@ -20,7 +20,8 @@ from .safe_moves import SafeMoves
 def nothing_lost(
     rules: Rules, limits: Limits, watched: Mapping[int, Bits], marked: Mapping[int, Bits]
 ) -> Landmarks | None:
-    """What can be done and must be done before, where plainly nothing is lost by it; else ``None``.
+    """Return everything that can be done and must be done before, if nothing is clearly ever lost; else
+    ``None``.
 
     Args:
         rules, limits, watched, marked: As for :class:`~.landmarks.Landmarks`.
@@ -68,7 +69,7 @@ def _always_returns(marks: Landmarks) -> bool:
 def _known_inside(
     walks: Mapping[tuple[int, int], list[list[Expression]]], start: int
 ) -> dict[int, frozenset[Hashable]]:
-    """For each room but the first, what every walk into it asks for."""
+    """Return, for each room but the first, the common conditions of all walks into it."""
     known: dict[int, frozenset[Hashable]] = {start: frozenset()}
     for (_, there), ways in walks.items():
         for way in ways:

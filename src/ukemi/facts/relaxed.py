@@ -1,9 +1,9 @@
-"""What could come to pass at most, were nothing ever lost: quick, and never too little.
+"""Reach in the relaxed level, in which nothing is ever lost: quick, and never too little.
 
 Each variable is given the interval of all values it could have; moves only make the intervals wider
 (delete relaxation: B. Bonet and H. Geffner, "Planning as heuristic search", Artificial Intelligence
-129 (2001); intervals: P. Cousot and R. Cousot, "Abstract interpretation", POPL 1977). What cannot
-come to pass even so cannot at all.
+129 (2001); intervals: P. Cousot and R. Cousot, "Abstract interpretation", POPL 1977). If the relaxed
+level cannot do something, the level cannot either.
 """
 
 from __future__ import annotations
@@ -23,12 +23,12 @@ MANY = 1 << 40
 
 @dataclass(eq=False, slots=True)
 class Reach:
-    """What can come to pass at most.
+    """The reach of the relaxed level.
 
     Attributes:
         low: The least value of each variable.
         high: The greatest.
-        rooms: The rooms that can be come to.
+        rooms: The reachable rooms.
         ends: The ways the run can end.
     """
 
@@ -48,7 +48,7 @@ class Reach:
 
 
 class Relaxed:
-    """Tells what can come to pass at most.
+    """Find the reach of the relaxed level.
 
     If moves turn out in too many ways, or the time is over first, that is anything at all.
 
@@ -68,7 +68,8 @@ class Relaxed:
         self.branches: list[tuple[int, int, Branch]] = []
         self._watching: dict[int, list[int]] = {}
         self._at: list[list[int]] = [[] for _ in rules.places]
-        # What lies in a room gets no more; all else may be tried with more than a level comes to.
+        # The items on the floor of a room never increase; all other variables may be tried above the
+        # values of the level.
         most = {one: n for one, n in bounds(rules).items() if rules.variables[one][0] == "lying"}
         try:
             for move in rules.moves:
@@ -79,7 +80,7 @@ class Relaxed:
             self.able = False
 
     def _anything(self) -> Reach:
-        """All that could come to pass in any level with these variables and rooms."""
+        """The reach of any level with these variables and rooms."""
         many = len(self.rules.variables)
         rooms = set(range(len(self.rules.places)))
         return Reach([0] * many, [MANY] * many, rooms, {PLAYING, FINISHED, DEAD})
@@ -92,7 +93,7 @@ class Relaxed:
             self._watching.setdefault(variable, []).append(number)
 
     def reach(self, values: Sequence[int], without: Collection[int] = ()) -> Reach:
-        """What can come to pass at most from some values, without some moves, given by number.
+        """Return the reach from some values, without some moves, given by number.
 
         The values are taken as they are and as they settle: a position that has settled already
         could change if it settled once more, and must not be forgotten for that.
@@ -120,7 +121,7 @@ class Relaxed:
                 self._extend(found, variable, some[variable], ahead)
 
     def with_more(self, known: Reach, values: Sequence[int]) -> Reach:
-        """What can come to pass at most when variables can have other values too than is known of."""
+        """Return the reach if variables can also have other values than the known ones."""
         return self._joined(known.copy(), values)
 
     def _widen(self, found: Reach, ahead: list[int], without: Collection[int] = ()) -> None:
@@ -162,7 +163,7 @@ class Relaxed:
 
 
 def _may(expression: Expression, found: Reach, positive: bool = True) -> bool:
-    """Whether an expression can come to hold at most, or to fail where it is asked negatively."""
+    """Whether an expression can hold in the relaxed level, or can fail if it is negated."""
     match expression:
         case AllOf(parts) if positive:
             return all(_may(part, found) for part in parts)

@@ -10,19 +10,18 @@ from ..rules.reads import changed, each_step, leaves, looked_at, variables
 from ..rules.steps import Add, ByValue, Require, Set, Step
 from ..spaces.limits import Limits
 
-#: What a move gives: variables, with how many more there are of each, or that it is set.
+#: The gains of a move: variables, with the increase of each, or that it is set.
 Gains = frozenset[tuple[int, int]]
 
 
 class SafeMoves:
     """Tells the moves that are safe to make at once.
 
-    A move is safe when whatever could be done without it can still be done after it: it only adds
-    to variables of which more never hurts, and whatever it makes impossible would have given no
-    more than it gives. The positions before and after it then agree on every question of the kind
-    "can it still come to pass that", as long as what is to come to pass asks for more, not less:
-    the position after it simulates the one before it (R. Milner, "An algebraic definition of
-    simulation between programs", IJCAI 1971).
+    A move is safe if everything that was possible before it remains possible after it: it only adds to
+    variables whose increase never hurts, and the moves that it disables would have given no more than it
+    gives. The positions before and after it then agree on every question of the kind "is a position
+    reachable in which ...", if the question asks for more, not less: the position after it simulates the
+    one before it (R. Milner, "An algebraic definition of simulation between programs", IJCAI 1971).
 
     Args:
         rules: The rules.
@@ -36,7 +35,7 @@ class SafeMoves:
             ``pickup: touch``, or lets something happen.
         safe: The numbers of the safe moves.
         giving: The numbers of the walks that, but for where the player is, only give.
-        bad: The variables of which having more may hurt.
+        bad: The variables whose increase may hurt.
         once: The numbers of moves that change what they ask not to have been done: of the safe ones,
             those that can be made once.
         closers: For each variable, the moves that can be made only as long as it is not set.

@@ -13,8 +13,8 @@ from ..level.joined import Joined
 from ..level.language.campaign_fields import read_campaign
 from .yaml_nodes import compose
 
-#: The environment variable with which levels may lie outside of the campaign's folder: whoever reads
-#: the campaign says so, and not the campaign, which may be somebody else's.
+#: The environment variable that lets levels lie outside of the campaign's folder. The user sets it, not
+#: the campaign: a campaign may come from a stranger.
 OUTSIDE = "UKEMI_LEVELS_OUTSIDE"
 
 
@@ -23,7 +23,7 @@ def is_campaign(node: Any) -> bool:
     return node.id == "mapping" and any(key.value == "campaign" for key, _ in node.value)
 
 
-#: The endings of level and campaign files; in how many folders above a level campaigns are looked for.
+#: The endings of level and campaign files; the number of folders above a level to search for campaigns.
 ENDINGS, FOLDERS_ABOVE = (".yaml", ".yml", ".json"), 2
 
 _says_campaign = re.compile(rb"^[\s{]*[\"']?campaign[\"']?\s*:", re.MULTILINE).search
@@ -103,7 +103,7 @@ def campaign_from(
         node: The whole file.
         file: Its name; without one there is no folder for its levels to be in.
         load: Reads a level file.
-        texts: What its files say, where that is known.
+        texts: The texts of its files, if they are known.
 
     Raises:
         LevelError: Something is wrong with the campaign or one of its levels.

@@ -1,4 +1,4 @@
-"""Levels with something changed: values set anew, a thing called otherwise."""
+"""Return levels with a change: new values, or a new name for a thing."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ __all__ = ["REMOVED", "Edit", "change", "rename"]
 
 
 def change(level: Level, *edits: Edit) -> Level:
-    """A level with some values of its file set anew.
+    """Return a level with new values in its file.
 
     Args:
         level: The level; it stays as it is.
@@ -39,12 +39,12 @@ def change(level: Level, *edits: Edit) -> Level:
 
 
 def rename(level: Level, old: str, new: str, kind: str | None = None) -> Level:
-    """A level in which something has another name, wherever the level speaks of it.
+    """Return a level with a new name for a thing, everywhere in its file.
 
     Args:
         level: The level; it stays as it is.
         old: The name of a room, item, flag, lock, door, chest, act, switch or event.
-        new: What it is to be called.
+        new: The new name.
         kind: ``room``, ``item``, ``flag``, ``lock`` or ``thing`` (all else), where several are called
             so.
 

@@ -29,7 +29,7 @@ NAMED = frozenset(
 
 
 class Removed(Enum):
-    """What stands for nothing at all; there is one of it in every process."""
+    """The value that removes a field; there is one object in every process."""
 
     REMOVED = "removed"
 
@@ -43,12 +43,12 @@ REMOVED: Any = Removed.REMOVED
 
 @dataclass(frozen=True)
 class Edit:
-    """One value of a level file set anew.
+    """A new value for one field of a level file.
 
     Attributes:
         path: Where it is: the fields and, in lists, numbers from 0 that lead to it; the number
             after the last of a list adds to it.
-        value: What it becomes, as plain data; :data:`REMOVED` takes it out.
+        value: The new value, as plain data; :data:`REMOVED` removes the field.
     """
 
     path: Path
@@ -56,7 +56,7 @@ class Edit:
 
 
 def plain(text: str, file: str | None = None) -> Any:
-    """What a level file says, as plain data.
+    """The data of a level file.
 
     Args:
         text: The text of the file.
@@ -159,9 +159,9 @@ def _no_such(edit: Edit, number: int, inside: Any) -> LevelError:
 def edited_text(text: str, edits: list[Edit], file: str | None = None) -> str:
     """The text of a level file with edits made, and everything else left byte for byte.
 
-    An edit is spliced in where its value stands. If that does not say what it should, the value
-    around it is written anew, and so on outwards. Comments are always kept: those of what goes
-    stand on lines of their own.
+    An edit is spliced in where its value stands. If the result does not read back as intended, the value
+    around it is written again, and so on outwards. Comments are always kept: those of what goes stand on
+    lines of their own.
 
     Args:
         text: The text.
@@ -397,7 +397,7 @@ class _Splice:
         return self.replaced(begin, end, new)
 
     def rewritten(self, node: Any, value: Any) -> str | None:
-        """The text with a whole node written anew, on one line, after the comments that were in it."""
+        """The text with one node written again, on one line, after its comments."""
         begin, end = node.start_mark.index, self.end(node)
         comments = _comments(self.text, begin, end, self.root)
         return self.replaced(begin, end, self._after(comments, begin) + self.said(value))

@@ -13,7 +13,7 @@ def json_text(document: Any, indent: int = 2) -> str:
 
     Args:
         document: Mappings, lists, text and numbers.
-        indent: How far each level of it is indented.
+        indent: The indentation of each level.
 
     Returns:
         The text.

@@ -20,7 +20,7 @@ from .campaign_files import campaign_from, is_campaign
 from .coding import decoded
 from .yaml_nodes import compose
 
-#: A level file larger than this (in bytes) is not one that somebody wrote.
+#: A larger level file (in bytes) was not written by hand.
 LARGEST_FILE = 32 * 1024 * 1024
 #: The same for a map in a CSV file.
 LARGEST_MAP = 8 * 1024 * 1024
@@ -56,14 +56,14 @@ def loads(text: str, file: str | None = None) -> Level:
     """Read a level from text.
 
     Args:
-        text: What a level file would hold.
+        text: The text of a level file.
         file: A file name for messages, if there is one.
 
     Returns:
         The level.
 
     Raises:
-        LevelError: What the text says is no level.
+        LevelError: The text is not a level.
 
     Example:
         >>> level = loads("{ukemi: 1, start: quay, goal: mill, rooms: [quay, mill], "
@@ -98,8 +98,8 @@ def from_plain(document: Any, like: Level) -> Level:
     """The level that plain data describe.
 
     Args:
-        document: What a level file would say.
-        like: The level that it is a version of: tells the file, and so where its maps are.
+        document: The data of a level file.
+        like: An older version of the level: its file says where the maps are.
 
     Returns:
         The level, with no places in a file.
@@ -165,8 +165,8 @@ def csv_rows(data: bytes) -> list[list[str]]:
     """Return the rows of a CSV file, as a spreadsheet saves it.
 
     Args:
-        data: What the file holds: UTF-8 with or without a byte-order mark, or UTF-16 with one. The
-            cells are separated by commas, or by semicolons or tabs if the first line has more of those.
+        data: The bytes of the file: UTF-8 with or without a byte-order mark, or UTF-16 with one. The
+            separator of the cells is a comma, or a semicolon or tab if the first line has more of these.
 
     Raises:
         ValueError: It is no CSV.
@@ -193,7 +193,7 @@ def csv_reader(file: str | None) -> Callable[[str], list[tuple[str, ...]]] | Non
 
 
 def _csv_beside(folder: Path, name: str) -> list[tuple[str, ...]]:
-    """Read a map that a level names: a level from somebody else must not read what is not its own.
+    """Read a map that a level names: a stranger's level must not read other files.
 
     Raises:
         ValueError: It does not lie in the level's folder or below it.

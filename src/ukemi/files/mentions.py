@@ -10,7 +10,8 @@ from ..level import Level
 from ..level.language.nodes import Node
 from ..level.language.notes import Notes
 
-#: What a name can stand for: a room; an item; a flag; a lock; a door, chest, act, switch or event.
+#: The kinds of things that have names: a room; an item; a flag; a lock; a door, chest, act, switch or
+#: event.
 KINDS = ("room", "item", "flag", "lock", "thing")
 
 #: Which names in conditions are those of a kind: after which word they stand.
@@ -51,7 +52,7 @@ def mentions(root: Any, notes: Notes, text: str, name: str, kind: str) -> list[M
 
     Args:
         root: The whole file.
-        notes: What was taken down on reading it.
+        notes: The notes from reading it.
         text: Its text.
         name: The name.
         kind: Which of :data:`KINDS` it is.
@@ -162,7 +163,7 @@ def mentions_in_campaign(
         text: Its text.
         name: The name.
         kind: Which of :data:`KINDS` it is.
-        levels: What the campaign calls the levels that have the thing.
+        levels: The names by which the campaign calls the levels that have the thing.
         shared: Whether all levels have it: an item, or a shared flag.
     """
     word = rf"(?<![\w@-])({re.escape(name)})(?![\w/-])"

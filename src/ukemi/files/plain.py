@@ -18,6 +18,7 @@ from ..level.language.room_fields import CHEST, ROOM
 from ..level.language.scattering import SCATTER
 from ..level.language.whole import EXPECT
 from ..level.maps.tilemap import Tile, TileMap
+from ..level.says import MOMENTS, Says
 from ..level.settings import Accepted
 
 
@@ -28,7 +29,7 @@ def level_dict(level: Level) -> dict[str, Any]:
         level: The level; it has a start and a goal.
 
     Returns:
-        What a level file would hold, in the order of the format.
+        Write a level as the data of a file, in the order of the format.
 
     Example:
         >>> from ukemi.files import loads
@@ -135,14 +136,24 @@ class _PlainWriter:
 
     def floor(self, floor: TileMap) -> Any:
         """A map as text, as a list of rows, or by its CSV file."""
-        if floor.csv is not None:
-            return {"csv": floor.csv}
+        if floor.csv is not None or floor.side is not None:
+            said: dict[str, Any] = {}
+            if floor.side is not None:
+                said = {
+                    "seen-from": "side",
+                    "jump": {"up": floor.side.up, "across": floor.side.across},
+                }
+            return said | ({"csv": floor.csv} if floor.csv else {"rows": self.drawn(floor)})
+        return self.drawn(floor)
+
+    def drawn(self, floor: TileMap) -> Any:
+        """The rows of a map, as text or as a list."""
         if all(isinstance(row, str) for row in floor.rows):
             return "\n".join(str(row) for row in floor.rows) + "\n"
         return [row if isinstance(row, str) else list(row) for row in floor.rows]
 
     def tile(self, tile: Tile) -> Any:
-        """What a symbol means."""
+        """The fields of a symbol of the legend."""
         fields = self.part(tile, TILE)
         for kind, table in (("chest", CHEST), ("switch", tables.SWITCH), ("act", tables.ACT)):
             thing = getattr(tile, kind)
@@ -183,6 +194,8 @@ class _PlainWriter:
                 }
             case Claim(says, _):
                 return str(says)
+            case Says():
+                return {one: text for one in MOMENTS if (text := getattr(value, one)) is not None}
             case tuple():
                 listed = [self.value(one) for one in value]
                 return listed[0] if len(listed) == 1 else listed

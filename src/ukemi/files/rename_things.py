@@ -1,4 +1,4 @@
-"""Giving a thing another name, wherever a level file speaks of it."""
+"""Rename a thing everywhere in a level file."""
 
 from __future__ import annotations
 
@@ -18,7 +18,7 @@ def renamed_text(level: Level, old: str, new: str, kind: str | None = None) -> s
     Args:
         level: The level.
         old: The name of a room, item, flag, lock, door, chest, act, switch or event.
-        new: What it is to be called.
+        new: The new name.
         kind: Which of :data:`KINDS` it is, where several are called so.
 
     Returns:

@@ -11,7 +11,7 @@ from pathlib import Path
 from ..level.visible import visible
 from .coding import decoded, encoded
 
-#: What the name of a picture ends in.
+#: The endings of a picture's name.
 PICTURES = (".png", ".svg", ".pdf")
 
 
@@ -29,12 +29,12 @@ def write_file(
 ) -> None:
     """Write a file: whole or not at all, where a link leads to, with the rights it has.
 
-    What is there but is no regular file, such as a pipe or a device, is written to.
+    An existing path that is not a regular file, such as a pipe or a device, is written to.
 
     Args:
         path: The file.
-        content: What it is to hold; text is written as UTF-8.
-        endings: What its name has to end in, in small letters; none for anything.
+        content: The new content; text is written as UTF-8.
+        endings: The allowed endings of its name, in small letters; none allows any.
         inputs: Files that were read to make it, which it must not be.
         over: Whether a file that is there may be replaced.
 
@@ -85,7 +85,7 @@ def rewrite(path: str | os.PathLike[str], before: str, after: str) -> None:
         raise _error(name, error.strerror or str(error)) from None
     if not same:
         raise WriteError(
-            f"{visible(name)}: this file was saved by somebody else after it was read, so it was "
+            f"{visible(name)}: another program saved this file after it was read, so it was "
             "left as it is; run the command again"
         )
     write_file(path, encoded(after, like=raw))
@@ -107,10 +107,10 @@ def must_be_writable(
         over: As of :func:`write_file`.
 
     Returns:
-        What is written in the end, where a link leads to, and its mode; ``None`` where there is nothing yet.
+        The file to write in the end, after following links, and its mode; ``None`` if it does not exist.
 
     Raises:
-        WriteError: It cannot be written, as far as can be told before.
+        WriteError: It cannot be written, as far as a test can show.
 
     Example:
         >>> must_be_writable("nowhere/mill.txt")
@@ -163,7 +163,7 @@ def _refuse(
         raise WriteError(f"{visible(name)}: the name of such a file ends in one of {listed}")
     if mode is not None and not over:
         raise WriteError(
-            f"{visible(name)}: there is a file of that name, left as it is; choose another"
+            f"{visible(name)}: a file of that name exists and was left as it is; choose another"
         )
     if not target.parent.is_dir():
         raise _error(name, f"there is no folder {visible(str(Path(name).parent))}")
@@ -187,7 +187,7 @@ def _replace(target: Path, data: bytes, mode: int | None, over: bool) -> None:
 
 
 def _put(scratch: Path, target: Path) -> None:
-    """Give a new file its name, unless something has come to be there meanwhile."""
+    """Give a new file its name, unless another file appeared under it meanwhile."""
     try:
         target.hardlink_to(scratch)
     except FileExistsError:

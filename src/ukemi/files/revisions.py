@@ -19,7 +19,7 @@ ENDINGS = (".yaml", ".yml", ".json", ".csv")
 #: A file larger than this (in bytes) is left out, and so is what all together goes beyond the second.
 LARGEST, LARGEST_OF_ALL = 32 << 20, 1 << 30
 
-#: What git must not do, whatever the repository's own settings say. A repository without a work tree
+#: Options that restrict git, whatever the repository's own settings say. A repository without a work tree
 #: that lies inside another one is refused.
 _SAFE = (
     "--no-pager", "--no-replace-objects", "--no-optional-locks", "--literal-pathspecs",
@@ -35,7 +35,7 @@ _ENVIRONMENT = {
 
 
 class RevisionError(Exception):
-    """An older version that cannot be had; the message says why."""
+    """An older version cannot be read; the message says why."""
 
 
 class _Entry(NamedTuple):

@@ -18,8 +18,8 @@ from .yaml_layout import whole
 def dumps(level: Level) -> str:
     """A level as the text of a level file.
 
-    A level that was read from a file and not changed gives the text of that file; one that was
-    changed gives the text with just the changes made, and its comments kept.
+    A level that was read from a file and not changed gives the text of that file. A changed level gives
+    the text with only the changes made, and its comments kept.
 
     Args:
         level: The level.
@@ -119,7 +119,7 @@ def _changes(said: Any, old: dict[str, Any], new: dict[str, Any], path: Path = (
     """The edits that turn what a file says into a new version.
 
     Args:
-        said: What the file says, in its own way.
+        said: The data of the file, as it was written.
         old: The same in the way of :func:`~ukemi.files.plain.level_dict`.
         new: The new version, in the same way.
         path: Where in the file this is.

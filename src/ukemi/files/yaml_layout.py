@@ -21,7 +21,7 @@ def flow(value: Any) -> str:
         "{items: [oar], note: 'no: really'}"
     """
     dumped = _dumped(value, _FAST)
-    # The fast one writes `\U0001F600` for a picture letter, which nobody can read.
+    # The fast one writes `\U0001F600` for a picture letter, which is unreadable.
     if "\\" in dumped:
         dumped = _dumped(value, yaml.SafeDumper)
     return dumped.removesuffix("\n").removesuffix("...").rstrip("\n")
@@ -40,7 +40,7 @@ def whole(document: dict[str, Any], as_json: bool, comments: Sequence[str] = ())
     """Return a whole level file: each part on a line, with its fields in braces.
 
     Args:
-        document: What the file says.
+        document: The data of the file.
         as_json: Whether to write JSON.
         comments: Comments to put at the top of a YAML file.
 
@@ -72,8 +72,13 @@ def entry(value: Any) -> str:
     return text[1:-1] if isinstance(value, dict) and len(value) == 1 else text
 
 
-def _drawing(name: str, rows: Any) -> list[str]:
+def _drawing(name: str, rows: Any, indent: str = "  ") -> list[str]:
     """A map that is text as a block, a row a line."""
+    if isinstance(rows, dict):
+        lines = [f"{indent}{flow(name)}:"]
+        for key, value in rows.items():
+            lines += _drawing(key, value, indent + "  ")
+        return lines
     # A first row that begins with a space would be taken for deeper indentation.
     if (
         not isinstance(rows, str)
@@ -81,8 +86,11 @@ def _drawing(name: str, rows: Any) -> list[str]:
         or not rows.endswith("\n")
         or not rows.strip()
     ):
-        return [f"  {flow(name)}: {flow(rows)}"]
+        return [f"{indent}{flow(name)}: {flow(rows)}"]
     return [
-        f"  {flow(name)}: |",
-        *(f"    {row}".rstrip(" ") if not row else f"    {row}" for row in rows.split("\n")[:-1]),
+        f"{indent}{flow(name)}: |",
+        *(
+            f"{indent}  {row}".rstrip(" ") if not row else f"{indent}  {row}"
+            for row in rows.split("\n")[:-1]
+        ),
     ]

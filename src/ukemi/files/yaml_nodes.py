@@ -43,7 +43,7 @@ _MAPPING, _SEQUENCE = "tag:yaml.org,2002:map", "tag:yaml.org,2002:seq"
 
 
 def compose(text: str, file: str | None = None, as_json: bool | None = None) -> Node:
-    """Parse YAML (or JSON, which is part of it) into nodes.
+    """Parse YAML (or JSON, a part of YAML) into nodes.
 
     Args:
         text: The text of a level file.
@@ -85,7 +85,7 @@ def compose(text: str, file: str | None = None, as_json: bool | None = None) -> 
     return node  # type: ignore[no-any-return]
 
 
-#: What YAML takes for the end of a line, but no editor does.
+#: Line ends for YAML, but not for editors.
 _other_breaks = re.compile("[\x85\u2028\u2029]").search
 
 
@@ -115,7 +115,12 @@ def _mark_indents(node: Any, text: str) -> None:
         if key.value != "maps" or maps.id != "mapping":
             continue
         lines = text.splitlines()
-        for name, value in maps.value:
+        drawn = [
+            (inner, rows)
+            for name, value in maps.value
+            for inner, rows in (value.value if value.id == "mapping" else ((name, value),))
+        ]
+        for name, value in drawn:
             if value.id == "scalar" and value.style == "|":
                 digit = re.search(r"\|-?\+?([1-9])", lines[value.start_mark.line])
                 first = lines[value.start_mark.line + 1 : value.start_mark.line + 2]
@@ -129,11 +134,11 @@ def _mark_indents(node: Any, text: str) -> None:
 _DEEPEST = 200
 _deeply_indented = re.compile(r"^[ \t?:-]{400}", re.MULTILINE).search
 
-#: How many values the aliases of a file may make of it: a short file can say as much as it likes
-#: with them.
+#: The greatest number of values that the aliases of a file may expand to: a short file can otherwise
+#: expand to any number.
 MOST_EXPANDED = 100_000
 
-#: What neither YAML nor a terminal can hold.
+#: Characters that neither YAML nor a terminal can hold.
 _not_in_yaml = re.compile(
     "[^\t\n\r\x20-\x7e\x85\xa0-\ud7ff\ue000-\ufefe\uff00-\ufffd\U00010000-\U0010ffff]"
 ).search
@@ -153,7 +158,7 @@ def _too_deep(text: str) -> bool:
             elif isinstance(event, yaml.CollectionEndEvent):
                 depth -= 1
     except yaml.YAMLError as error:
-        return "nesting depth" in str(error)  # any other is told, with its place, on reading
+        return "nesting depth" in str(error)  # reading reports any other, with its place
     return False
 
 
@@ -182,7 +187,7 @@ def _check_json(text: str, file: str | None) -> str:
     def refuse(constant: str) -> None:
         raise LevelError([Problem("syntax", f"broken JSON: {constant} is no number")], file)
 
-    try:  # numbers stay text: nobody asks yet how long they are
+    try:  # numbers stay text: nothing needs their length yet
         json.loads(text, parse_int=str, parse_float=str, parse_constant=refuse)
     except json.JSONDecodeError as error:
         place = Place(error.lineno, error.colno)

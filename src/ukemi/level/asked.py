@@ -10,6 +10,7 @@ from .level import Level
 from .lock import Lock
 from .passage import Passage
 from .place import Place
+from .room import Act, Chest, Placement
 
 
 class Asked(NamedTuple):
@@ -30,12 +31,16 @@ def all_conditions(level: Level) -> Iterator[Asked]:
         yield Asked(lock.needs, lock.name or "", lock.place)
     for room in level.rooms.values():
         for placement in room.items.values():
-            yield Asked(placement.needs, f"{room.name}/{placement.item}", placement.place)
+            subject = f"{room.name}/{placement.item}"
+            yield Asked(placement.needs, subject, placement.place)
+            yield from _seen(placement, subject)
         for chest in room.chests.values():
+            yield from _seen(chest, chest.name)
             if chest.lock is not None and not isinstance(chest.lock, str):
                 yield Asked(chest.lock.needs, chest.name, chest.place)
         for act in room.all_acts():
             yield Asked(act.needs, act.name, act.place)
+            yield from _seen(act, act.name)
     for event in level.events.values():
         yield Asked(event.when, event.name, event.place)
     for passage in things_walked(level):
@@ -43,6 +48,13 @@ def all_conditions(level: Level) -> Iterator[Asked]:
             yield Asked(passage.lock.needs, passage.thing, passage.place)
         if passage.gate != ALWAYS:
             yield Asked(passage.gate, passage.thing, passage.place)
+        yield from _seen(passage, passage.thing)
+
+
+def _seen(part: Placement | Chest | Act | Passage, subject: str) -> Iterator[Asked]:
+    """The condition for seeing a thing that is hidden at first."""
+    if part.seen != ALWAYS:
+        yield Asked(part.seen, subject, part.place)
 
 
 def all_locks(level: Level) -> Iterator[tuple[Lock, str, Place | None]]:
@@ -69,7 +81,7 @@ def items_in(condition: Condition) -> set[str]:
 
 
 def things_walked(level: Level) -> Iterator[Passage]:
-    """Each passage, but of those that step onto one cell of a map just the first."""
+    """Each passage; of passages onto the same cell of a map, only the first."""
     seen: set[str] = set()
     for passage in level.passages:
         if passage.part_of is None:

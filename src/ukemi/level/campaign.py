@@ -15,7 +15,7 @@ class Stage:
     """A level of a campaign.
 
     Attributes:
-        name: What the campaign calls it.
+        name: The campaign's name for it.
         level: The level.
         brings: The items that come along into it, of what is carried; ``None`` for all.
         keeps: Whether it is found as it was left when it is come back to.
@@ -38,7 +38,7 @@ class Onward:
 
     Attributes:
         a, b: The level that was finished, and the one it leads to.
-        when: What must hold as the first is finished.
+        when: The condition for it as the first level is finished.
         sets: Flags that are turned on: shared ones, or ones of the level it leads to.
     """
 
@@ -64,7 +64,7 @@ class Campaign:
         ways: The ways from each to the next.
         goal: The level with which it ends.
         shares: Flags that are one in all levels.
-        expected: What the designer claims of the whole.
+        expected: The designer's claims about the campaign.
         accepted: Findings that are meant as they are.
         places: Where its fields stand in its file.
         file: The file it was read from.
@@ -86,11 +86,13 @@ class Campaign:
         return next(iter(self.stages.values()))
 
     def flag_in(self, stage: str, flag: str) -> str:
-        """What a flag of a level is called in the whole."""
+        """Return the name that a flag of a level has in the campaign."""
         return flag if flag in self.shares else f"{stage}/{flag}"
 
     def again(self, item: str | None = None) -> set[str]:
-        """The levels that can be come to again and again; with an item: bringing it all the way."""
+        """The levels that can be reached again and again; with an item: if it is brought along all the
+        way.
+        """
         after = {
             name: [way.b for way in self.ways if way.a == name and self._brings(way, item)]
             for name in self.stages

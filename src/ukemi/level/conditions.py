@@ -86,7 +86,7 @@ class PlayerAt(Condition):
 
 @dataclass(frozen=True, slots=True)
 class Carries(Condition):
-    """One of several players carries so many of the item."""
+    """One of several players carries at least this many of the item."""
 
     player: str
     item: str

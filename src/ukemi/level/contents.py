@@ -1,4 +1,4 @@
-"""What a level holds: its parts, looked up by name, and its maps cut into rooms."""
+"""The contents of a level: its parts, by name, and its maps cut into rooms."""
 
 from __future__ import annotations
 
@@ -46,18 +46,18 @@ class Contents:
         name: The level's name.
 
     Attributes:
-        items, flags, locks, rooms: What was declared, by name.
+        items, flags, locks, rooms: The declared things, by name.
         passages: The passages, in order; those across the floors of maps last.
-        events: What happens by itself, by name.
+        events: The events, by name.
         maps, legend: The floors drawn as text, and what their symbols mean.
-        cut: What cutting the maps into rooms gave.
+        cut: The result of cutting the maps into rooms.
         things: Doors, chests, switches, acts and other passages, by name.
         start: The room the player starts in.
         goal: When the level can be finished.
         players: Several players, by name; none where there is just one, who has no name.
-        inventory, rules: What can be carried; how things are picked up and how a run ends.
-        scattered: The groups of things that are placed anew at random, by name.
-        expected: What the designer claims.
+        inventory, rules: The inventory, and the rules of pickups and of finishing.
+        scattered: The groups of things to place again at random, by name.
+        expected: The designer's claims.
         accepted: Findings that are meant as they are.
         places: Where each field of the level stands in its file.
         sound: Whether it is known to make sense as a whole, as a level just read is.
@@ -101,7 +101,7 @@ class Contents:
         return self.locks[thing.lock] if isinstance(thing.lock, str) else thing.lock
 
     def doors(self) -> Iterator[tuple[Passage, Lock]]:
-        """Each door, by a passage of it, and its lock."""
+        """Each door, by one passage, with its lock."""
         seen: set[str] = set()
         for passage in self.passages:
             if passage.lock is None or passage.part_of in seen:
@@ -143,7 +143,7 @@ class Contents:
         """Take up parts that were set from outside, and cut the maps among them into rooms.
 
         Args:
-            notes: What was taken down on reading them.
+            notes: The notes from reading them.
             goal: The goal, which may name cells.
 
         Returns:
@@ -155,14 +155,16 @@ class Contents:
         return self._cut_maps()
 
     def _cut_maps(self, every_cell: bool = False) -> list[Problem]:
-        """Make the rooms and passages of the maps anew; returns what cannot be."""
+        """Rebuild the rooms and passages of the maps; return the problems."""
         self.rooms = {name: room for name, room in self.rooms.items() if room.cell is None}
         self.passages = [passage for passage in self.passages if not passage.on_map]
         problems: list[Problem] = []
         if self.maps:
             from .maps.cut import cut_maps
 
-            self.cut = cut_maps(self.maps, self.legend, self._cells, every_cell)
+            self.cut = cut_maps(
+                self.maps, self.legend, self._cells, every_cell, self.rules.falling == "deadly"
+            )
             if self.cut.problems:
                 return list(self.cut.problems)
             for name in self.rooms.keys() & self.cut.rooms.keys():
@@ -214,12 +216,12 @@ class Contents:
     def laid_out(
         self, rooms: dict[str, Room], maps: dict[str, TileMap], legend: dict[str, Tile]
     ) -> Self:
-        """A copy with other rooms, and with other floors, cut anew.
+        """A copy with other rooms, and with other floors, cut again.
 
         Args:
             rooms: The rooms of its own, without those of maps.
             maps: The floors.
-            legend: What their symbols mean.
+            legend: The meaning of their symbols.
         """
         copy = self.copy()
         copy.maps, copy.legend = maps, legend
@@ -263,7 +265,7 @@ class Contents:
     def begins(self, player: str | None) -> tuple[str, dict[str, int]]:
         """Where a player starts, and what that player carries then.
 
-        Where all have one inventory, all of it is the first player's.
+        If all players share one inventory, the first player has it.
         """
         if player is None:
             return self.start, self.inventory.start
@@ -282,15 +284,15 @@ class Contents:
         return start, total
 
     def starts(self) -> list[dict[str, int]]:
-        """What is carried from the start; in a campaign, what each level adds to that."""
+        """The items carried from the start; in a campaign, the items that each level adds."""
         return [self.begins(player)[1] for player in self.players or [None]]
 
     def again(self) -> bool:
-        """Whether what is in it can be come to anew: only in a campaign that goes round."""
+        """Whether its things can be reached again after leaving: only in a campaign with a cycle."""
         return False
 
     def between(self) -> Iterator[tuple[Condition, Effects, str, Place | None]]:
-        """What is asked, and done, between the levels of a campaign: none in a level by itself."""
+        """The conditions and effects between the levels of a campaign: none in a single level."""
         return iter(())
 
     def connected(self, rooms: Iterable[str], around: str | None = None) -> dict[str, None]:
@@ -341,7 +343,7 @@ class Contents:
         return said
 
     def _index(self) -> list[Problem]:
-        """Make the table of things anew; returns the names that are taken twice."""
+        """Rebuild the table of things; return the names that are used twice."""
         self.things = {}
         twice: list[Problem] = []
 

@@ -1,4 +1,4 @@
-"""What changes when something happens."""
+"""The effects of an event, an act, a door and so on."""
 
 from __future__ import annotations
 
@@ -7,11 +7,11 @@ from dataclasses import dataclass, field, fields
 
 @dataclass(frozen=True, slots=True)
 class Effects:
-    """What changes when a door is unlocked, a chest opened, an act done, a passage walked.
+    """The effects of unlocking a door, opening a chest, doing an act or walking a passage.
 
     Attributes:
         spends: Items taken, which must be carried.
-        loses: Items taken as far as there are any.
+        loses: Items taken away; if there are too few, all of them.
         gives: Items handed over.
         sets: Flags turned on.
         clears: Flags turned off.

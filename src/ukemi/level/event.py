@@ -1,4 +1,4 @@
-"""What happens by itself."""
+"""Something that happens by itself."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
 from .place import Place
+from .says import SILENT, Says
 
 
 @dataclass(slots=True)
@@ -17,6 +18,8 @@ class Event:
         name: Its name.
         when: When it happens.
         effects: What happens.
+        says: The texts that the player reads.
+        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str
@@ -24,4 +27,6 @@ class Event:
     effects: Effects = NO_EFFECTS
     label: str | None = None
     note: str | None = None
+    says: Says = SILENT
+    mentions: tuple[str, ...] = ()
     place: Place | None = field(default=None, compare=False, repr=False)

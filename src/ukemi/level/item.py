@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 
 from .effects import NO_EFFECTS, Effects
 from .place import Place
+from .says import SILENT, Says
 
 ITEM_KINDS = ("key", "tool", "reward", "supply")
 
@@ -21,7 +22,9 @@ class Item:
         max: The most the player can carry; ``None`` for no bound.
         vital: A supply whose end is the player's death.
         slots: Units of inventory space one takes.
-        on_pickup: What happens when a unit comes from the level.
+        on_pickup: The effects of taking a unit from the level.
+        says: The texts that the player reads.
+        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str
@@ -33,5 +36,7 @@ class Item:
     color: str | None = None
     label: str | None = None
     note: str | None = None
+    says: Says = SILENT
+    mentions: tuple[str, ...] = ()
     on_pickup: Effects = NO_EFFECTS
     place: Place | None = field(default=None, compare=False, repr=False)

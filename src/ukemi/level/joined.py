@@ -28,7 +28,7 @@ class Joined(Level):
     Attributes:
         campaign: The campaign.
         rooms_of: The names of the rooms of each level.
-        texts: What its files say, by their names.
+        texts: The texts of its files, by name.
     """
 
     def __init__(self, campaign: Campaign) -> None:
@@ -82,15 +82,15 @@ class Joined(Level):
         return self.campaign.stages[self.stage_of(room)].level.rules
 
     def starts(self) -> list[dict[str, int]]:
-        """What each level adds to what is carried."""
+        """The items that each level adds to the inventory."""
         return [stage.level.inventory.start for stage in self.campaign.stages.values()]
 
     def again(self) -> bool:
-        """Whether some level can be come to anew."""
+        """Whether a player can enter some level again."""
         return bool(self.campaign.again())
 
     def between(self) -> Iterator[tuple[Condition, Effects, str, Place | None]]:
-        """What each level asks to be finished and each way to be taken, and what the ways set."""
+        """The conditions for finishing each level and for each way, and the effects of the ways."""
         for name, goal in self.goals.items():
             yield goal, NO_EFFECTS, name, self.campaign.stages[name].place
         for number, way in enumerate(self.campaign.ways):
@@ -98,7 +98,7 @@ class Joined(Level):
             yield self.when(number), Effects(sets=flags), way.name, way.place
 
     def connected(self, rooms: Iterable[str], around: str | None = None) -> dict[str, None]:
-        """The rooms that passages and ways between levels lead to, were every one of them open."""
+        """The rooms that passages and ways between levels lead to, if every one is open."""
         found = super().connected(rooms, around)
         while True:
             levels = {self.stage_of(room) for room in found}
@@ -213,13 +213,19 @@ class _Renaming:
         )
 
     def placement(self, one: Placement) -> Placement:
-        return replace(one, needs=self.condition(one.needs), place=self.place(one.place))
+        return replace(
+            one,
+            needs=self.condition(one.needs),
+            seen=self.condition(one.seen),
+            place=self.place(one.place),
+        )
 
     def chest(self, chest: Chest) -> Chest:
         return replace(
             chest,
             name=self.name(chest.name),
             lock=self.lock_said(chest.lock),
+            seen=self.condition(chest.seen),
             effects=self.effects(chest.effects),
             place=self.place(chest.place),
         )
@@ -229,6 +235,7 @@ class _Renaming:
             act,
             name=self.name(act.name),
             needs=self.condition(act.needs),
+            seen=self.condition(act.seen),
             teaches=self.flag(act.teaches) if act.teaches else None,
             effects=self.effects(act.effects),
             place=self.place(act.place),
@@ -242,6 +249,7 @@ class _Renaming:
             b=self.name(passage.b),
             lock=self.lock_said(passage.lock),
             gate=self.condition(passage.gate) if passage.gate != And(()) else passage.gate,
+            seen=self.condition(passage.seen) if passage.seen != And(()) else passage.seen,
             effects=self.effects(passage.effects),
             part_of=self.name(passage.part_of) if passage.part_of else None,
             sides=tuple(map(self.name, passage.sides)),

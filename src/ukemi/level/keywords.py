@@ -31,13 +31,26 @@ class EffectFields(TypedDict, total=False):
 
 
 class NotedFields(TypedDict, total=False):
-    """What a thing is called, and a remark."""
+    """The label and the note of a thing."""
 
     label: str
     note: str
 
 
-class ItemFields(NotedFields, total=False):
+class SaysFields(TypedDict, total=False):
+    """The texts of a thing."""
+
+    says: str | Mapping[str, str]
+    mentions: NamesGiven
+
+
+class SeenFields(TypedDict, total=False):
+    """The condition for seeing a thing."""
+
+    seen: ConditionGiven
+
+
+class ItemFields(NotedFields, SaysFields, total=False):
     """The fields of an item."""
 
     kind: str
@@ -49,7 +62,7 @@ class ItemFields(NotedFields, total=False):
     color: str
 
 
-class LockFields(EffectFields, NotedFields, total=False):
+class LockFields(EffectFields, NotedFields, SaysFields, total=False):
     """The fields of a lock."""
 
     needs: ConditionGiven
@@ -60,7 +73,7 @@ class LockFields(EffectFields, NotedFields, total=False):
     color: str
 
 
-class RoomFields(NotedFields, total=False):
+class RoomFields(NotedFields, SaysFields, total=False):
     """The fields of a room."""
 
     items: PlacedGiven
@@ -69,7 +82,7 @@ class RoomFields(NotedFields, total=False):
     acts: PartsGiven
 
 
-class ChestFields(EffectFields, NotedFields, total=False):
+class ChestFields(EffectFields, NotedFields, SaysFields, SeenFields, total=False):
     """The fields of a chest."""
 
     lock: LockGiven
@@ -77,7 +90,7 @@ class ChestFields(EffectFields, NotedFields, total=False):
     steps: int
 
 
-class ActFields(EffectFields, NotedFields, total=False):
+class ActFields(EffectFields, NotedFields, SaysFields, SeenFields, total=False):
     """The fields of an act."""
 
     needs: ConditionGiven
@@ -86,7 +99,7 @@ class ActFields(EffectFields, NotedFields, total=False):
     steps: int
 
 
-class SwitchFields(EffectFields, NotedFields, total=False):
+class SwitchFields(EffectFields, NotedFields, SaysFields, SeenFields, total=False):
     """The fields of a switch."""
 
     needs: ConditionGiven
@@ -95,13 +108,13 @@ class SwitchFields(EffectFields, NotedFields, total=False):
     steps: int
 
 
-class EventFields(EffectFields, NotedFields, total=False):
+class EventFields(EffectFields, NotedFields, SaysFields, total=False):
     """The fields of an event."""
 
     when: ConditionGiven
 
 
-class PassageFields(EffectFields, NotedFields, total=False):
+class PassageFields(EffectFields, NotedFields, SaysFields, SeenFields, total=False):
     """The fields of a passage."""
 
     lock: LockGiven
@@ -111,7 +124,7 @@ class PassageFields(EffectFields, NotedFields, total=False):
     name: str
 
 
-class TileFields(EffectFields, NotedFields, total=False):
+class TileFields(EffectFields, NotedFields, SaysFields, SeenFields, total=False):
     """The fields of a legend entry."""
 
     item: PlacedGiven
@@ -127,6 +140,8 @@ class TileFields(EffectFields, NotedFields, total=False):
     once: bool
     steps: int
     name: str
+    bears: bool
+    climb: bool
 
 
 class InventoryFields(TypedDict, total=False):
@@ -147,13 +162,14 @@ class PlayerFields(TypedDict, total=False):
 
 
 class ScatterFields(TypedDict, total=False):
-    """What is placed anew at random."""
+    """The things to place again at random."""
 
     items: NamesGiven
     chests: NamesGiven
     into: NamesGiven
     apart: int
     at_most: int
+    colors: str
 
 
 class RulesFields(TypedDict, total=False):
@@ -161,10 +177,12 @@ class RulesFields(TypedDict, total=False):
 
     pickup: str
     finish: str
+    hints: str
+    falling: str
 
 
 class ExpectFields(TypedDict, total=False):
-    """What is claimed of the level."""
+    """The claims about the level."""
 
     finish: str
     stuck: str

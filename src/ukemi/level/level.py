@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import TYPE_CHECKING, Any
 
 from .conditions import Condition
@@ -68,7 +68,8 @@ class Level(Contents):
         Args:
             name: Its name.
             fields: The fields of an item: ``kind``, ``use``, ``max``, ``vital``, ``slots``,
-                ``on_pickup``, ``color``, ``label``, ``note``.
+                ``on_pickup``, ``color``, ``label``, ``note``, ``says``,
+                ``mentions``.
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
@@ -109,7 +110,8 @@ class Level(Contents):
         Args:
             name: Its name, to be given as ``lock=`` afterwards.
             fields: ``needs``, ``spends``, ``from_``, ``relocks``, ``together``, effects,
-                ``color``, ``label``, ``note``.
+                ``color``, ``label``, ``note``, ``says``,
+                ``mentions``.
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
@@ -128,7 +130,8 @@ class Level(Contents):
 
         Args:
             name: Its name.
-            fields: ``items`` lying there, ``chests``, ``switches``, ``acts``, ``label``, ``note``.
+            fields: ``items`` lying there, ``chests``, ``switches``, ``acts``, ``label``, ``note``, ``says``,
+                ``mentions``.
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
@@ -175,7 +178,8 @@ class Level(Contents):
         Args:
             room: The room.
             name: The chest's name.
-            fields: ``lock``, ``holds``, effects, ``label``, ``note``.
+            fields: ``lock``, ``holds``, effects, ``label``, ``note``, ``says``,
+                ``mentions``, ``seen``.
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
@@ -196,7 +200,8 @@ class Level(Contents):
         Args:
             room: The room.
             name: The switch's name.
-            fields: ``needs``, ``once``, ``teaches``, effects, ``label``, ``note``.
+            fields: ``needs``, ``once``, ``teaches``, effects, ``label``, ``note``, ``says``,
+                ``mentions``, ``seen``.
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
@@ -216,7 +221,8 @@ class Level(Contents):
         Args:
             room: The room.
             name: The act's name.
-            fields: ``needs``, ``repeat``, ``teaches``, effects, ``label``, ``note``.
+            fields: ``needs``, ``repeat``, ``teaches``, effects, ``label``, ``note``, ``says``,
+                ``mentions``, ``seen``.
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
@@ -237,7 +243,8 @@ class Level(Contents):
 
         Args:
             text: ``quay <-> granary``, or ``quay -> race`` for a one-way passage.
-            fields: ``lock``, ``gate``, ``once``, ``steps``, ``name``, effects, ``label``, ``note``.
+            fields: ``lock``, ``gate``, ``once``, ``steps``, ``name``, effects, ``label``, ``note``, ``says``,
+                ``mentions``, ``seen``.
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
@@ -275,7 +282,8 @@ class Level(Contents):
             symbol: The symbol.
             ground: ``wall``, ``floor``, ``void`` or ``start``, and no fields; or ``None``.
             fields: ``item`` or ``items``, ``lock``, ``gate``, ``chest``, ``switch``, ``act``, ``room``,
-                ``one_way``, ``solid``, ``once``, ``steps``, ``name``, effects, ``label``, ``note``.
+                ``one_way``, ``solid``, ``once``, ``steps``, ``name``, effects, ``label``, ``note``, ``says``,
+                ``mentions``, ``seen``, ``bears``, ``climb``.
 
         Raises:
             LevelError: The symbol has a meaning already, a name is not known, or a field cannot be.
@@ -299,13 +307,22 @@ class Level(Contents):
 
         self.legend.update(self._try(notes, read))
 
-    def map(self, name: str, rows: Any) -> None:
-        """Add a floor, drawn with the symbols told so far.
+    def map(
+        self,
+        name: str,
+        rows: Any,
+        *,
+        seen_from: str = "above",
+        jump: Mapping[str, int] | None = None,
+    ) -> None:
+        """Add a floor, drawn with the symbols defined so far.
 
         Args:
             name: The floor's name.
             rows: Text with a line for each row; or a list of rows, each text or a list of symbols;
                 or a NumPy array of symbols.
+            seen_from: ``above`` or ``side``.
+            jump: Seen from the side: how far the player jumps, ``{"up": 1, "across": 2}`` by default.
 
         Raises:
             LevelError: A name is taken, a symbol means nothing, or there are two starts.
@@ -317,6 +334,9 @@ class Level(Contents):
             >>> level.map("ground", "#####\\n#@.k#\\n#####")
             >>> level.start, list(level.rooms)
             ('ground@2,2', ['ground@2,2', 'ground@4,2'])
+            >>> level.map("bank", "..k\\n###", seen_from="side", jump={"up": 2})
+            >>> level.maps["bank"].side
+            SideView(up=2, across=2)
         """
         notes = Notes()
         drawn = rows.tolist() if hasattr(rows, "tolist") else rows
@@ -324,7 +344,10 @@ class Level(Contents):
         def read() -> dict[str, TileMap]:
             if name in self.maps:
                 raise bad("duplicate-name", f"there is a map {name!r} already", plain_node(name))
-            return Maps().read(notes, plain_node({name: drawn}))
+            said = drawn
+            if seen_from != "above" or jump is not None:
+                said = {"rows": drawn, "seen-from": seen_from, "jump": dict(jump or {})}
+            return Maps().read(notes, plain_node({name: said}))
 
         self.maps.update(self._try(notes, read))
         problems = [one for one in self._cut_maps() if "no start" not in one.message]
@@ -338,7 +361,8 @@ class Level(Contents):
 
         Args:
             name: Its name.
-            fields: ``when`` it happens, effects, ``label``, ``note``.
+            fields: ``when`` it happens, effects, ``label``, ``note``, ``says``,
+                ``mentions``.
 
         Raises:
             LevelError: A name is taken or not known, or it does not say when.
@@ -353,10 +377,10 @@ class Level(Contents):
         self._add(self.events, _EVENT, name, fields)
 
     def scatter(self, name: str, **fields: Unpack[given.ScatterFields]) -> None:
-        """Say which things are placed anew at random, and where they may come to lie.
+        """Choose the things to place again at random, and the spots where they may land.
 
         Args:
-            name: What the group is called.
+            name: The name of the group.
             fields: ``items`` and ``chests`` that are placed, ``into`` what, how far ``apart`` and
                 ``at_most`` how many in one place.
 
@@ -448,7 +472,7 @@ class Level(Contents):
         """Add one of several players.
 
         Args:
-            name: What the player is called.
+            name: The name of the player.
             fields: ``start`` and ``inventory``, where they differ from the level's.
 
         Raises:
@@ -480,7 +504,7 @@ class Level(Contents):
         self.rules = self._try(notes, lambda: Part(RULES, PlayRules).read(notes, _node(fields)))
 
     def expect(self, **fields: Unpack[given.ExpectFields]) -> None:
-        """Claim something about the level; a check tells whether it holds.
+        """Claim something about the level; a check proves or refutes it.
 
         Raises:
             LevelError: A name is not known, or a field cannot be.
@@ -499,7 +523,7 @@ class Level(Contents):
 
         Args:
             code: The code of the findings.
-            names: What they are about, as a check tells it.
+            names: The subjects, as a check names them.
 
         Raises:
             LevelError: There is no such finding, or it cannot be accepted.

@@ -1,4 +1,4 @@
-"""What keeps a passage or a chest shut until it is unlocked."""
+"""A lock keeps a passage or a chest shut until it is unlocked."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
 from .place import Place
+from .says import SILENT, Says
 
 
 @dataclass(slots=True)
@@ -15,13 +16,16 @@ class Lock:
 
     Attributes:
         name: Its name, where it was described under ``locks``; else ``None``.
-        needs: What must hold to unlock.
-        takes: What unlocking takes (``spends`` in a file); ``None`` for the ``use: spent`` items ``needs`` counts.
+        needs: The condition for unlocking.
+        takes: The items that unlocking takes (``spends`` in a file); ``None`` for the ``use: spent``
+            items that ``needs`` counts.
         from_: The room it can be unlocked from; ``None`` for either end.
         relocks: Whether it shuts again behind the player.
         together: Whether unlocking one unlocks every door of this lock.
-        effects: What happens on unlocking (a chest's: on opening).
+        effects: The effects of unlocking (a chest's: of opening).
         steps: What unlocking costs; a door that relocks costs what its passage does.
+        says: The texts that the player reads.
+        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str | None = None
@@ -35,4 +39,6 @@ class Lock:
     color: str | None = None
     label: str | None = None
     note: str | None = None
+    says: Says = SILENT
+    mentions: tuple[str, ...] = ()
     place: Place | None = field(default=None, compare=False, repr=False)

@@ -1,4 +1,4 @@
-"""What may be a name, and which known name is nearest to a mistyped one."""
+"""The valid names, and the known name nearest to a mistyped one."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ RESERVED = frozenset(
 )
 
 
-#: Longer names are told apart by so many characters.
+#: The number of characters that distinguishes longer names.
 LONGEST_NAME = 80
 
 
@@ -31,7 +31,7 @@ def nearest(name: str, known: Iterable[str]) -> str | None:
         known: The names that would have been right.
 
     Returns:
-        The nearest of them, or ``None`` where nothing is near.
+        The nearest name, or ``None`` if none is near.
 
     Example:
         >>> nearest("irn-key", ["oak-key", "iron-key", "lantern"])

@@ -8,6 +8,7 @@ from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
 from .lock import Lock
 from .place import Place
+from .says import SILENT, Says
 
 
 @dataclass(slots=True)
@@ -20,14 +21,17 @@ class Passage:
         two_way: Whether it can be walked from ``b`` to ``a`` too.
         named: Whether the designer gave it a name.
         lock: A lock, the name of one, or ``None``: a passage with a lock is a door.
-        gate: What must hold each time it is walked.
+        gate: The condition for each walk.
         once: Whether it collapses after one walk.
-        steps: What walking it costs.
-        effects: What happens on walking it.
+        steps: The cost of walking it.
+        effects: The effects of walking it.
         on_map: Whether it is a walk across a tile map's floor.
         part_of: On a tile map: the thing on the cell it steps onto, which several passages share:
             unlocked together, collapsed together.
         sides: On a tile map: the cells beside a door, from which it is unlocked.
+        seen: Until this holds, the player does not know of it and cannot use it.
+        says: The texts that the player reads.
+        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str
@@ -42,6 +46,9 @@ class Passage:
     effects: Effects = NO_EFFECTS
     label: str | None = None
     note: str | None = None
+    seen: Condition = ALWAYS
+    says: Says = SILENT
+    mentions: tuple[str, ...] = ()
     place: Place | None = field(default=None, compare=False, repr=False)
     on_map: bool = False
     part_of: str | None = None

@@ -12,9 +12,10 @@ class Player:
     """One of several players.
 
     Attributes:
-        name: What the player is called.
+        name: The name of the player.
         start: The room the player starts in; ``None`` for the level's.
-        inventory: What the player carries at the start; ``None`` for what the level's says.
+        inventory: The items that the player carries at the start; ``None`` for the inventory of the
+            level.
     """
 
     name: str

@@ -1,4 +1,4 @@
-"""What is wrong with a level as it is written: problems, and the error that carries them."""
+"""Problems in the text of a level, and the error that carries them."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ class Problem:
     """One thing that keeps a level from being read.
 
     Attributes:
-        code: What kind of problem, such as ``unknown-name``.
+        code: The kind of problem, such as ``unknown-name``.
         message: The problem in a sentence, with the offending text in it.
         place: Line and column in the file; ``None`` for a level built in Python.
         text: The offending text.
@@ -32,7 +32,7 @@ class Problem:
         return f"{self.message}{hint} [{self.code}]"
 
 
-#: Of how many problems a message tells each, and how many are kept for other programs.
+#: The number of problems that a message lists in full, and the number kept for other programs.
 MOST_TOLD, MOST_KEPT = 20, 1_000
 
 

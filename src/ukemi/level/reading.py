@@ -53,7 +53,7 @@ def read_level(
     if not notes.map_unread:
         notes.problems += level.adopt(notes, goal[0] if goal else None)
     if notes.map_unread or (level.cut is not None and level.cut.problems):
-        # A map that cannot be read has no cells: every name of one would be told as unknown.
+        # A map that cannot be read has no cells: each name of a cell would count as unknown.
         raise LevelError(sorted(notes.problems, key=_in_file_order), file)
     if goal is not None:
         try:
@@ -64,7 +64,7 @@ def read_level(
     problems = notes.problems
     codes = {problem.code for problem in problems}
     if level.goal is not None and codes <= {"contradicting-effects", "duplicate-name"}:
-        problems = [*problems, *sense_problems(level)]  # all else would tell what is not so
+        problems = [*problems, *sense_problems(level)]  # all other messages would be wrong
     if problems:
         raise LevelError(sorted(problems, key=_in_file_order), file)
     level.sound = True

@@ -9,6 +9,7 @@ from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
 from .lock import Lock
 from .place import Place
+from .says import SILENT, Says
 
 
 @dataclass(slots=True)
@@ -18,8 +19,9 @@ class Placement:
     Attributes:
         item: The item.
         count: How many there are.
-        needs: What must hold to take one.
+        needs: The condition for taking one.
         pile: Whether they are taken all at once.
+        seen: Until this holds, the player does not know of it and cannot use it.
     """
 
     item: str
@@ -28,6 +30,7 @@ class Placement:
     pile: bool = False
     label: str | None = None
     note: str | None = None
+    seen: Condition = ALWAYS
     place: Place | None = field(default=None, compare=False, repr=False)
 
 
@@ -37,10 +40,13 @@ class Chest:
 
     Attributes:
         name: Its name.
-        holds: What is in it.
-        lock: What keeps it shut.
-        effects: What happens on opening it.
-        steps: What opening it costs; ``None`` for what its lock says, or 1.
+        holds: The contents.
+        lock: The lock that keeps it shut.
+        effects: The effects of opening it.
+        steps: The cost of opening it; ``None`` for the cost of its lock, or 1.
+        seen: Until this holds, the player does not know of it and cannot use it.
+        says: The texts that the player reads.
+        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str
@@ -50,6 +56,9 @@ class Chest:
     steps: int | None = None
     label: str | None = None
     note: str | None = None
+    seen: Condition = ALWAYS
+    says: Says = SILENT
+    mentions: tuple[str, ...] = ()
     place: Place | None = field(default=None, compare=False, repr=False)
 
 
@@ -61,7 +70,10 @@ class Act:
         switch: Whether it was laid out as a switch.
         repeat: Whether it can be done more than once.
         teaches: A flag it turns on that a player can know from an earlier run.
-        steps: What it costs.
+        steps: The cost.
+        seen: Until this holds, the player does not know of it and cannot use it.
+        says: The texts that the player reads.
+        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str
@@ -73,6 +85,9 @@ class Act:
     steps: int = 1
     label: str | None = None
     note: str | None = None
+    seen: Condition = ALWAYS
+    says: Says = SILENT
+    mentions: tuple[str, ...] = ()
     place: Place | None = field(default=None, compare=False, repr=False)
 
 
@@ -95,6 +110,9 @@ class Room:
         cell: On a tile map: the map, column and row, counted from 1.
         used_from: On a tile map: the rooms around a solid cell, from which its things are used.
         beside: On a tile map: whether it is a room only for what is beside it.
+        deadly: On a tile map seen from the side: whether it is what lies below, where a fall ends.
+        says: The texts that the player reads.
+        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str
@@ -104,10 +122,13 @@ class Room:
     acts: dict[str, Act] = field(default_factory=dict)
     label: str | None = None
     note: str | None = None
+    says: Says = SILENT
+    mentions: tuple[str, ...] = ()
     place: Place | None = field(default=None, compare=False, repr=False)
     cell: Cell | None = None
     used_from: tuple[str, ...] | None = None
     beside: bool = False
+    deadly: bool = False
 
     def all_acts(self) -> list[Act]:
         """The room's switches and acts, switches first."""

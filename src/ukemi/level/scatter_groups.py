@@ -1,4 +1,4 @@
-"""Things that are placed anew at random, and where they may come to lie."""
+"""Things to place again at random, and the spots where they may land."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ _stretch = re.compile(
 
 
 class Stretch(NamedTuple):
-    """The floor of a map, or the part of it between two corners, columns and rows from 1."""
+    """The floor of a map, or the part between two corners, columns and rows from 1."""
 
     map: str
     left: int | None = None
@@ -51,15 +51,16 @@ def stretch_of(text: str) -> Stretch | None:
 
 @dataclass(slots=True)
 class Scatter:
-    """A group of things that are placed anew.
+    """A group of things to place again.
 
     Attributes:
-        name: What the group is called.
+        name: The name of the group.
         items: The items: every unit that lies in a room or a chest, or that an act gives.
         chests: Chests that are moved whole.
         into: Rooms, chests, acts and stretches of maps, as they are written; nothing for all there are.
-        apart: The fewest steps between two of them.
+        apart: The fewest steps between any two things.
         at_most: The most units in one place.
+        colors: ``kept``, or ``shuffled``: the items exchange their colours at random, and locks follow.
     """
 
     name: str
@@ -68,4 +69,5 @@ class Scatter:
     into: tuple[str, ...] = ()
     apart: int | None = None
     at_most: int | None = None
+    colors: str = "kept"
     place: Place | None = field(default=None, compare=False, repr=False)

@@ -1,4 +1,4 @@
-"""What each name allows but the whole does not: things that cannot be, or grow without end."""
+"""Errors of a level whose names are all known: contradictions, and values that grow without end."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ from .place import Place
 from .problems import Problem
 from .room import Act, Chest
 
-#: Effects, whether they can happen again and again, what has them, and its place.
+#: Effects, whether they can happen again and again, their owner, and its place.
 Happening = tuple[Effects, bool, str, Place | None]
 
 #: More ways to unlock one door than anyone means.
@@ -25,7 +25,7 @@ MOST_PICKUPS = 1_000
 
 
 def sense_problems(level: Level) -> list[Problem]:
-    """What is wrong with a level whose names are all known.
+    """Return the errors of a level whose names are all known.
 
     Args:
         level: The level.
@@ -50,7 +50,7 @@ def sense_problems(level: Level) -> list[Problem]:
 
 
 def _players(level: Level) -> Iterator[Problem]:
-    """What cannot be where several play, and what only can be there."""
+    """Return the features that are impossible with several players, and those that need several."""
     place = level.places.get("inventory")
     if len(level.players) == 1:
         message = "one player needs no `players`: name two at least, or leave it out"
@@ -69,7 +69,7 @@ def _players(level: Level) -> Iterator[Problem]:
             event.effects.spends or event.effects.loses or event.effects.gives
         ):
             message = (
-                f"{event.name!r} takes or gives, but nobody moves when an event happens; "
+                f"{event.name!r} takes or gives items, but no player moves when an event happens; "
                 "let the inventory be shared"
             )
             yield Problem("bad-value", message, event.place)
@@ -191,7 +191,7 @@ def _opened_from_afar(level: Level, all_of: list[Happening]) -> Iterator[Problem
 
 
 def _endless_pickup(level: Level, all_of: list[Happening]) -> Iterator[Problem]:
-    """Pickups that set off each other without end, or more of them than anyone means."""
+    """Return pickups that trigger each other without end, or too many of them."""
     follow: dict[str, int] = {}  # how many pickups follow from one of each item, itself included
     for item in level.items.values():
         ahead = [item.name]
@@ -263,9 +263,9 @@ def all_effects(level: Level) -> Iterator[Happening]:
     """Every set of effects in a level that changes anything.
 
     Returns:
-        For each: the effects, whether they can happen again and again, what has them (for a
-        message) and its place. Effects on pickup count as happening once; what they give again
-        and again follows from what gives their item.
+        Yield for each: the effects, whether they can happen again and again, their owner (for a message)
+        and its place. Effects on pickup count as happening once; what they give again and again follows
+        from what gives their item.
     """
     for owner, effects, again in _owned_effects(level):
         if effects is not NO_EFFECTS:

@@ -1,4 +1,4 @@
-"""What holds for a whole level: the inventory, the rules of play, the designer's claims."""
+"""The settings of a whole level: the inventory, the rules of play, the designer's claims."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from .place import Place
 
 @dataclass(slots=True)
 class Inventory:
-    """What the player starts with, how much fits, and whether things can be put down.
+    """The items at the start, the limits of the inventory, and whether items can be put down.
 
     Attributes:
         start: Items carried at the start.
@@ -34,10 +34,14 @@ class PlayRules:
     Attributes:
         pickup: ``choice`` (may be left lying) or ``touch`` (taken on entering the room).
         finish: ``choice`` (may play on at the goal) or ``touch`` (the level ends there).
+        falling: ``impossible``, or ``deadly``: on a map seen from the side, a fall onto nothing is death.
+        hints: ``any``, or ``expected``: each required lock must be hinted at.
     """
 
     pickup: str = "choice"
     finish: str = "choice"
+    hints: str = "any"
+    falling: str = "impossible"
 
 
 @dataclass(slots=True)
@@ -54,7 +58,7 @@ class Accepted:
 
     Attributes:
         code: Its code.
-        name: What it is about, as a check tells it.
+        name: The subject, as a check names it.
     """
 
     code: str
@@ -72,14 +76,14 @@ class Shortest:
 
 @dataclass(slots=True)
 class Expect:
-    """What the designer claims about the level; each claim that fails is an error.
+    """The designer's claims about the level; each claim that fails is an error.
 
     Attributes:
         finish: ``possible`` or ``impossible``.
         stuck: ``never`` or ``possible``.
         rewards: ``reachable``, ``together``, ``never-missed`` or ``any``.
-        never, possible, always_possible: Conditions that hold in no position, in some, or can
-            still come to hold from every position.
+        never, possible, always_possible: Conditions that hold in no position, hold in some, or stay
+            possible in every position.
         required, optional: Doors, chests, acts, rooms, items.
         shortest: Bounds on the shortest finishing run.
         places: Where each field stands in the file.

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 import re
 
-#: Control characters, those that change the direction of writing, and those that show nothing
-#: where they stand, but for joiners and marks that choose between forms of a letter, which the
-#: scripts of several languages need.
+#: Control characters, characters that change the direction of writing, and invisible characters; but not
+#: joiners and variant selectors, which the scripts of several languages need.
 HIDDEN = re.compile(
     "[\x00-\x1f\x7f-\x9f\u00ad\u061c\u180e\u200b\u200e\u200f\u2028-\u202e\u2060-\u206f\ud800-\udfff"
     "\ufeff\ufff0-\ufffb\ufffe\uffff\U0001d173-\U0001d17a\U000e0000-\U000e00ff\U000e01f0-\U000e0fff]"

@@ -52,8 +52,8 @@ def changes_of_campaign(level: Joined, report: Report, finding: Finding) -> Iter
 
     Args:
         level: The levels of the campaign as one.
-        report: The check of it.
-        finding: What is to be mended.
+        report: The check of the campaign.
+        finding: The finding to mend.
     """
     if finding.code != "left-behind":
         return

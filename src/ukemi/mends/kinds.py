@@ -9,6 +9,7 @@ from typing import Any, NamedTuple
 
 from ..checks.accepting import subjects_of
 from ..files.editing import REMOVED, Edit
+from ..findings.of_layout.copied_key import copies
 from ..level import Passage
 from ..level.language.accepted import CODES
 from ..level.names import in_list
@@ -41,8 +42,11 @@ def changes(site: Site) -> Iterator[Change]:
     Args:
         site: The level and the finding.
     """
-    for some in zip_longest(*(one(site) for one in KINDS if one is not accepted)):
-        yield from (one for one in some if one is not None)
+    if site.finding.code == "copied-key":
+        yield from _own_key(site)
+    else:
+        for some in zip_longest(*(one(site) for one in KINDS if one is not accepted)):
+            yield from (one for one in some if one is not None)
     yield from accepted(site)
 
 
@@ -140,6 +144,15 @@ def other_lock(site: Site) -> Iterator[Change]:
             yield Change(f"take the lock off {name}", [Edit(path, REMOVED)])
 
 
+def _own_key(site: Site) -> Iterator[Change]:
+    """The key that a copied lock should ask for."""
+    copy = next(one for one in copies(site.level) if one.lock == site.finding.subject)
+    for name, path, said in site.locks():
+        if name == copy.lock:
+            where = path if isinstance(said, str) else (*path, "needs")
+            yield Change(f"let {name} ask for {copy.item}", [Edit(where, copy.item)])
+
+
 @kind
 def count(site: Site) -> Iterator[Change]:
     """A count that asks for more than there is."""
@@ -157,7 +170,7 @@ def count(site: Site) -> Iterator[Change]:
 
 @kind
 def asks_less(site: Site) -> Iterator[Change]:
-    """A condition that asks for something which cannot be had there."""
+    """A condition asks for an item that no run can carry there."""
     for name, path, said in sorted(
         _conditions(site), key=lambda one: not site.words & {one[0], *one[2].split()}
     ):
@@ -228,7 +241,7 @@ def floor_drawn(site: Site) -> Iterator[Change]:
 
 @kind
 def switch_within_reach(site: Site) -> Iterator[Change]:
-    """A switch for a flag, where the player is stuck for want of it."""
+    """A switch for a flag, if the player is stuck without it."""
     route = site.finding.route
     room = site.level.start if route is None else site.room_of(route.positions[-1])
     for flag in site.flags:
@@ -264,7 +277,7 @@ def swapped(site: Site) -> Iterator[Change]:
 
 @kind
 def accepted(site: Site) -> Iterator[Change]:
-    """What is not wrong but meant."""
+    """A finding that the designer may have meant."""
     finding = site.finding
     if finding.severity == "error" or finding.code not in CODES:
         return

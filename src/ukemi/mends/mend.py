@@ -16,7 +16,7 @@ class Mend:
     """A change to a level with which a finding is gone, and nothing as grave is new.
 
     Attributes:
-        say: What it does, in a sentence.
+        say: The change, in a sentence.
         edits: The values of the level file that it sets.
         warns: Warnings that the changed level has and the level had not, as ``CODE SUBJECT``.
     """
@@ -53,7 +53,7 @@ class Mend:
         return edited_text(text, list(self.edits), None if level.file is None else file)
 
     def diff(self, level: Level) -> list[str]:
-        """What it changes in the text of the level file.
+        """Return the changes in the text of the level file.
 
         Args:
             level: The level that was checked.

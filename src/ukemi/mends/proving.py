@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 
 from ..checks import Finding, Report, check_level
 from ..checks.accepting import all_told, subjects_of
-from ..checks.result import SEVERITIES
 from ..files import dumps
 from ..files.editing import edited, plain
 from ..files.loading import from_plain
+from ..findings.finding import SEVERITIES
 from ..level import Level, LevelError
 from ..level.joined import Joined
 from ..spaces import Limits
@@ -19,11 +19,11 @@ from .kinds import changes
 from .mend import Mend
 from .site import Site
 
-#: The positions to look at, one by one, in all the changes that are tried for one report, and the
-#: fewest and the most changes. They count tries and not seconds: a level has the same mends on
-#: every machine.
+#: The number of positions to search one by one in all changes that are tried for one report, and the
+#: fewest and the most changes. They count tries and not seconds: a level has the same mends on every
+#: machine.
 POSITIONS_IN_ALL, FEWEST_TRIES, MOST_TRIES = 2_000_000, 24, 600
-#: To read a room or a passage of a changed level takes as long as to look at so many positions.
+#: Reading a room or a passage of a changed level takes as long as searching this many positions.
 TO_READ = 50
 
 
@@ -41,9 +41,9 @@ class Budget:
 
     Attributes:
         tries: How many changes may be checked still; each try of a finding takes one.
-        positions: How many positions one check may look at one by one.
+        positions: The number of positions that one check may search one by one.
         limits: Says when the time is over.
-        used_up: Whether something was left untried for want of it.
+        used_up: Whether the budget ended before every candidate was tried.
     """
 
     tries: int = 200
@@ -90,8 +90,8 @@ def add_mends(
         report: The report.
         which: The findings to mend.
         limits: The limits of the search; they may end it before all tries are made.
-        tries: How many changes may be tried for each finding; ``None`` to share out as many as are
-            right for a level of its size.
+        tries: The number of changes to try for each finding; ``None`` for a number that suits the size of
+            the level.
         most: How many mends are enough for each.
     """
     chosen = [one for one in report.findings if one in which and one.code != "undecided"]
@@ -185,7 +185,7 @@ def _of_campaign(
 def _new_warnings(
     report: Report, finding: Finding, changed: Level, budget: Budget
 ) -> tuple[str, ...] | None:
-    """What a changed level is newly warned of; ``None`` where it is not proven to be mended.
+    """Return the new warnings of a changed level; ``None`` if the change is not proven to mend it.
 
     It is mended where the finding is gone and nothing of its severity or a graver one is new.
     """

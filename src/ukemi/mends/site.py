@@ -21,9 +21,9 @@ class Site:
 
     Args:
         level: The level.
-        document: What its file says, as plain data.
+        document: The data of its file.
         report: The check.
-        finding: What is to be mended.
+        finding: The finding to mend.
     """
 
     def __init__(self, level: Level, document: Any, report: Report, finding: Finding) -> None:
@@ -222,6 +222,9 @@ class Site:
             The edit; ``None`` if something else is drawn there, so that nothing is lost.
         """
         drawing = (self.document.get("maps") or {}).get(name)
+        path: tuple[str | int, ...] = ("maps", name)
+        if isinstance(drawing, dict) and "rows" in drawing:
+            drawing, path = drawing["rows"], (*path, "rows")
         if not isinstance(drawing, str):
             return None
         rows = drawing.split("\n")
@@ -230,7 +233,7 @@ class Site:
             if symbol is None or column > len(line) or line[column - 1] not in over:
                 return None
             rows[row - 1] = line[: column - 1] + symbol + line[column:]
-        return [Edit(("maps", name), "\n".join(rows))]
+        return [Edit(path, "\n".join(rows))]
 
     # -- passages and locks -------------------------------------------------------------------
 
@@ -295,7 +298,7 @@ def with_field(path: tuple[str | int, ...], said: Any, field: str, value: Any) -
 
     Args:
         path: Where it stands.
-        said: What is said there.
+        said: The data there.
         field: The field.
         value: What it becomes.
     """

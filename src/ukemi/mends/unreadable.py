@@ -15,7 +15,7 @@ from ..level.names import in_list
 from ..spaces import Limits
 from .mend import changed_lines
 
-#: Positions to look at one by one in each level that is tried.
+#: The number of positions to search one by one in each level that is tried.
 POSITIONS = 50_000
 
 
@@ -26,7 +26,7 @@ class TextMend:
     Attributes:
         say: What it does.
         text: The text with the change made.
-        left: The errors that a check of it finds: nobody could see them before.
+        left: The errors that a check of it finds: they were hidden before.
     """
 
     say: str
@@ -43,7 +43,7 @@ def mends_of_reading(text: str, error: LevelError) -> list[TextMend]:
 
     Args:
         text: The text of the file.
-        error: What is wrong with it.
+        error: The error in the text.
 
     Returns:
         The changes that were tried and help; those with which nothing is an error come first.

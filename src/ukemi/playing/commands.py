@@ -6,23 +6,19 @@ import re
 from collections.abc import Mapping
 
 from ..level.maps.tilemap import BUILT_IN, cell_of
-from ..level.names import nearest
+from ..level.names import in_list, nearest
 from ..rules import PLACE, Move
 from ..rules.words import move_words, some
 from .options import Option
 from .play import Play
+from .trying import NotUnderstoodError, Thing, choose, refusal, with_item
 
-
-class NotUnderstoodError(ValueError):
-    """A line that asks for nothing, or for one of several things."""
-
-
-#: What can be asked of the dialogue itself, with what it does.
+#: The questions to the dialogue itself, with their answers.
 COMMANDS = {
     "as": "as PLAYER: whose turn it is; `PLAYER: go ROOM` is one move of another",
-    "look": "show again where you are and what can be done",
+    "look": "show again where you are and your options",
     "map": "draw the map around you",
-    "why": "why THING: what it needs, and where that lies",
+    "why": "why THING: its needs, and where the needed things are",
     "hint": "the next move of a shortest finishing run from here",
     "undo": "undo, or undo 3: take moves back",
     "redo": "make a move again that was taken back",
@@ -36,14 +32,14 @@ COMMANDS = {
 
 #: The verbs of moves, with what they ask for.
 VERBS = {
-    "go": "go ROOM: walk there, also further off where nothing is in the way",
+    "go": "go ROOM: walk there, also further off if nothing is in the way",
     "take": "take ITEM",
-    "unlock": "unlock DOOR",
-    "open": "open CHEST",
-    "do": "do ACT, also for switches",
+    "unlock": "unlock DOOR, or unlock DOOR with ITEM",
+    "open": "open CHEST, or open CHEST with ITEM",
+    "do": "do ACT, also for switches; use ITEM, or use ITEM on DOOR",
     "drop": "drop ITEM",
     "give": "give ITEM to PLAYER",
-    "finish": "end the run where the goal holds",
+    "finish": "end the run if the goal holds",
 }
 
 #: Other words for the same.
@@ -61,7 +57,7 @@ def find_verb(word: str) -> str:
         ('unlock', 'go')
         >>> find_verb("re")
         Traceback (most recent call last):
-        ukemi.playing.commands.NotUnderstoodError: 're' could be redo or restart
+        ukemi.playing.trying.NotUnderstoodError: 're' could be redo or restart
     """
     folded = word.casefold()
     known = [*COMMANDS, *VERBS]
@@ -94,9 +90,11 @@ def find_option(play: Play, verb: str, name: str, whole: bool = False) -> Option
     """
     name = _as_asked(verb, name)
     names = _names(play, verb)
+    if name not in names and (near := _nearest_cell(play, verb, name)) is not None:
+        return near
     if verb == "go" and name not in names:
         _refuse_here(play, name)
-    # A name that is one, though not to be had now, is not taken for the beginning of another.
+    # A complete name, even one that is not possible now, is not taken for the beginning of another.
     found = _matching(names, name, whole or name in _all_names(play, verb))
     unlike = {option.asked: option for option in found}
     if (said := f"{verb} {name}") in unlike:
@@ -109,6 +107,117 @@ def find_option(play: Play, verb: str, name: str, whole: bool = False) -> Option
     raise NotUnderstoodError(_why_not(play, verb, name))
 
 
+def try_option(play: Play, verb: str, name: str, whole: bool = False) -> Option:
+    """Return the option for a verb and a name, as a player tries things: also with a key, or a wrong one.
+
+    Args:
+        play: The play; an attempt that fails is counted in it.
+        verb: One of :data:`VERBS`.
+        name: The name of a thing, or ``THING with ITEM``, or, after ``use``, ``ITEM`` or ``ITEM on THING``.
+        whole: Whether the name has to be whole.
+
+    Raises:
+        NotUnderstoodError: There is no such option, with the reason.
+    """
+    pair = with_item(name)
+    shut = [one for one in things_here(play) if one.lock is not None]
+    if verb == "do" and (name in play.level.items or (pair and pair[0] in play.level.items)):
+        item, target = pair or (name, None)
+        if target is None:
+            fitting = [one for one in shut if _opening(play, one, item)]
+            if not shut:
+                raise NotUnderstoodError(f"nothing here is locked: {item} is of no use")
+            if len(fitting or shut) > 1:
+                which = in_list([f"`use {item} on {one.name}`" for one in fitting or shut], "or")
+                raise NotUnderstoodError(f"`use {item}` could be {which}")
+            return _attempt(play, (fitting or shut)[0], item)
+        pair = (target, item)
+    if verb in ("unlock", "open", "do") and pair is not None:
+        thing = choose(shut, pair[0])
+        if thing is not None and pair[1] in play.level.items:
+            return _attempt(play, thing, pair[1])
+    try:
+        return find_option(play, verb, name, whole)
+    except NotUnderstoodError as error:
+        if pair is not None and pair[0] in play.level.things:
+            raise NotUnderstoodError(_why_not(play, verb, pair[0])) from None
+        tried = choose(shut, name) if verb in ("unlock", "open") else None
+        if tried is None and any(one.startswith(f"{name}@") for one in play.level.things):
+            raise NotUnderstoodError(
+                f"no {name} is here; `go {name}` walks to the nearest"
+            ) from None
+        if tried is None:
+            raise
+        play.tried.attempt(tried.name, "without")
+        own = play.senses.text(tried, "shut")
+        raise NotUnderstoodError(f"{error}. {own}" if own else str(error)) from None
+
+
+def things_here(play: Play) -> list[Thing]:
+    """The things in the player's room that the player sees and can try, items aside."""
+    return list(play.senses.around(play.position, play.room))
+
+
+def _opening(play: Play, thing: Thing, item: str) -> Option | None:
+    """The option that opens a thing with an item, spent or kept; ``None`` if it does not fit or suffice."""
+    if thing.lock is None or not play.senses.fits(thing.lock, item) or item not in play.inventory:
+        return None
+    options = [
+        one for one in play.moves()
+        if one.what["do"] in ("unlock", "open") and one.what["name"] == thing.name
+    ]  # fmt: skip
+    spending = [one for one in options if item in one.what.get("with", {})]
+    return next(iter([*spending, *options]), None)
+
+
+def _attempt(play: Play, thing: Thing, item: str) -> Option:
+    option = _opening(play, thing, item)
+    if option is not None:
+        return option
+    carried = item in play.inventory
+    assert thing.lock is not None
+    if carried and play.senses.fits(thing.lock, item):
+        raise NotUnderstoodError(_why_not(play, thing.verb, thing.name))
+    if carried:
+        play.tried.attempt(thing.name, "wrong")
+    raise NotUnderstoodError(refusal(play.senses, thing, item, carried))
+
+
+def find_bare(play: Play, name: str) -> tuple[str, str] | None:
+    """Return the verb and the name that a bare name stands for; ``None`` if nothing here has it.
+
+    Raises:
+        NotUnderstoodError: Several things have it.
+    """
+    thing = choose(things_here(play), name)
+    if thing is not None:
+        return thing.verb, thing.name
+    for option in play.moves():
+        verb, _, rest = option.asked.partition(" ")
+        if name in (rest, option.what.get("name")):
+            return verb, rest
+    level = play.level
+    if any(one.startswith(f"{name}@") for one in level.things):
+        return "go", name
+    kinds = {"door": "unlock", "chest": "open", "act": "do", "switch": "do", "passage": "go"}
+    if name in level.things and level.things[name].kind in kinds:
+        return kinds[level.things[name].kind], name
+    return ("take", name) if name in level.items else ("go", name) if name in level.rooms else None
+
+
+def _nearest_cell(play: Play, verb: str, name: str) -> Option | None:
+    """The option for the nearest of several cells with one symbol: ``door`` for ``door@5,4`` and others."""
+    if not any(one.startswith(f"{name}@") for one in play.level.things):
+        return None
+    options = [
+        option
+        for asked, some_ in _names(play, verb).items()
+        if asked.startswith(f"{name}@")
+        for option in some_
+    ]
+    return min(options, key=lambda one: one.steps, default=None)
+
+
 _repeated = re.compile(r"(.+), ([1-9][0-9]{0,5}) times").fullmatch
 _several = re.compile(r"(take|drop|put down) ([1-9][0-9]{0,5}) (\S.*)").fullmatch
 _walk_told = re.compile(
@@ -117,7 +226,7 @@ _walk_told = re.compile(
 
 
 def find_told(play: Play, line: str) -> Option | None:
-    """The option that a line of a route tells of, as a check prints it.
+    """Return the option that a line of a printed route stands for.
 
     Args:
         play: The play.
@@ -145,7 +254,7 @@ def find_told(play: Play, line: str) -> Option | None:
 
 
 def _again(play: Play, option: Option, times: int) -> Option:
-    """An option made so many times in a row."""
+    """An option repeated several times in a row."""
     moves: list[Move] = []
     here = play.position
     for number in range(times):
@@ -175,7 +284,7 @@ def _as_asked(verb: str, name: str) -> str:
 
 
 def _names(play: Play, verb: str) -> dict[str, list[Option]]:
-    """What a verb's options may be called by."""
+    """Return the names that the options of a verb answer to."""
     names: dict[str, list[Option]] = {}
 
     def call(name: str, option: Option) -> None:
@@ -200,7 +309,7 @@ def _names(play: Play, verb: str) -> dict[str, list[Option]]:
         for option in [one for found in names.values() for one in found]:
             whole = move_words({key: one for key, one in option.what.items() if key != "by"})
             words = _as_asked(verb, whole.partition(" ")[2])
-            # A way that spends nothing is told by the name alone.
+            # An option that spends nothing is named without its costs.
             free = option.asked == f"{whole} with nothing"
             if words not in asked and (free or whole.startswith(option.asked)):
                 call(words, option)
@@ -247,7 +356,7 @@ def _why_not(play: Play, verb: str, name: str) -> str:
     if not name:
         return f"nothing to {verb} here"
     waiting = play.waiting.here(play.position)
-    name = name.removesuffix(" again")  # what was put down, and cannot be taken up now
+    name = name.removesuffix(" again")  # an item that was put down and cannot be taken up now
     starting = [one for one in _all_names(play, verb) if one.startswith(name)]
     name = starting[0] if len(starting) == 1 else name
     for thing, why in waiting.items():
@@ -261,7 +370,7 @@ def _why_not(play: Play, verb: str, name: str) -> str:
         hint = f"; did you mean {near!r}?" if near else ""
         return f"nothing is called {name!r}{hint}"
     if verb == "go" and name not in play.level.rooms:
-        return f"no walk from {play.room} leads to {name}; `why {name}` tells where it is"
+        return f"no walk from {play.room} leads to {name}; `why {name}` says where it is"
     if verb == "go":
         toward = _ways_toward(play, name)
         shut = [f"{thing}: {why}" for thing, why in waiting.items() if thing in toward]
@@ -270,7 +379,7 @@ def _why_not(play: Play, verb: str, name: str) -> str:
     if any(move.what.get("name") == name or move.what.get("item") == name
            for move in play.rules.moves_at(play.position[PLACE])):  # fmt: skip
         return f"{name}: there is nothing left to {verb}"
-    return f"{name}: not in {play.room}; `why {name}` tells where it is"
+    return f"{name}: not in {play.room}; `why {name}` says where it is"
 
 
 def _ways_toward(play: Play, room: str) -> set[str]:

@@ -62,8 +62,8 @@ class Outcome:
         runs: How many were played; none if the time was over before this kind made a move.
         finished, stuck, dead: How many ended so; stuck ones end at the move that loses the level.
         gave_up: How many were still playing when their patience ended.
-        unsure: How many of those may have been stuck: it was not settled.
-        cut_short: How many of those that gave up were only still playing when the time was over.
+        unsure: How many players may have been stuck: that is undecided.
+        cut_short: How many players gave up only because the time was over.
         steps: The steps of the runs that finished.
         lost_by: How many runs each move lost, the most first.
     """
@@ -112,7 +112,7 @@ def play_crowd(
         seed: Where the random numbers begin; the same seed gives the same runs.
         players: The kinds of player, of :data:`~ukemi.playing.players.PLAYERS`.
         patience: The moves after which a player gives up.
-        limits: How far to look for whether the level can still be finished, and how long to play.
+        limits: How far to search for whether the level can still be finished, and how long to play.
             The time is divided among the kinds; runs that are not over by then count as given up,
             and as cut short.
 
@@ -145,7 +145,7 @@ def play_crowd(
 
 
 class _Ground:
-    """The positions players have come to, with the moves that can be made in each."""
+    """The positions that players have reached, with the possible moves in each."""
 
     def __init__(self, rules: Rules, outlook: LookAhead) -> None:
         self.rules, self.outlook = rules, outlook

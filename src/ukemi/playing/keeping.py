@@ -50,10 +50,10 @@ def write_file(path: Path, session: Session, before: str | None = None) -> str:
     Args:
         path: The file.
         session: The session.
-        before: What a file that may be replaced must hold; ``None`` if none may be.
+        before: The content that a file to be replaced must have; ``None`` if no file may be replaced.
 
     Returns:
-        What the file holds now.
+        The current content of the file.
 
     Raises:
         SessionError: There is a file already, it holds something else, or it cannot be written.

@@ -1,4 +1,4 @@
-"""What the player can do in a position, each with the words to ask for it."""
+"""The options of the player in a position, each with the words for it."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from heapq import heappop, heappush
 from typing import Any
 
 from ..level import Level
+from ..level.names import in_list
 from ..rules import Move, Position, Rules
 from ..rules.words import counted, move_words, some
 
@@ -20,17 +21,19 @@ class Option:
         moves: The moves.
         after: The position they lead to.
         asked: The words to type for it, such as ``take iron-key``.
-        words: What it is, such as ``unlock pit-door with iron-key``.
+        words: The words for it, such as ``unlock pit-door with iron-key``.
+        takes: The items that a walk takes by touch at its end.
     """
 
     moves: tuple[Move, ...]
     after: Position
     asked: str
     words: str
+    takes: tuple[str, ...] = ()
 
     @property
     def more(self) -> str:
-        """What the words say beyond what is asked for: how far it is, what it spends."""
+        """Remarks besides the words: the distance, the spent items."""
         plain = self.asked.replace("go ", "walk to ", 1)
         return (
             self.words.removeprefix(plain) if self.words.startswith(plain) else f"   ({self.words})"
@@ -38,7 +41,7 @@ class Option:
 
     @property
     def steps(self) -> int:
-        """What it costs."""
+        """The cost."""
         return sum(move.cost for move in self.moves)
 
     @property
@@ -80,13 +83,14 @@ class Choices:
             position: The position.
 
         Returns:
-            The options; no two of them are asked for by the same words.
+            The options; each has words of its own.
         """
         found: list[Option] = []
         for move, after in self.rules.successors(position):
             if self._merged(move) or not self.theirs(move):
                 continue
-            found.append(Option((move,), after, self.asked(move, position, after), ""))
+            takes = self._taken(position, after) if move.what["do"] == "walk" else ()
+            found.append(Option((move,), after, self.asked(move, position, after), "", takes))
         found += self._map_walks(position)
         named: dict[str, list[Option]] = {}
         for option in found:
@@ -98,7 +102,7 @@ class Choices:
             if other.after != told.after:  # two moves that are called the same
                 number = 2 + sum(one.startswith(f"{told.asked} #") for one in unlike)
                 asked = f"{told.asked} #{number}"
-                unlike[asked] = Option(told.moves, told.after, asked, told.words)
+                unlike[asked] = Option(told.moves, told.after, asked, told.words, told.takes)
         return sorted(unlike.values(), key=lambda one: one.what["do"] == "walk")
 
     def moves_at(self, place: int) -> list[Move]:
@@ -140,31 +144,41 @@ class Choices:
         return f"{what['do']} {what.get('name') or what['item']}"
 
     def _told(self, option: Option, shared: bool) -> Option:
-        """An option with its words; what it spends tells it from others asked for alike."""
+        """Return an option with its words; its spent items distinguish it from others with the same
+        words.
+        """
         what, asked = option.what, option.asked
         words = move_words({key: one for key, one in what.items() if key != "by"})
         if what["do"] == "walk":
             words += f" ({option.steps} steps)" if option.steps > 1 else ""
             things = self.things_at(option) if self._merged(option.moves[-1]) else []
-            things = [thing for thing in things if thing not in (what["to"], "finish")]
+            known = (what["to"], "finish", *option.takes)
+            things = [thing for thing in things if thing not in known]
             words += f": {some(things)}" if things else ""
+            words += f", taking {in_list(option.takes)}" if option.takes else ""
         if shared and what["do"] == "walk":
             asked = f"go {what['to']} by {what['name']}"
         if shared and what["do"] == "finish":
-            asked = words  # where it leads on to tells it from others
+            asked = words  # its further way distinguishes it from others
         if shared and "with" in what:
             asked += f" with {counted(what['with']) or 'nothing'}"
         if asked.endswith(" again"):
             words += " (put down)"
-        return Option(option.moves, option.after, asked, words)
+        return Option(option.moves, option.after, asked, words, option.takes)
+
+    def _taken(self, before: Position, after: Position) -> tuple[str, ...]:
+        """The items that a walk takes by touch in the room that it leads to."""
+        room = self.rules.places[after[self.rules.place_of(self.player)]]
+        lying = self._lying.get(room, [])
+        return tuple(item for item, number in lying if after[number] < before[number])
 
     # -- walking ------------------------------------------------------------------------------
 
     def reachable(self, position: Position) -> dict[int, Option]:
         """Where walking leads without asking anything of the player on the way.
 
-        A walk goes on only where it changes nothing but where the player is and can be walked back
-        at once, so that nobody is walked past what cannot be walked back. Dijkstra's search.
+        A walk continues only if it changes nothing but the player's room and can be walked back at once:
+        it never takes a player past a point of no return. Dijkstra's search.
 
         Args:
             position: The position.
@@ -213,7 +227,16 @@ class Choices:
                         heappush(ahead, (reached, there))
         told = [
             {
-                place: self._told(Option(moves, after, f"go {self.rules.places[place]}", ""), False)
+                place: self._told(
+                    Option(
+                        moves,
+                        after,
+                        f"go {self.rules.places[place]}",
+                        "",
+                        self._taken(position, after),
+                    ),
+                    False,
+                )
                 for place, (_, moves, after) in known.items()
                 if moves
             }
@@ -222,7 +245,7 @@ class Choices:
         return told[0], told[1]
 
     def _map_walks(self, position: Position) -> Iterator[Option]:
-        """The walks over a tile map: of those to the same thing, the shortest."""
+        """The shortest walk over a tile map to each thing."""
         here = self.moves_at(position[self.rules.place_of(self.player)])
         if not any(self._merged(move) for move in here):
             return
@@ -242,7 +265,7 @@ class Choices:
         return all(self._merged(move) for move in option.moves)
 
     def _interests(self, position: Position) -> dict[tuple[str, ...], str]:
-        """What a player would walk to a place for, with its name."""
+        """Yield the targets of a walk to a place, with their names."""
         place = position[self.rules.place_of(self.player)]
         room = self.level.rooms[self.rules.places[place]]
         found: dict[tuple[str, ...], str] = {}
@@ -268,7 +291,7 @@ class Choices:
         return found
 
     def beginning(self, position: Position, moves: Sequence[Move]) -> Option:
-        """The option that a run begins with; over a map, the walk as far as it goes.
+        """Return the option that a run begins with; over a map, the longest walk.
 
         Args:
             position: The position.
@@ -287,7 +310,7 @@ class Choices:
         if not self._merged(moves[0]):
             options = self.options(position)
             made = [one for one in options if one.moves == (moves[0],)]
-            # What is called the same, and leads to the same, is offered once.
+            # Options with the same words and the same result are offered once.
             after = self.rules.after(position, moves[0])
             return (made or [one for one in options if one.after == after])[0]
         stands = self.rules.place_of(self.player)
@@ -316,13 +339,13 @@ class Choices:
     def walk_of_route(
         self, position: Position, room: str, by: str | None, steps: int | None
     ) -> Option | None:
-        """The walk that a line of a route tells of.
+        """Return the walk that a line of a route stands for.
 
         Args:
             position: Where it begins.
             room: The room it leads to.
-            by: What it leads through last, if the line says so.
-            steps: What it costs, if the line says so; only then may it be of several moves.
+            by: The last passage of it, if the line names one.
+            steps: The cost of it, if the line says so; only then may it be several moves.
 
         Returns:
             The walk, which changes nothing on the way before its last move; ``None`` if there is none.
@@ -358,11 +381,11 @@ class Choices:
         return self._told(Option(moves, after, f"go {room}", ""), False)
 
     def things_at(self, option: Option) -> list[str]:
-        """What there is where a walk over a map leads, in the words of the level."""
-        return self.things(option.after)
+        """Return the things at the end of a walk over a map, in the words of the level."""
+        return [*self.things(option.after), *option.takes]
 
     def things(self, position: Position) -> list[str]:
-        """What there is where the player is, in the words of the level."""
+        """Return the things in the player's room, in the words of the level."""
         return list(dict.fromkeys(self._interests(position).values()))
 
 

@@ -1,15 +1,16 @@
-"""What is still possible from a position: finishing, and how."""
+"""Decide, for a position of a play, whether and how the level can still be finished."""
 
 from __future__ import annotations
 
 from functools import cached_property
 
 from ..checks import Answer
-from ..checks.answering import answering
-from ..checks.questions import Questions
-from ..checks.reason import Reason
 from ..facts.find_finish import find_finish
 from ..level import Level
+from ..questions import ahead, can_finish, get_stuck
+from ..questions.context import AnyContext
+from ..questions.evidence import gather
+from ..reasons.reason import Reason, Reasons
 from ..rules import END, FINISHED, PLAYING, Move, Position, Rules
 from ..spaces import CutShortError, Limits, Route
 from ..spaces.limits import PLAYED
@@ -21,9 +22,9 @@ class LookAhead:
     Args:
         level: The level.
         rules: Its rules.
-        limits: How far to look for each question; a time that has begun bounds them all.
-        budget: The most positions to look at, in all, beyond those of the whole level; after that,
-            what is not known is ``unknown``.
+        limits: How far to search for each question; if its time has begun, it bounds all of them.
+        budget: The greatest number of positions to search in total, besides those of the whole level;
+            after that, an answer may be ``unknown``.
     """
 
     def __init__(
@@ -36,12 +37,16 @@ class LookAhead:
         self._known: dict[Position, Answer] = {}
 
     @cached_property
-    def questions(self) -> Questions:
-        """What answers the questions of the level, as far as the limits allow."""
-        return answering(self.level, self._limits)
+    def context(self) -> AnyContext:
+        """The context for questions about the level, within the limits."""
+        return gather(self.level, self._limits)
+
+    @cached_property
+    def _reasons(self) -> Reasons:
+        return Reasons(self.context)
 
     def _asked(self) -> None:
-        """Let the time begin anew: what is asked in the middle of a play has all of it."""
+        """Restart the time limit: a question in the middle of a play gets all of it."""
         if self._limits.deadline:
             self._limits.deadline.renew()
 
@@ -49,10 +54,10 @@ class LookAhead:
     def mistakes(self) -> list[Move] | None:
         """Every kind of move that loses the level; ``None`` where not all are known."""
         self._asked()
-        if not self.questions.knows_mistakes:
+        if not get_stuck.all_mistakes_known(self.context):
             return None
         try:
-            return list(self.questions.losing_moves())
+            return list(get_stuck.losing_moves(self.context))
         except CutShortError:
             return None
 
@@ -60,11 +65,11 @@ class LookAhead:
     def shortest_of_all(self) -> int | None:
         """The steps of the shortest finishing run of the level, where that is proven."""
         self._asked()
-        route = self.questions.finishing()
+        route = can_finish.run(self.context)
         return route.steps if route is not None and route.shortest else None
 
     def can_finish(self, position: Position) -> Answer:
-        """Whether the level can still be finished: ``unknown`` where that is not settled.
+        """Whether the level can still be finished: ``unknown`` where that is undecided.
 
         Args:
             position: A position that play has led to.
@@ -81,7 +86,7 @@ class LookAhead:
         return known
 
     def _look(self, position: Position) -> Answer:
-        known = self.questions.can_finish_from(position)
+        known = ahead.ask(self.context, position)
         if known.proven:
             return known
         budget = min(self._limits.positions, self._left)
@@ -102,7 +107,7 @@ class LookAhead:
             The moves; ``None`` where there is none.
 
         Raises:
-            CutShortError: That is not settled.
+            CutShortError: That is undecided.
         """
         if self.can_finish(position) == Answer.NO:
             return None
@@ -113,7 +118,7 @@ class LookAhead:
         return find_finish(self.rules, position, budget, self._hopeless, self._limits)
 
     def _hopeless(self, position: Position) -> bool:
-        return self.questions.can_finish_from(position) == Answer.NO
+        return ahead.ask(self.context, position) == Answer.NO
 
     def reason(self, route: Route) -> Reason | None:
         """Why nothing finishes from the end of a route.
@@ -125,5 +130,5 @@ class LookAhead:
             The reason, or ``None`` where the search did not get that far.
         """
         self._asked()
-        known = self.questions.can_finish_from(route.positions[-1])
-        return self.questions.explain(route) if known.proven else None
+        known = ahead.ask(self.context, route.positions[-1])
+        return self._reasons.explain(route) if known.proven else None

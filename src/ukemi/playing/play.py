@@ -16,6 +16,7 @@ from .options import Choices, Option
 from .outlook import LookAhead
 from .session import Session, how_it_ends
 from .tried import Tried
+from .trying import Senses
 from .waiting import Waiting
 from .what_changed import changes
 
@@ -47,7 +48,7 @@ class Play:
 
     Args:
         level: The level.
-        limits: How far to look for whether the level can still be finished, at each question.
+        limits: How far to search, at each question, for whether the level can still be finished.
 
     Raises:
         LevelError: The level cannot be played.
@@ -73,6 +74,7 @@ class Play:
         self.outlook = LookAhead(level, self.rules, limits)
         self.choices = Choices(level, self.rules)
         self.waiting = Waiting(level, self.rules)
+        self.senses = Senses(level, self.rules)
         self.turns: list[Turn] = []
         self.tried = Tried(level, self.rules)
         self._start = self.rules.start()
@@ -115,11 +117,11 @@ class Play:
 
     @property
     def inventory(self) -> dict[str, int]:
-        """What is carried, by the player whose turn it is."""
+        """The inventory of the player whose turn it is."""
         return self.inventory_of(self.player)
 
     def inventory_of(self, player: str | None) -> dict[str, int]:
-        """What a player carries."""
+        """The inventory of a player."""
         index = self.rules.index
         counts = {
             item: self.position[index.get(("carried", item, str(player)), index["carried", item])]
@@ -149,7 +151,7 @@ class Play:
 
     @property
     def can_finish(self) -> Answer:
-        """Whether the level can still be finished; ``unknown`` where that is not settled."""
+        """Whether the level can still be finished; ``unknown`` where that is undecided."""
         return self.outlook.can_finish(self.position)
 
     @property
@@ -165,8 +167,18 @@ class Play:
 
     @property
     def last_changes(self) -> list[str]:
-        """What the last move changed, such as ``iron-key +1``."""
-        return changes(self.rules, self.turns[-1].before, self.position) if self.turns else []
+        """The changes of the last move, such as ``iron-key +1``."""
+        found = changes(self.rules, self.turns[-1].before, self.position) if self.turns else []
+        if not isinstance(self.level, Joined):
+            return found
+        # Leaving a level resets what was done in it: no player sees that.
+        other = tuple(f"{one}/" for one in self.level.campaign.stages if one != self.stage)
+        return [one for one in found if not one.startswith(other)]
+
+    @property
+    def stage(self) -> str | None:
+        """In a campaign, the level that the player is in."""
+        return self.level.stage_of(self.room) if isinstance(self.level, Joined) else None
 
     def _counts(self, kind: str) -> dict[str, int]:
         values = zip(self.rules.variables, self.position, strict=True)
@@ -175,7 +187,7 @@ class Play:
     # -- playing ------------------------------------------------------------------------------
 
     def moves(self) -> list[Option]:
-        """What can be done now."""
+        """The options now."""
         return self.choices.options(self.position)
 
     def do(self, wanted: Option | str | Mapping[str, Any]) -> Turn:
@@ -305,10 +317,10 @@ class Play:
         return None
 
     def hint(self) -> Option | None:
-        """What to do next in a shortest finishing run from here.
+        """The next option of a shortest finishing run from here.
 
         Returns:
-            A move, or the walk as far as it changes nothing and can be walked back; ``None`` where
+            A move, or the walk as long as it changes nothing and can be walked back; ``None`` if
             nothing finishes.
 
         Raises:

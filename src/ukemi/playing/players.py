@@ -1,8 +1,8 @@
 """Simulated players: how each chooses among the moves that can be made.
 
-None of them knows the level. Each sees the moves that can be made where it is, and remembers which
-of them it has made and which rooms it has entered; it looks no move ahead. Where several moves are
-liked best, one of them is drawn at random.
+No simulated player knows the level. Each player sees the possible moves in its position, and remembers
+its moves and the rooms it has entered; it plans no move ahead. If a player likes several moves best, it
+chooses one at random.
 
 =========  =========================================================================================
 careless   any move that can be made, each as likely as the others; finishing too
@@ -29,13 +29,13 @@ WALK, TAKE, DROP, UNLOCK, OPEN, ACT, FINISH, GIVE = range(len(KINDS))
 
 
 class Seen:
-    """What a crowd sees: one row a player, one column a move that can be made.
+    """The view of a crowd: one row for each player, one column for each possible move.
 
     Attributes:
         kind: The kind of each move, by its number in :data:`KINDS`; -1 where there is no move.
         made: How often the player has made the move before.
         entered: How often the player has been in the room that it leads to.
-        chance: A number from 0 to 1 for each player and move, drawn anew each turn.
+        chance: A random number from 0 to 1 for each player and move, new each turn.
     """
 
     def __init__(

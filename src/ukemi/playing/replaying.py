@@ -16,7 +16,7 @@ class Replayed:
     """How a recorded session went.
 
     Attributes:
-        play: The play, as far as it got.
+        play: The play, up to the end of the recorded moves.
         failed: The number of the move that no longer works, from 1; ``None`` if all do.
         why: Why it does not.
         lost: The number of the move after which nothing finishes any more, from 0, which is the
@@ -46,7 +46,7 @@ def replay_session(level: Level, session: Session, limits: Limits | None = None)
     Args:
         level: The level, as it is now.
         session: The session.
-        limits: How far to look for whether the level can still be finished.
+        limits: How far to search for whether the level can still be finished.
 
     Returns:
         How it went; the first move that no longer works ends it.

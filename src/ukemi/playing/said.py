@@ -1,4 +1,4 @@
-"""What a dialogue says: lines with a label, plain or standing out."""
+"""The lines of a dialogue, each with a label, plain or highlighted."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ LABEL = 10
 
 
 class Said(NamedTuple):
-    """A line: a label, what it says, and how it stands out (``good``, ``bad``, ``title`` or not).
+    """A line: a label, its text, and its highlight (``good``, ``bad``, ``title`` or none).
 
     A line that is ``drawn`` is a row of a map, which is not wrapped.
     """

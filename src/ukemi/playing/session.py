@@ -17,7 +17,7 @@ VERSION = 1
 #: How a session can end.
 ENDS = ("playing", "finished", "dead", "stuck")
 
-#: What each kind of move says besides ``do``.
+#: The fields of each kind of move besides ``do``.
 _FIELDS = {
     "walk": ("name", "to"),
     "unlock": ("name",),
@@ -31,7 +31,7 @@ _FIELDS = {
 
 
 class _Spent:
-    """What a move spent: items, with how many of each."""
+    """Return the items that a move spent, with the count of each."""
 
     def read(self, notes: Notes, node: Node) -> dict[str, int]:
         if node.id != "mapping":
@@ -44,21 +44,21 @@ class _Spent:
 
 _MOVE = Fields(
     "a move",
-    Field("do", OneOf(tuple(_FIELDS)), "What is done."),
+    Field("do", OneOf(tuple(_FIELDS)), "The kind of move."),
     Field("name", TextType(), "The passage, door, chest, switch or act."),
     Field("level", TextType(), "In a campaign: the level that is finished."),
-    Field("to", TextType(), "The room walked to, or the level gone on to."),
-    Field("by", TextType(), "Whose move it is, where several play."),
+    Field("to", TextType(), "The room walked to, or the next level."),
+    Field("by", TextType(), "The player who moves, if there are several."),
     Field("item", TextType(), "The item."),
     Field("in", TextType(), "The room it is taken or put down in.", attr="in"),
-    Field("with", _Spent(), "What was spent.", attr="with"),
-    Field("steps", WholeType(), "What it costs."),
+    Field("with", _Spent(), "The spent items.", attr="with"),
+    Field("steps", WholeType(), "The cost."),
     Field("again", BoolType(), "Whether it takes up what was put down."),
 )
 
 
 class SessionError(ValueError):
-    """What should be a session is none, or one of another level."""
+    """The file is not a session, or it is a session of another level."""
 
 
 @dataclass(frozen=True)

@@ -1,24 +1,43 @@
-"""The dialogue of a play: a typed line in, what is shown out."""
+"""The dialogue of a play: it takes a typed line and returns lines to print."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
 from pathlib import Path
+from typing import TypeVar
 
 from ..checks import Answer
-from ..level import Level
+from ..level import Level, Passage
 from ..rules import END, FINISHED
 from ..rules.words import some
 from ..spaces import CutShortError, Limits
 from .around import around
-from .commands import COMMANDS, VERBS, NotUnderstoodError, find_option, find_told, find_verb
+from .commands import (
+    COMMANDS,
+    VERBS,
+    find_bare,
+    find_told,
+    find_verb,
+    things_here,
+    try_option,
+)
 from .keeping import read_file, write_file
 from .options import Option
-from .play import CannotDoError, Play
+from .own_names import with_level, without_level
+from .play import CannotDoError, Play, Turn
 from .said import Said
 from .session import SessionError
-from .view import standing
+from .trying import NotUnderstoodError, refusal, with_item
+from .view import seen_by_player, standing, tries
 from .why import why
+
+T = TypeVar("T")
+
+#: Words of messages that give nothing away.
+SAFE = ("does not fit", "you carry no", "you are at", "nothing here is locked", "`use ")
+
+#: Commands that give away more than a player sees.
+NOT_FOR_PLAYERS = ("why", "hint", "tried")
 
 
 class Talk:
@@ -27,6 +46,8 @@ class Talk:
     Args:
         level: The level to play.
         alarm: Whether to say so at once when the level can no longer be finished.
+        limits: How far to search for each question.
+        as_player: Whether to show only what the player sees.
 
     Attributes:
         play: The play.
@@ -35,9 +56,17 @@ class Talk:
         width: The most columns that a map takes.
     """
 
-    def __init__(self, level: Level, alarm: bool = True, limits: Limits | None = None) -> None:
+    def __init__(
+        self,
+        level: Level,
+        alarm: bool = True,
+        limits: Limits | None = None,
+        as_player: bool = False,
+    ) -> None:
         self.play = Play(level, limits)
-        self.alarm = alarm
+        self.alarm = alarm and not as_player
+        self.as_player = as_player
+        self._met: set[str] = set()  # what the player has met, for texts that are read once
         self.leaving = False
         self.failed = False
         self.width = 60
@@ -45,13 +74,34 @@ class Talk:
         self._sounded = False
 
     def opening(self) -> list[Said]:
-        """What is shown first."""
+        """Return the first lines."""
         level = self.play.level
-        first = Said("", f"{level.name}: the goal is `{self.play.goal}`.", "title")
-        return [first, *self._alarm(), *standing(self.play)]
+        goal = "" if self.as_player else f": the goal is `{self.play.goal}`"
+        first = Said("", f"{level.name}{goal}.", "title")
+        return self._in_own_names([first, *self._first_seen(), *self._alarm(), *self._standing()])
+
+    def _in_own_names(self, said: list[Said]) -> list[Said]:
+        """Lines with names as the player uses them."""
+        level, stage = self.play.level, self.play.stage
+        return [
+            one._replace(
+                label=without_level(level, stage, one.label),
+                text=without_level(level, stage, one.text),
+            )
+            for one in said
+        ]
+
+    def _standing(self) -> list[Said]:
+        return seen_by_player(self.play) if self.as_player else standing(self.play)
+
+    def _first_seen(self) -> list[Said]:
+        """Return the texts of the things that the player meets for the first time."""
+        play = self.play
+        found = play.senses.first_seen(play.position, play.room, self._met)
+        return [Said("says", text) for text in found]
 
     def answer(self, line: str, whole: bool = False) -> list[Said]:
-        """What a typed line leads to.
+        """Return the lines that answer a typed line.
 
         Args:
             line: The line: a number, a move such as ``take iron-key``, or a command.
@@ -60,10 +110,18 @@ class Talk:
         Returns:
             The lines to show; :attr:`failed` is set where it could not be done.
         """
+        return self._in_own_names(self._answered(line, whole))
+
+    def _answered(self, line: str, whole: bool) -> list[Said]:
         turn, players = self.play.player, self.play.level.players
         name, colon, rest = line.partition(":")
         one_move = bool(colon) and name.strip() in players
         words = (rest if one_move else line).split()
+        known = {*COMMANDS, *VERBS, "walk", "use", "pull", "put"}
+        verb = words[:1] if words and words[0].casefold() in known else []
+        if words and words[0].casefold() != "finish":  # that names levels, not things
+            named = " ".join(words[len(verb) :])
+            words = [*verb, *with_level(self.play.level, self.play.stage, named).split()]
         if not words:
             return []
         try:
@@ -72,7 +130,7 @@ class Talk:
             said = self._answer(words, whole)
             if one_move and turn != self.play.player:
                 self.play.player = turn
-                said += standing(self.play)
+                said += self._standing()
             return said
         except (NotUnderstoodError, CannotDoError, SessionError) as error:
             self.failed = True
@@ -83,20 +141,72 @@ class Talk:
         if _is_number(words[0]):
             if words[1:]:
                 raise NotUnderstoodError(f"{' '.join(words)!r}: a number stands alone")
-            return self._do(self._numbered(int(words[0])))
+            if self.as_player:
+                return self._answer(self._numbered(int(words[0]), tries(self.play)).split(), whole)
+            return self._do(self._numbered(int(words[0]), self.play.moves()))
         if whole and words[0].casefold() not in {*COMMANDS, *VERBS}:
             raise NotUnderstoodError(f"{words[0]!r} is no whole command")
         if (told := find_told(self.play, " ".join(words))) is not None:
             return self._do(told)
-        verb, name = find_verb(words[0]), " ".join(words[1:])
+        bare = None if whole else self._bare(words)
+        verb, name = bare or (find_verb(words[0]), " ".join(words[1:]))
         if verb in VERBS:
             if verb != "finish" and not name and whole:
                 raise NotUnderstoodError(f"{verb} what?")
-            return self._do(find_option(self.play, verb, name, whole))
+            return self._do(self._tried_option(verb, name, whole))
+        if self.as_player and (
+            verb in NOT_FOR_PLAYERS or (verb == "map" and self.play.senses.hides)
+        ):
+            raise NotUnderstoodError(
+                f"`{verb}` shows more than a player sees; play without --as-player"
+            )
         return self._command(verb, name)
 
-    def _numbered(self, number: int) -> Option:
-        options = self.play.moves()
+    def _bare(self, words: list[str]) -> tuple[str, str] | None:
+        """The verb and the name that a line without a verb stands for."""
+        name = " ".join(words)
+        if words[0].casefold() in {*COMMANDS, *VERBS}:
+            return None
+        return find_bare(self.play, name)
+
+    def _tried_option(self, verb: str, name: str, whole: bool) -> Option:
+        if self.as_player and self._is_elsewhere(name):
+            raise NotUnderstoodError(f"`{verb} {name}` is not possible here")
+        try:
+            return try_option(self.play, verb, name, whole)
+        except NotUnderstoodError as error:
+            if not self.as_player:
+                raise
+            raise NotUnderstoodError(self._to_player(verb, name, error)) from None
+
+    def _is_elsewhere(self, name: str) -> bool:
+        """Whether a name is that of a thing, and the player sees no such thing here."""
+        level, tried = self.play.level, {one.partition(" ")[2] for one in tries(self.play)}
+        here = {
+            *tried,
+            *(one.part.name for one in things_here(self.play) if isinstance(one.part, Passage)),
+        }
+        return (
+            name not in here
+            and (name in level.things or name in level.items)
+            and (name not in self.play.inventory)
+        )
+
+    def _to_player(self, verb: str, name: str, error: NotUnderstoodError) -> str:
+        """Why a line cannot be done, without conditions and without things that are not seen."""
+        pair = with_item(name)
+        thing = next(
+            (one for one in things_here(self.play) if one.name == (pair or (name,))[0]), None
+        )
+        if thing is not None and "does not fit" not in str(error):
+            item = pair[1] if pair else None
+            carried = item is None or item in self.play.inventory
+            return refusal(self.play.senses, thing, item, carried)
+        if any(words in str(error) for words in SAFE):
+            return str(error)
+        return f"`{f'{verb} {name}'.strip()}` is not possible here"
+
+    def _numbered(self, number: int, options: list[T]) -> T:
         if not 1 <= number <= len(options):
             most = f"they go from 1 to {len(options)}" if options else "nothing can be done now"
             raise NotUnderstoodError(f"there is no number {number}: {most}")
@@ -105,13 +215,25 @@ class Talk:
     def _do(self, option: Option) -> list[Said]:
         turn = self.play.do(option)
         words = turn.option.words.partition(": ")[0]
-        said = [Said("", f"{words[:1].upper()}{words[1:]}.", "title")]
-        said += [*self._alarm(), *standing(self.play)]
+        if self.as_player:
+            words = words.partition(" with ")[0]
+        said = [Said("", f"{words[:1].upper()}{words[1:]}.", "title"), *self._texts(turn)]
+        said += [*self._alarm(), *self._standing()]
         if self.play.position[END] == FINISHED:
             shortest = self.play.outlook.shortest_of_all
-            if shortest is not None:
+            if shortest is not None and not self.as_player:
                 said.append(Said("", f"The shortest finishing run takes {shortest} steps."))
         return said
+
+    def _texts(self, turn: Turn) -> list[Said]:
+        """Return the texts that the player reads after doing something."""
+        position, found = turn.before, []
+        for move in turn.option.moves:
+            after = self.play.rules.after(position, move)
+            assert after is not None
+            found += [Said("says", text) for text in self.play.senses.read(move, position, after)]
+            position = after
+        return [*found, *self._first_seen()]
 
     def _command(self, verb: str, name: str) -> list[Said]:
         if name and verb not in ("as", "why", "undo", "save", "load"):
@@ -121,16 +243,16 @@ class Talk:
         match verb:
             case "as":
                 self.play.player = name
-                return standing(self.play)
+                return self._standing()
             case "undo":
                 return self._undo(name)
             case "redo":
                 self.play.redo()
-                return [*self._alarm(), *standing(self.play)]
+                return [*self._alarm(), *self._standing()]
             case "restart":
                 self.play.restart()
                 self._sounded = False
-                return [*self._alarm(), *standing(self.play)]
+                return [*self._alarm(), *self._standing()]
             case "save":
                 return self._save(Path(name))
             case "load":
@@ -150,25 +272,25 @@ class Talk:
             case "quit":
                 self.leaving = True
                 return []
-        return standing(self.play)
+        return self._standing()
 
     def _undo(self, count: str) -> list[Said]:
         if count and not (_is_number(count) and int(count)):
             raise NotUnderstoodError(f"`undo {count}`: write `undo`, or `undo 3` for three moves")
         self.play.undo(int(count or 1))
         self._sounded = self._sounded and self.play.can_finish == Answer.NO
-        return standing(self.play)
+        return self._standing()
 
     # -- what is still possible ---------------------------------------------------------------
 
     def _alarm(self) -> list[Said]:
-        """What is said at the moment the level can no longer be finished."""
+        """Return the lines for the moment the level is lost."""
         play = self.play
         if play.position[END] == FINISHED or not (self.alarm or play.over):
             return []
         now = play.can_finish
         if now == Answer.UNKNOWN:
-            return [Said("", "Whether the level can still be finished is not settled.", "bad")]
+            return [Said("", "Whether the level can still be finished is undecided.", "bad")]
         if now == Answer.YES:
             self._sounded = False
             return []
@@ -203,7 +325,7 @@ class Talk:
         try:
             option = play.hint()
         except CutShortError:
-            return [Said("hint", "not settled: the search was cut short", "bad")]
+            return [Said("hint", "undecided: the search was cut short", "bad")]
         if option is None:
             nothing = Said("hint", "nothing finishes from here; `undo`", "bad")
             return [nothing, *self._way_back(play.turns_since_good())]
@@ -216,7 +338,7 @@ class Talk:
     # -- what has been tried ------------------------------------------------------------------
 
     def tried(self) -> list[Said]:
-        """What has been tried so far, of all there is, and what has not."""
+        """Return how much of everything has been tried so far, and the things not tried."""
         mistakes = self.play.outlook.mistakes
         found = []
         for tally in self.play.tried.tallies(mistakes):
@@ -229,8 +351,11 @@ class Talk:
         return found
 
     def closing(self) -> list[Said]:
-        """What is said on leaving."""
-        return [Said("", ""), Said("", "Tried in this play:", "title"), *self.tried()]
+        """Return the last lines."""
+        if self.as_player:
+            return []
+        said = [Said("", ""), Said("", "Tried in this play:", "title"), *self.tried()]
+        return self._in_own_names(said)
 
     # -- keeping ------------------------------------------------------------------------------
 
@@ -252,10 +377,13 @@ class Talk:
                     "nothing was changed here"
                 ) from error
         self.play, self._own, self._sounded = loaded, (path, session.text), False
-        return [*self._alarm(), *standing(self.play)]
+        return [*self._alarm(), *self._standing()]
 
     def completions(self) -> Iterator[str]:
         """Every line that could be typed now."""
+        if self.as_player:
+            yield from tries(self.play)
+            return
         for option in self.play.moves():
             yield option.asked
         for option in self.play.choices.reachable(self.play.position).values():

@@ -1,12 +1,12 @@
-"""What has been tried in a play, of all that there is."""
+"""Count the things that a play has tried, out of all of them."""
 
 from __future__ import annotations
 
 import json
 from typing import NamedTuple
 
-from ..checks.subjects import Subject, subjects
 from ..level import Level
+from ..questions.subjects import Subject, subjects
 from ..rules import Move, Position, Rules
 from ..rules.words import move_words
 
@@ -40,20 +40,38 @@ class Tried:
         self._subjects: list[Subject] = subjects(level, rules)
         self._done: set[str] = set()
         self._entered: set[str] = set()
+        self._locks = [passage.thing for passage, _ in level.doors()] + [
+            chest.name
+            for room in level.rooms.values()
+            for chest in room.chests.values()
+            if level.lock_of(chest) is not None
+        ]
+        self._attempts: dict[str, set[str]] = {how: set() for how in LOCK_TRIES}
 
     def see(self, move: Move | None, after: Position, before: Position | None = None) -> None:
         """Note a move that was made, and the position it led to."""
         self._entered |= self.rules.rooms_of(after)
+        if move is not None and move.what["do"] in ("unlock", "open"):
+            self.attempt(move.what["name"], "right")
         for subject in self._subjects:
             if after[subject.variable] != subject.before:
                 self._done.add(subject.name)
+
+    def attempt(self, lock: str, how: str) -> None:
+        """Note that a lock was tried.
+
+        Args:
+            lock: The door or chest.
+            how: One of :data:`LOCK_TRIES`.
+        """
+        self._attempts[how].add(lock)
 
     def met(self, move: Move) -> None:
         """Note a mistake."""
         self.mistakes[json.dumps(move.what)] = move
 
     def tallies(self, mistakes: list[Move] | None) -> list[Tally]:
-        """How much has been tried, kind by kind; kinds of which there is nothing are left out.
+        """Return how much has been tried of each kind; kinds without any thing are left out.
 
         Args:
             mistakes: Every mistake there is, where that is known.
@@ -66,6 +84,8 @@ class Tried:
         for kind, words in _KINDS.items():
             names = [subject.name for subject in self._subjects if subject.kind == kind]
             tallies.append(self._tally(words, names, self._done))
+        for how, words in LOCK_TRIES.items():
+            tallies.append(self._tally(words, self._locks, self._attempts[how]))
         known = {
             move_words(move.what): move for move in [*(mistakes or []), *self.mistakes.values()]
         }
@@ -78,6 +98,13 @@ class Tried:
         tried = [name for name in names if name in seen]
         return Tally(kind, tried, [name for name in names if name not in seen])
 
+
+#: The ways to try a lock, with the words for each.
+LOCK_TRIES = {
+    "without": "locks tried without a key",
+    "wrong": "locks tried with a wrong key",
+    "right": "locks opened with the right key",
+}
 
 _KINDS = {
     "door": "doors opened",

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from ..level import Passage
+from ..level.remarks import labelled, remarks
+from ..level.room import Act, Chest, Placement
 from ..rules import END, FINISHED
 from .play import Play
 from .said import Said
 
 
 def standing(play: Play) -> list[Said]:
-    """Where the player is, what is here, what can be done, what waits, and what is carried.
+    """The view of the player: the room, the things here, the options, the things that wait, the
+    inventory.
 
     Args:
         play: The play.
@@ -31,6 +35,11 @@ def standing(play: Play) -> list[Said]:
     here = _here(play)
     if here:
         found.append(Said("here", ", ".join(here)))
+    near = {play.room, *(one.partition(" (")[0] for one in here)}
+    notes = [
+        f"{one.name}: {one.note}" for one in remarks(play.level) if one.note and one.name in near
+    ]
+    found += [Said("notes" if n == 0 else " ", note) for n, note in enumerate(notes)]
     for number, option in enumerate(play.moves(), 1):
         words = option.asked + option.more
         found.append(Said("can do" if number == 1 else " ", f"{number:>2}  {words}"))
@@ -41,29 +50,76 @@ def standing(play: Play) -> list[Said]:
     return [*found, *_carried(play)]
 
 
+def tries(play: Play) -> list[str]:
+    """The words for everything that the player sees and can try, possible or not."""
+    found = [one.asked.partition(" with ")[0] for one in play.moves()]
+    found += [one.asked for one in play.senses.around(play.position, play.room)]
+    for item, placement in play.level.rooms[play.room].items.items():
+        lying = play.position[play.rules.index["lying", play.room, item]]
+        if lying and play.senses.sees(play.position, placement):
+            found.append(f"take {item}")
+    plain = [one for one in dict.fromkeys(found) if not one.startswith("go ")]
+    return [*plain, *(one for one in dict.fromkeys(found) if one.startswith("go "))]
+
+
+def seen_by_player(play: Play) -> list[Said]:
+    """How a play stands, with only the things that the player sees, and without conditions.
+
+    Args:
+        play: The play.
+
+    Returns:
+        The lines.
+    """
+    if play.over:
+        return standing(play)
+    who = f"{play.player}: " if play.player is not None else ""
+    found = [Said("at", who + _named(play, play.room), "title")]
+    here = _here(play, hidden=False)
+    if here:
+        found.append(Said("here", ", ".join(here)))
+    for number, asked in enumerate(tries(play), 1):
+        found.append(Said("can try" if number == 1 else " ", f"{number:>2}  {asked}"))
+    carried = [f"{labelled(play.level, one)} {count}" for one, count in play.inventory.items()]
+    return [*found, Said("carried", ", ".join(carried) or "nothing")]
+
+
 def _named(play: Play, room: str) -> str:
-    label = play.level.rooms[room].label
-    return f"{room} ({label})" if label else room
+    return labelled(play.level, room)
 
 
-def _here(play: Play) -> list[str]:
-    """What lies and stands in the room, and how it is."""
+def _here(play: Play, hidden: bool = True) -> list[str]:
+    """Return the things in the room, and their state; without hidden things if they are left out."""
+
+    def shown(part: Chest | Act | Passage | Placement) -> bool:
+        return hidden or play.senses.sees(play.position, part)
+
     values = dict(zip(play.rules.variables, play.position, strict=True))
     here = []
     for variable, count in values.items():
         if variable[0] in ("lying", "put-down") and variable[1] == play.room and count:
+            if variable[0] == "lying" and not shown(play.level.rooms[play.room].items[variable[2]]):
+                continue
             more = f" {count}" if count > 1 else ""
             down = " (put down)" if variable[0] == "put-down" else ""
-            here.append(variable[2] + more + down)
+            here.append(labelled(play.level, variable[2]) + more + down)
     for room in play.level.rooms.values():
         if room.name != play.room and play.room not in (room.used_from or ()):
             continue
-        for chest in room.chests:
-            here.append(f"{chest} ({'open' if values['opened', chest] else 'shut'})")
-        for act in room.all_acts():
-            here.append(f"{act.name} (done)" if values["done", act.name] else act.name)
-    doors = {one.thing: None for one, _ in play.level.doors() if play.room in one.ends}
-    here += [f"{door} ({'open' if values['opened', door] else 'shut'})" for door in doors]
+        for chest in (name for name, one in room.chests.items() if shown(one)):
+            here.append(
+                f"{labelled(play.level, chest)} ({'open' if values['opened', chest] else 'shut'})"
+            )
+        for act in filter(shown, room.all_acts()):
+            name = labelled(play.level, act.name)
+            here.append(f"{name} (done)" if values["done", act.name] else name)
+    doors = {
+        one.thing: None for one, _ in play.level.doors() if play.room in one.ends and shown(one)
+    }
+    here += [
+        f"{labelled(play.level, door)} ({'open' if values['opened', door] else 'shut'})"
+        for door in doors
+    ]
     return here
 
 

@@ -1,4 +1,4 @@
-"""What cannot be done in a position, and what it is waiting for."""
+"""List the moves that are not possible in a position, and their missing conditions."""
 
 from __future__ import annotations
 
@@ -26,14 +26,15 @@ class Waiting:
         }
 
     def here(self, position: Position, player: str | None = None) -> dict[str, str]:
-        """What could be done where the player is, but not now.
+        """Return the moves that the player's room offers, but not now.
 
         Args:
             position: The position.
             player: Whose turn it is, where several play.
 
         Returns:
-            For each thing, what it is waiting for; of several ways, the one first written.
+            For each thing its missing conditions; of several moves, those of the first one
+            written.
         """
         found: dict[str, str] = {}
         possible = set()
@@ -49,14 +50,14 @@ class Waiting:
             if why is None or (player != first and why.startswith("needs to be at")):
                 continue  # others than the first player have moves that ask where they are
             if self._unlockable(move, position):
-                continue  # what unlocking it waits for is told for itself
+                continue  # unlocking it has missing conditions of its own
             if name in found and why not in found[name].split("; or "):
                 why = f"{found[name]}; or {why}"
             found[name] = why
         return {name: why for name, why in found.items() if name not in possible}
 
     def why_not(self, position: Position, move: Move) -> str | None:
-        """What a move waits for.
+        """Return the missing conditions of a move.
 
         Args:
             position: The position; the player stands where the move could be made.
@@ -116,7 +117,7 @@ class Waiting:
         return False
 
     def _state(self, part: Expression) -> str | None:
-        """What the thing itself is, where that is all that keeps a move from being made."""
+        """Return the state of the thing itself, if nothing else prevents a move."""
         match part:
             case Is(variable, value):
                 kind = self.rules.variables[variable][0]

@@ -1,4 +1,4 @@
-"""What a move changed, in words."""
+"""The changes of a move, in words."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from ..rules import DEAD, END, FINISHED, Position, Rules
 
 
 def changes(rules: Rules, before: Position, after: Position) -> list[str]:
-    """What is different between two positions, but for where the player is.
+    """Return the differences between two positions, except the player's room.
 
     Args:
         rules: The rules.

@@ -1,4 +1,4 @@
-"""What a thing needs, and where that lies."""
+"""Explain the needs of a thing, and where the needed things are."""
 
 from __future__ import annotations
 
@@ -11,14 +11,14 @@ from ..level.names import in_list, nearest
 from ..level.sources import sources
 from ..rules import PLACE
 from ..rules.words import counted
-from .commands import NotUnderstoodError
 from .play import Play
 from .said import Said
+from .trying import NotUnderstoodError
 from .waiting import places_of
 
 
 def why(play: Play, name: str) -> list[Said]:
-    """What a thing needs, how that stands, and where what is missing lies.
+    """Return the needs of a thing, whether they hold, and where the missing things are.
 
     Args:
         play: The play.
@@ -31,12 +31,12 @@ def why(play: Play, name: str) -> list[Said]:
         NotUnderstoodError: Nothing has that name.
     """
     level = play.level
-    if name == "goal" and level.goal is not None:
-        return [Said("goal", str(level.goal)), *_needed(play, level.goal)]
+    if name == "goal" and play.goal is not None:
+        return [Said("goal", str(play.goal)), *_needed(play, play.goal)]
     if name in level.things:
         return list(_thing(play, name))
     if name in level.items or name in level.all_flags():
-        return [Said(name, _where(play, name))]
+        return [Said(name, _where(play, name)), *_taking(play, name)]
     if name in level.rooms:
         return list(_room(play, name))
     known = {*level.things, *level.items, *level.all_flags(), *level.rooms, "goal"}
@@ -70,6 +70,8 @@ def _thing(play: Play, name: str) -> Iterator[Said]:
     for condition in asked:
         yield Said("needs", str(condition))
         yield from _needed(play, condition)
+    if not is_open:
+        yield from _until_seen(play, getattr(thing.what, "seen", ALWAYS))
     spends = getattr(thing.what, "effects", None)
     if spends is not None and spends.spends:
         yield Said("spends", counted(spends.spends))
@@ -77,6 +79,25 @@ def _thing(play: Play, name: str) -> Iterator[Said]:
             yield Said(f"  {item}", _where(play, item))
     if not asked and lock is None:
         yield Said("", "It asks for nothing.")
+
+
+def _until_seen(play: Play, seen: Condition) -> Iterator[Said]:
+    """The condition for seeing a thing, if it has one."""
+    if seen != ALWAYS:
+        yield Said("hidden until", str(seen))
+        yield from _needed(play, seen)
+
+
+def _taking(play: Play, name: str) -> Iterator[Said]:
+    """The conditions for taking an item where it still lies."""
+    for room in play.level.rooms.values():
+        placement = room.items.get(name)
+        if placement is None or not play.position[play.rules.index["lying", room.name, name]]:
+            continue
+        if placement.needs != ALWAYS:
+            yield Said(f"in {room.name}", f"taking it needs {placement.needs}")
+            yield from _needed(play, placement.needs)
+        yield from _until_seen(play, placement.seen)
 
 
 def _needed(play: Play, condition: Condition) -> Iterator[Said]:

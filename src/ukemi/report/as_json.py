@@ -6,9 +6,11 @@ from operator import attrgetter
 from typing import Any, NamedTuple
 
 from ..checks import Answers, Finding, Report
-from ..checks.result import KINDS, Knowing, Measures, Mistake, SearchInfo
+from ..checks.result import Knowing, SearchInfo
 from ..files.schema import closed
+from ..findings.finding import Mistake
 from ..level import LevelError
+from ..questions.answers import KINDS, Measures
 from ..spaces import Route
 from .shapes import (
     COUNT,
@@ -26,7 +28,7 @@ from .shapes import (
 
 
 class _Said(NamedTuple):
-    """What is said of a level that was checked, or that cannot be read."""
+    """The entry of a level that was checked, or that cannot be read."""
 
     level: str | None
     file: str | None
@@ -67,7 +69,7 @@ def report_dict(report: Report) -> dict[str, Any]:
 
 
 def unreadable_dict(error: LevelError) -> dict[str, Any]:
-    """What is wrong with a level that cannot be read, in the shape of a report.
+    """The errors of a level that cannot be read, in the shape of a report.
 
     Args:
         error: What is wrong.
@@ -119,7 +121,7 @@ def report_schema() -> Schema:
 
 
 def message_of(finding: Finding) -> str:
-    """What a finding says and why, in one text."""
+    """Return the message and the reason of a finding in one text."""
     return " ".join(_sentence(part) for part in (finding.message, finding.why) if part)
 
 
@@ -160,7 +162,7 @@ _ROUTE = Object(
     JsonField("moves", ListOf(_MOVE), lambda route: route.whats),
     JsonField("shortest", Shape({"type": "boolean", "description": "Whether that is proven."}),
           lambda route: route.shortest),
-    JsonField("at-least", Shape({"type": "integer", "description": "What any such route costs at least."}),
+    JsonField("at-least", Shape({"type": "integer", "description": "A lower bound on the cost of any such route."}),
           lambda route: None if route.shortest else route.at_least or None, optional=True),
     name="route",
 )  # fmt: skip

@@ -48,7 +48,7 @@ def _suite(root: Xml.Element, report: Report, strict: bool) -> None:
     grave = {"error", "warning"} if strict else {"error"}
     bad = [one for one in report.findings if one.severity in grave or one.code == "undecided"]
     failures = errors = 0
-    for question in ("can be finished", "nobody gets stuck", "everything else"):
+    for question in ("can be finished", "players never get stuck", "everything else"):
         case = Xml.SubElement(suite, "testcase", classname=name, name=question)
         for finding in (one for one in bad if _question(one.code, one.subject) == question):
             undecided = finding.code == "undecided"
@@ -66,7 +66,7 @@ def _question(code: str, subject: str) -> str:
     if code == "cannot-finish" or (code == "undecided" and subject == "finish"):
         return "can be finished"
     if code == "can-get-stuck" or (code == "undecided" and subject == "stuck"):
-        return "nobody gets stuck"
+        return "players never get stuck"
     return "everything else"
 
 

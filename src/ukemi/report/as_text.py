@@ -7,13 +7,13 @@ from collections.abc import Iterable, Iterator, Sequence
 from typing import NamedTuple
 
 from ..checks import Answer, Finding, Report
-from ..checks.backbone import backbone
-from ..checks.order import Pairs
 from ..checks.result import Knowing
 from ..checks.route_words import route_words
 from ..level import Level, LevelError
 from ..level.names import in_list
 from ..level.visible import as_line
+from ..questions.backbone import backbone
+from ..questions.transitive_reduction import Pairs
 from ..rules.words import move_words, some
 from ..spaces import Route
 
@@ -21,7 +21,7 @@ GOOD, BAD, UNSURE = "bold green", "bold red", "bold yellow"
 
 
 class Line(NamedTuple):
-    """One line of a report: a label, what it says, and how it is to stand out."""
+    """One line of a report: a label, its text, and its highlight."""
 
     label: str
     text: str
@@ -62,7 +62,7 @@ def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Ite
     if source is not None and any(
         one.mends is None and one.severity == "error" for one in report.findings
     ):
-        yield Line("To look for changes that mend it", f"ukemi mend {shlex.quote(source)}")
+        yield Line("To find changes that mend it", f"ukemi mend {shlex.quote(source)}")
     yield from run_lines(report, full)
     if report.knowing is not None:
         yield from _knowing(report.knowing, full)
@@ -75,19 +75,19 @@ def verdict_words(report: Report) -> str:
         report: The report.
 
     Returns:
-        Words such as ``can be finished, nobody gets stuck``.
+        Words such as ``can be finished, players never get stuck``.
     """
     if report.is_part:
         return f"part of {in_list(report.campaigns)}"
     finish = {
         Answer.YES: "can be finished",
         Answer.NO: "cannot be finished",
-        Answer.UNKNOWN: "finishing is not settled",
+        Answer.UNKNOWN: "finishing is undecided",
     }
     stuck = {
-        Answer.NEVER: "nobody gets stuck",
+        Answer.NEVER: "players never get stuck",
         Answer.POSSIBLE: "can get stuck",
-        Answer.UNKNOWN: "getting stuck is not settled",
+        Answer.UNKNOWN: "getting stuck is undecided",
     }
     answers = report.answers
     if answers.finish == Answer.NO:
@@ -105,7 +105,7 @@ def verdict_lines(report: Report) -> Iterator[Line]:
     finish = {
         Answer.YES: ("yes", GOOD),
         Answer.NO: ("no", BAD),
-        Answer.UNKNOWN: ("not settled", UNSURE),
+        Answer.UNKNOWN: ("undecided", UNSURE),
     }[answers.finish]
     steps = ""
     if "finish" in report.routes:
@@ -119,19 +119,20 @@ def verdict_lines(report: Report) -> Iterator[Line]:
     stuck = {
         Answer.NEVER: ("never", GOOD),
         Answer.POSSIBLE: (f"yes{by}", BAD),
-        Answer.UNKNOWN: ("not settled", UNSURE),
+        Answer.UNKNOWN: ("undecided", UNSURE),
     }[answers.stuck]
     yield Line("Can get stuck", *stuck, 2)
     yield from _levels(report)
     yield from _rewards(report)
-    if any(item.vital for item in report.level.items.values()):
+    falls = any(room.deadly for room in report.level.rooms.values())
+    if falls or any(item.vital for item in report.level.items.values()):
         dies = {Answer.YES: ("yes", UNSURE), Answer.NO: ("no", GOOD)}
-        yield Line("Can die", *dies.get(answers.deadly, ("not settled", UNSURE)), 2)
+        yield Line("Can die", *dies.get(answers.deadly, ("undecided", UNSURE)), 2)
     search = report.search
-    extent = "and not all: the search was cut short"
+    extent = "not the whole level: the search was cut short"
     if search.complete:
-        extent = "all there are" if search.all_seen else "which settle every question"
-    yield Line("Looked at", f"{counted(search.positions, 'position')}, {extent}", "", 2)
+        extent = "the whole level" if search.all_seen else "which decide every question"
+    yield Line("Searched", f"{counted(search.positions, 'position')}, {extent}", "", 2)
     if report.campaigns:
         words = f"this level is part of {names}; checked alone, the player brings nothing in"
         yield Line("Note", words, "", 2)
@@ -160,19 +161,19 @@ def _rewards(report: Report) -> Iterator[Line]:
     every = report.answers.all_rewards == Answer.YES
     in_some = (Answer.REQUIRED, Answer.OPTIONAL)
     had = [one for one in rewards.values() if every or one.status in in_some]
-    words = f"{len(had)} of {len(rewards)} in some finishing run"
+    words = f"a player who still finishes can collect {len(had)} of {len(rewards)}"
     if len(rewards) > 1:
         words += {
-            Answer.YES: ", all in one",
-            Answer.NO: ", not all in one",
-            Answer.UNKNOWN: ", whether all in one is not settled",
+            Answer.YES: ", all in one run",
+            Answer.NO: ", not all in one run",
+            Answer.UNKNOWN: ", whether all in one run is undecided",
         }[report.answers.all_rewards]
     missed = sum(one.missable == Answer.YES for one in had)
     unsure = sum(not one.status.proven for one in rewards.values() if not every)
     open_ = sum(not one.missable.proven for one in had)
     words += f"; {missed} can be missed" if missed else ""
-    words += f"; {unsure} not settled" if unsure else ""
-    words += f"; whether {open_} can be missed is not settled" if open_ else ""
+    words += f"; {unsure} undecided" if unsure else ""
+    words += f"; whether {open_} can be missed is undecided" if open_ else ""
     good = every and not missed and not open_
     yield Line("Rewards", words, GOOD if good else UNSURE, 2)
 
@@ -213,7 +214,7 @@ def order_words(order: Pairs) -> str:
     chains = []
     for earlier, laters in after.items():
         if len(laters) == 1 and inner.get(earlier) == 1 and _goes_on(order, earlier):
-            continue  # told as a part of the chain that leads to it
+            continue  # listed as a part of the chain that leads to it
         for later in laters:
             chain = [earlier, later]
             while len(after.get(chain[-1], [])) == 1 and inner[chain[-1]] == 1:
@@ -254,7 +255,7 @@ def table_lines(report: Report) -> Iterator[Line]:
             words += {
                 Answer.YES: ", can be missed",
                 Answer.NO: "",
-                Answer.UNKNOWN: ", whether it can be missed is not settled",
+                Answer.UNKNOWN: ", whether it can be missed is undecided",
             }[answers.rewards[name].missable]
         yield Line(
             "", f"{kind:<6}  {name:<{wide}}  {words}", BAD if status == Answer.NEVER else "", 2
@@ -275,7 +276,7 @@ def _knowing(knowing: Knowing, full: bool) -> Iterator[Line]:
 
 
 class SummaryRow(NamedTuple):
-    """One line of a table of checked levels: which level, and what of it in which style."""
+    """One line of a table of checked levels: the level, and its cells with their styles."""
 
     level: str
     says: str
@@ -283,7 +284,7 @@ class SummaryRow(NamedTuple):
 
 
 def summary_row(one: Report | LevelError) -> SummaryRow:
-    """What a table of several checked levels says of one, or of one that cannot be read."""
+    """Return the row of one level, or of one that cannot be read."""
     if isinstance(one, LevelError):
         says, style = f"{len(one.problems):>6}  {'':>8}  cannot be read", BAD
     else:
@@ -298,7 +299,7 @@ def summary_lines(rows: Sequence[SummaryRow]) -> Iterator[Line]:
     """A table of several checked levels, a line each.
 
     Args:
-        rows: What it says of each.
+        rows: The row of each.
 
     Yields:
         The lines.
@@ -322,7 +323,7 @@ def finding_lines(finding: Finding, level: Level, full: bool, mends: bool = True
         finding: The finding.
         level: The level.
         full: Whether long routes are listed whole.
-        mends: Whether to tell the mends that were found.
+        mends: Whether to list the mends.
 
     Yields:
         The lines.
@@ -353,7 +354,7 @@ def finding_lines(finding: Finding, level: Level, full: bool, mends: bool = True
         yield Line("Also", also + route_words(mistake.route, level, full), "", 2)
 
 
-#: What follows from a finding, in words.
+#: Return the findings that follow from a finding, in words.
 _FOLLOWS = {
     "unconnected": "no way to",
     "never-entered": "never entered",
@@ -364,7 +365,7 @@ _FOLLOWS = {
 
 
 def _follows_words(finding: Finding, full: bool) -> str:
-    """What follows from a finding: kinds of it, each with its names."""
+    """The findings that follow from a finding: each kind with its names."""
     names: dict[str, list[str]] = {}
     for one in finding.follows:
         names.setdefault(_FOLLOWS.get(one.code, one.code), []).append(one.subject)
@@ -373,7 +374,7 @@ def _follows_words(finding: Finding, full: bool) -> str:
 
 
 def _mend_lines(finding: Finding, full: bool) -> Iterator[Line]:
-    """What mends a finding: what was proven to; else, what might."""
+    """Return the proven mends of a finding; if there are none, the suggestion."""
     for number, mend in enumerate(finding.mends or ()):
         if number == 0 or full:
             warns = f", but then: {in_list(mend.warns)}" if mend.warns else ""

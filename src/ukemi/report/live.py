@@ -1,4 +1,4 @@
-"""A report page that renews itself: served on this machine only, told of changes as they come."""
+"""Serve a report page on this machine only; the page renews itself whenever the level changes."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from starlette.requests import Request
 from starlette.responses import HTMLResponse, StreamingResponse
 from starlette.routing import Route
 
-#: So often a browser that waits is told that the page is still served, in seconds.
+#: A browser that waits is notified at this interval that the page is still served, in seconds.
 STILL_HERE = 15.0
 
 
@@ -56,7 +56,7 @@ class LivePage:
         self._server.should_exit = True
 
     async def renew(self, page: str) -> None:
-        """Serve another page; browsers that show this one are told."""
+        """Serve another page, and notify the browsers that show this one."""
         self._page = page
         self._version += 1
         async with self._changed:

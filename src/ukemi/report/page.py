@@ -7,6 +7,7 @@ from importlib.resources import files
 from typing import Any
 
 from ..checks import Report
+from ..level.remarks import Remark, remarks
 from ..level.visible import visible
 from ..rules import compile_level
 from .as_text import finding_lines, run_lines, verdict_lines, verdict_words
@@ -24,8 +25,8 @@ def html_page(
     Args:
         reports: The reports.
         maps: The map of each level, by its number, as an ``svg`` element with its names escaped.
-        live: Whether whoever serves it tells it of changes.
-        notices: What is to be told above all else.
+        live: Whether its server notifies it of changes.
+        notices: The messages at the top.
 
     Returns:
         The page.
@@ -101,12 +102,21 @@ def _things(report: Report) -> list[dict[str, str]]:
         "event": answers.events,
     }
     missed = {name for name, one in answers.rewards.items() if str(one.missable) == "yes"}
+    said = {one.name: one for one in remarks(report.level)}
     return [
         {
             "kind": kind,
             "name": name,
+            "label": _remark(said, name, "label"),
+            "note": _remark(said, name, "note"),
             "status": str(status) + (", can be missed" if name in missed else ""),
         }
         for kind, statuses in kinds.items()
         for name, status in statuses.items()
     ]
+
+
+def _remark(said: Mapping[str, Remark], name: str, field: str) -> str:
+    """The label or note of a thing; of a placed item, its own or that of the item."""
+    found = (getattr(said[one], field) for one in (name, name.rpartition("/")[2]) if one in said)
+    return next((text for text in found if text), "")

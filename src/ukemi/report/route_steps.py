@@ -26,7 +26,7 @@ def named_routes(report: Report) -> list[tuple[str, Route, bool]]:
 
 
 def route_steps(level: Level, route: Route, rules: Rules | None = None) -> list[dict[str, Any]]:
-    """The positions of a route, one for each step a player would tell.
+    """List the positions of a route, one for each step that a player would name.
 
     Args:
         level: The level.
@@ -34,9 +34,9 @@ def route_steps(level: Level, route: Route, rules: Rules | None = None) -> list[
         rules: The level's rules, if they are at hand.
 
     Returns:
-        For the start and after each step: the words of the step, the room, what is carried, what
-        lies where, which doors and chests are open, which flags are on, and the way that was walked:
-        rooms by name, cells of maps as map, column and row.
+        For the start and after each step, it has the words of the step, the room, the inventory, the
+        items on the floor, the open doors and chests, the flags that are on, and the path walked. A path
+        lists rooms by name, and cells of maps as map, column and row.
     """
     rules = rules or compile_level(level)
     first = next(iter(level.players), None)

@@ -30,7 +30,7 @@ class ListOf(Shape):
 
     Args:
         one: The shape of its entries.
-        limits: What else the schema says, such as ``minItems``.
+        limits: Further keywords of the schema, such as ``minItems``.
     """
 
     def __init__(self, one: Shape, **limits: int) -> None:
@@ -79,7 +79,7 @@ class Object(Shape):
 
     Args:
         fields: The fields.
-        name: What a schema refers to it by; none to write it out in each place.
+        name: The name by which a schema refers to it; none to write it out in each place.
 
     Example:
         >>> step = Object(JsonField("cost", Shape({"type": "integer"}), lambda one: len(one)))
@@ -107,7 +107,7 @@ class Choice(Shape):
     """A value of one of several shapes.
 
     Args:
-        choices: Each with what tells whether a value is of it, in the order in which they are tried.
+        choices: The alternatives, each with the test that a value must pass, in the order of the tests.
     """
 
     def __init__(self, *choices: tuple[Callable[[Any], bool], Shape]) -> None:

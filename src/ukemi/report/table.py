@@ -20,8 +20,7 @@ def measures_table(reports: Iterable[Report]) -> DataFrame:
     Returns:
         A pandas table. Its columns: ``level``, ``file``, ``finish``, ``stuck``; ``steps`` and
         ``moves`` of the shortest finishing run; ``all_rewards_steps``; ``walked_again`` (a share);
-        ``mean_choices``; and ``NAME_spare`` for each kind of spent key. What is not known is
-        missing.
+        ``mean_choices``; and ``NAME_spare`` for each kind of spent key. Unknown values are missing.
 
     Raises:
         ImportError: pandas is not installed.

@@ -1,6 +1,7 @@
 """Every way that the moves of a level turn out, room by room.
 
-Whoever has to know what moves do without playing them (diagrams, planners, nets) looks at these.
+Everything that must know the effects of moves without playing them (diagrams, planners, nets) reads
+these.
 """
 
 from __future__ import annotations
@@ -24,7 +25,7 @@ class Action:
     Attributes:
         move: The move.
         source, target: Where it leads from, and to.
-        branch: What it asks for and changes.
+        branch: Its conditions and changes.
     """
 
     move: Move
@@ -38,7 +39,7 @@ class Action:
         return {*self.branch.becomes, *self.branch.adds} - {PLACE, END}
 
     def asked(self) -> tuple[Expression, ...]:
-        """What must hold before it, each by itself."""
+        """The conditions before it, one by one."""
         return conjuncts(AllOf(tuple(self.branch.conditions)))
 
     def difference(self, variable: int) -> int | None:

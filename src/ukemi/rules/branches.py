@@ -1,8 +1,8 @@
 """Moves worked out symbolically: under which conditions each changes what.
 
 Symbolic execution: J. C. King, "Symbolic execution and program testing", Communications of the ACM
-19 (1976). Guards and steps are interpreted here once; whoever looks at what moves do looks at their
-branches.
+19 (1976). This module alone interprets guards and steps; all others that need the effects of moves read
+the branches.
 """
 
 from __future__ import annotations
@@ -29,7 +29,7 @@ from .steps import (
     When,
 )
 
-#: More ways for one move to turn out than a level that somebody made has.
+#: More outcomes of one move than any hand-made level has.
 MOST_BRANCHES = 2_000
 
 
@@ -46,9 +46,9 @@ class Branch:
     """One way for a move to turn out.
 
     Attributes:
-        conditions: What must hold before it, all of it.
+        conditions: The conditions before it.
         becomes: The values of variables after it, where they do not depend on those before.
-        adds: What is added to the values of others.
+        adds: The amounts added to other variables.
         most: The most that some variables can ever be.
     """
 
@@ -66,7 +66,7 @@ class Branch:
         return replace(self, conditions=(*self.conditions, condition))
 
     def where(self, expression: Expression) -> Expression | bool:
-        """What has to hold before the move for an expression to hold at this point of it."""
+        """Return the condition before the move for an expression to hold at this point of it."""
         return shifted(expression, self.becomes, self.adds, self.most)
 
     def set(self, variable: int, value: int) -> Branch:
@@ -99,7 +99,7 @@ def shifted(
     Args:
         expression: The expression.
         becomes: Values that variables are given.
-        adds: What is added to others.
+        adds: The amounts added to others.
         most: The most that some variables can be before.
 
     Returns:
@@ -189,7 +189,7 @@ def move_branches(
         tick: Called for each step of each branch; it raises an error of its own to end the work.
 
     Returns:
-        The branches; no two can come to pass in one position. Each says where the player is and
+        The branches; at most one of them applies in a position. Each says where the player is and
         whether the run has ended.
 
     Raises:

@@ -19,13 +19,13 @@ from .steps import Set, Step, When
 class CampaignCompiler(Compiler):
     """Makes the rules of a campaign.
 
-    Whoever leaves a level that does not keep forgets it: its variables become again what they were
-    at first, so that positions do not multiply from level to level.
+    If a level does not keep its state, leaving it resets its variables, so positions do not multiply from
+    level to level.
 
     Args:
         level: The levels of the campaign as one.
-        remembered: Variables of which it is remembered whether they ever changed: by a variable
-            ``("changed", NUMBER)`` for each.
+        remembered: Variables to remember changes of: each gets a variable ``("changed", NUMBER)`` that
+            says whether it ever changed.
     """
 
     level: Joined
@@ -90,7 +90,7 @@ class CampaignCompiler(Compiler):
             self._move(what, places, guard, tuple(self._carried_over(way)), cost=0)
 
     def _carried_over(self, way: Onward) -> list[Step]:
-        """What changes on the way from one level to the next."""
+        """Return the steps on the way from one level to the next."""
         campaign, index = self.level.campaign, self.names.index
         here, there = campaign.stages[way.a], campaign.stages[way.b]
         steps: list[Step] = [

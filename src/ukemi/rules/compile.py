@@ -39,7 +39,7 @@ def compile_level(level: Level, remembered: Collection[int] = ()) -> Rules:
 
     Args:
         level: The level.
-        remembered: In a campaign, variables of which it is remembered whether they ever changed.
+        remembered: In a campaign, the variables whose changes are remembered.
 
     Returns:
         Its rules.
@@ -68,7 +68,7 @@ def compile_level(level: Level, remembered: Collection[int] = ()) -> Rules:
     return Compiler(level).rules()
 
 
-#: Of more players it is not made use of that they are alike: they could change names in too many ways.
+#: Symmetry is used for two players only: more players have too many permutations.
 MOST_ALIKE = 4
 
 #: Numbers of rooms.
@@ -115,14 +115,14 @@ class Compiler:
         )
 
     def _alike(self) -> tuple[tuple[int, ...], ...]:
-        """The variables of each player, where they start alike and nothing asks who is who."""
+        """Return the variables of each player, if all start alike and no rule names a player."""
         level, names = self.level, self.names
         starts = [level.begins(player) for player in level.players]
         rooms = {room for room, _ in starts}
         carried = [one for _, one in starts][: 1 if level.inventory.shared else None]
         if not level.several or len(rooms) > 1 or any(one != carried[0] for one in carried):
             return ()
-        if level.rules.pickup == "touch":  # the first of them takes what all could
+        if level.rules.pickup == "touch":  # the first player takes as much as all together could
             return ()
         if tells_players_apart(level) or len(level.players) > MOST_ALIKE:
             return ()
@@ -163,7 +163,7 @@ class Compiler:
             self._hand_overs(player)
 
     def _hand_overs(self, player: str) -> None:
-        """What a player may give to each other in the same room."""
+        """Return the moves by which a player gives an item to another in the same room."""
         mine = self.names.place_of(player)
         for other in self.level.players:
             if other == player:
@@ -194,7 +194,7 @@ class Compiler:
         if player is not None:
             what = {**what, "by": player}
             place = self.names.place_of(player)
-            if place != PLACE:  # moves are told apart by where the first player is
+            if place != PLACE:  # the room of the first player distinguishes the moves
                 here = any_of(*(Is(place, number) for number in places))
                 guard = guard if places == self.everywhere else all_of(here, guard)
                 places = self.everywhere
@@ -203,12 +203,16 @@ class Compiler:
     def _onward(self) -> None:
         """The moves that lead on to other levels: none in a level by itself."""
 
+    def _may(self, *conditions: Condition) -> Expression:
+        """The guard that all of some conditions hold."""
+        return all_of(*(self.names.guard(one) for one in conditions if one is not ALWAYS))
+
     # -- in a room ----------------------------------------------------------------------------
 
     def _takes(self, room: Room, here: tuple[int, ...]) -> None:
         for placement in room.items.values():
             lying = self.names.index["lying", room.name, placement.item]
-            guard = all_of(AtLeast(lying, 1), self.names.guard(placement.needs))
+            guard = all_of(AtLeast(lying, 1), self._may(placement.needs, placement.seen))
             what = {"do": "take", "item": placement.item, "in": room.name}
             self._move(what, here, guard, self._pick_up(lying, placement))
 
@@ -227,14 +231,14 @@ class Compiler:
             paid = _sum(spends, chest.effects)
             what = {"do": "open", "name": chest.name, "with": paid}
             cost = lock.steps if chest.steps is None else chest.steps
-            self._move(what, here, all_of(Is(opened, 0), guard), steps, cost)
+            self._move(what, here, all_of(Is(opened, 0), guard, self._may(chest.seen)), steps, cost)
 
     def _act(self, act: Act, here: tuple[int, ...]) -> None:
         done = self.names.index["done", act.name]
         taught = Effects(sets=(act.teaches,)) if act.teaches else Effects()
         steps = self.effects.steps([act.effects, taught], [Set(done, 1)])
         first = TRUE if act.repeat else Is(done, 0)
-        guard = all_of(first, self.names.guard(act.needs))
+        guard = all_of(first, self._may(act.needs, act.seen))
         self._move({"do": "act", "name": act.name}, here, guard, steps, act.steps)
 
     def _drops(self, room: Room, here: tuple[int, ...]) -> None:
@@ -286,7 +290,8 @@ class Compiler:
         for guard, spends in self._ways(lock):
             steps = self.effects.steps((lock.effects,), opening, spends)
             what = {"do": "unlock", "name": passage.thing, "with": spends}
-            self._move(what, places, all_of(Is(opened, 0), guard), steps, lock.steps)
+            may = all_of(Is(opened, 0), guard, self._may(passage.seen))
+            self._move(what, places, may, steps, lock.steps)
 
     def _relocking(self, passage: Passage, lock: Lock) -> None:
         opened = Set(self.names.index["opened", passage.thing], 1)
@@ -313,8 +318,8 @@ class Compiler:
     def _may_walk(self, passage: Passage, guard: Expression) -> Expression:
         if passage.once:
             guard = all_of(guard, Is(self.names.index["collapsed", passage.thing], 0))
-        if passage.gate is not ALWAYS:
-            guard = all_of(guard, self.names.guard(passage.gate))
+        if passage.gate is not ALWAYS or passage.seen is not ALWAYS:
+            guard = all_of(guard, self._may(passage.gate, passage.seen))
         return guard
 
     def _directions(self, passage: Passage) -> list[tuple[Places, str, tuple[Step, ...]]]:
@@ -343,14 +348,20 @@ class Compiler:
             if item.vital
             for carried in self.names.all_carried(name)
         ]
-        if vital:
-            steps.append(When(any_of(*vital), (Set(END, DEAD),)))
+        players = self.level.players or [None]
+        fallen = [
+            Is(self.names.place_of(player), self.names.places[room.name])
+            for room in self.level.rooms.values() if room.deadly
+            for player in players
+        ]  # fmt: skip
+        if vital or fallen:
+            steps.append(When(any_of(*vital, *fallen), (Set(END, DEAD),)))
         if self.level.rules.finish == "touch":
             steps.append(When(all_of(Is(END, PLAYING), goal), (Set(END, FINISHED),)))
         return (When(Is(END, PLAYING), tuple(steps)),) if steps else ()
 
     def _events(self) -> list[Step]:
-        """What happens by itself, in the order of the file, until nothing more happens."""
+        """Return the steps of the events, in the order of the file, repeated until nothing changes."""
         happening: list[Step] = []
         for event in self.level.events.values():
             self._fit_event(event)
@@ -373,7 +384,7 @@ class Compiler:
             takes: list[Step] = []
             for placement in room.items.values():
                 lying = self.names.index["lying", room.name, placement.item]
-                may = all_of(AtLeast(lying, 1), self.names.guard(placement.needs))
+                may = all_of(AtLeast(lying, 1), self._may(placement.needs, placement.seen))
                 one = Attempt((Require(may), *self._pick_up(lying, placement)))
                 takes.append(UntilSettled((one,)))
             if takes:

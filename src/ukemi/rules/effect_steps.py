@@ -34,7 +34,7 @@ class EffectSteps:
         self.fit_into(level.inventory.slots)
 
     def fit_into(self, slots: int | None) -> list[Step]:
-        """Let what is gained from now on fit into so many slots; the test for it."""
+        """Limit the gains from now on to a number of slots; return the test for it."""
         self._slots = slots
         return self._fits
 
@@ -63,14 +63,14 @@ class EffectSteps:
         """The steps of something that happens.
 
         Args:
-            effects: Its effects; each kind is applied for all of them before the next kind.
+            effects: The effects; each kind is applied for all effects before the next kind.
             itself: The steps of the move itself.
-            spends: What it spends besides.
-            gives: What it gives besides.
+            spends: Further items to spend.
+            gives: Further items to give.
 
         Returns:
-            The steps: what is spent, what is lost, the move itself, what is given, flags set,
-            cleared and flipped, doors opened, and what follows from picking up what was given.
+            The steps in order: spent items, lost items, the move itself, given items, flags set,
+                cleared and flipped, doors opened, and the effects of picking up the given items.
         """
         done: list[Step] = []
         effects = [one for one in effects if one is not NO_EFFECTS]

@@ -89,7 +89,7 @@ TRUE = AllOf(())
 
 
 def conjuncts(guard: Expression) -> tuple[Expression, ...]:
-    """The expressions all of which must hold for a guard to hold."""
+    """Return the conjuncts of a guard."""
     if not isinstance(guard, AllOf):
         return (guard,)
     return tuple(one for part in guard.parts for one in conjuncts(part))

@@ -12,12 +12,12 @@ from .rules import Rules
 def most_values(rules: Rules, actions: Sequence[Action]) -> list[int | None]:
     """The most each variable can be, by what gives it.
 
-    What is given is taken from something that is used up (what lies, a door or chest that opens
-    once), or else never goes beyond a bound that the giving asks for.
+    Given items are taken from a source that is used up (items on the floor, a door or chest that opens
+    once); otherwise the guard of the giving bounds them.
 
     Args:
         rules: The rules.
-        actions: What the moves do.
+        actions: The actions of the moves.
 
     Returns:
         A number for each variable; ``None`` where nothing bounds it.
@@ -26,11 +26,11 @@ def most_values(rules: Rules, actions: Sequence[Action]) -> list[int | None]:
     for variable, kind in enumerate(rules.variables):
         if kind[0] == "put-down":
             most[variable] = units = _units(rules, actions, kind[2])
-            for one in rules.carried(kind[2]):  # all of them may be taken up again
+            for one in rules.carried(kind[2]):  # the player may take all of them up again
                 most[one] = _greatest(most[one], units)
     for item in {kind[1] for kind in rules.variables if kind[0] == "carried"}:
         carried = rules.carried(item)
-        if len(carried) > 1:  # what one player had, another may come to have
+        if len(carried) > 1:  # an item of one player may pass to another
             known = [value for one in carried if (value := most[one]) is not None]
             total = sum(known) if len(known) == len(carried) else None
             for one in carried:
@@ -55,7 +55,7 @@ def _by_what_gives(rules: Rules, actions: Sequence[Action]) -> list[int | None]:
     for action in actions:
         for variable, amount in action.branch.adds.items():
             if amount < 0 or rules.variables[variable][0] == "put-down":
-                continue  # of what is put down, as many as there are
+                continue  # up to as many as the number put down
             bound = _asked_most(action, variable)
             asked[variable] = _greatest(asked.get(variable, 0), bound)
             source = used_up(rules, action)
@@ -105,7 +105,7 @@ def _units(rules: Rules, actions: Sequence[Action], item: str) -> int | None:
 
 
 def used_up(rules: Rules, action: Action) -> tuple[int, int] | None:
-    """Something that an action uses up and that never comes back, and how much of it."""
+    """Something that an action uses up for ever, and the amount used."""
     for variable in sorted(action.changed):
         kind = rules.variables[variable][0]
         change = action.difference(variable) or 0
@@ -117,7 +117,7 @@ def used_up(rules: Rules, action: Action) -> tuple[int, int] | None:
 
 
 def _asked_least(action: Action, variable: int) -> int:
-    """The least a variable is before an action that asks for some of it."""
+    """Return the least value of a variable before an action that reads it."""
     return max(
         (
             one.least

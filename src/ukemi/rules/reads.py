@@ -1,4 +1,4 @@
-"""Which variables expressions and steps look at, and which they change."""
+"""The variables that expressions and steps read, and the variables that they change."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ _ALL_CHANGING = frozenset(_CHANGING)
 
 
 def leaves(expression: Expression, positive: bool = True) -> Iterator[tuple[Expression, bool]]:
-    """The parts of an expression that look at variables, and whether each counts for it or against.
+    """Yield the atoms of an expression, and whether each is negated.
 
     Args:
         expression: The expression.
@@ -55,7 +55,7 @@ def leaves(expression: Expression, positive: bool = True) -> Iterator[tuple[Expr
 
 
 def variables(expression: Expression) -> list[int]:
-    """The variables an expression looks at, each as often as it does."""
+    """Yield the variables of an expression, each as often as it occurs."""
     if isinstance(expression, _SINGLE):  # most are
         return [expression.variable]
     if isinstance(expression, _JOINED):

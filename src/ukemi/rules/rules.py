@@ -21,7 +21,7 @@ class Move:
         number: Its index in :attr:`Rules.moves`.
         what: The move as reports write it, such as ``{"do": "walk", ...}``.
         places: The values of :data:`PLACE` at which it can be made.
-        guard: What must hold for it.
+        guard: The condition for it.
         steps: What it changes; a step may still find that it cannot be made.
         cost: Its length in steps.
     """
@@ -69,15 +69,15 @@ class Rules:
     """Variables and moves.
 
     Attributes:
-        variables: What each variable stands for, such as ``("carried", "iron-key")``.
+        variables: The meaning of each variable, such as ``("carried", "iron-key")``.
         index: The number of each variable.
         places: The names of the values of :data:`PLACE`.
         initial: The values before the level has settled.
         moves: Every move.
-        settling: What happens by itself, after each move and at the start.
+        settling: The events, after each move and at the start.
         goal: When the level can be finished.
         players: The players, where several play.
-        alike: Where nothing tells them apart: for each, the variables of what is their own.
+        alike: If no rule distinguishes the players: for each player, the variables of its own.
     """
 
     variables: list[tuple[str, ...]]
@@ -104,11 +104,11 @@ class Rules:
 
     @cached_property
     def standing(self) -> tuple[int, ...]:
-        """The variables that tell where the players are; :data:`PLACE` is that of the first."""
+        """The variables of the players' rooms; :data:`PLACE` is the first player's."""
         return tuple(number for number, one in enumerate(self.variables) if one[0] == "place")
 
     def place_of(self, player: str | None) -> int:
-        """The variable that tells where a player is."""
+        """The variable of a player's room."""
         return self.index.get(("place", str(player)), PLACE)
 
     def rooms_of(self, position: Sequence[int]) -> set[str]:
@@ -116,7 +116,7 @@ class Rules:
         return {self.places[position[variable]] for variable in self.standing}
 
     def carried(self, item: str) -> list[int]:
-        """The variables that tell how many of an item the players carry, the first player's first."""
+        """The variables of the players' counts of an item, the first player's first."""
         return self._carried.get(item, [])
 
     @cached_property

@@ -19,7 +19,7 @@ class Step:
 
 
 def run(steps: Iterable[Step], values: list[int]) -> bool:
-    """Apply steps in order, as far as the first that cannot be.
+    """Apply steps in order, up to the first impossible step.
 
     Args:
         steps: The steps.
@@ -91,7 +91,7 @@ class AddUpTo(Step):
 
 @dataclass(eq=False, repr=False, slots=True)
 class TakeUpTo(Step):
-    """Take from the variable, as far as there is any."""
+    """Take from the variable; if it has too little, take all."""
 
     variable: int
     amount: int
@@ -125,7 +125,7 @@ class When(Step):
 
 @dataclass(eq=False, repr=False, slots=True)
 class Attempt(Step):
-    """Apply steps all together, or none of them where one cannot be."""
+    """Apply all steps, or none if one is impossible."""
 
     steps: tuple[Step, ...]
 

@@ -30,10 +30,10 @@ class Names:
         level: The level.
 
     Attributes:
-        variables: What each variable stands for.
+        variables: The meaning of each variable.
         index: The number of each variable.
         player: Who moves, where several play; ``None`` for nobody.
-        initial: What each variable begins with.
+        initial: The first value of each variable.
         places: The number of each room.
     """
 
@@ -88,24 +88,26 @@ class Names:
         return self._placed[item]
 
     def place_of(self, player: str | None) -> int:
-        """The variable that tells where a player is."""
+        """The variable of a player's room."""
         return self.index.get(("place", str(player)), PLACE)
 
     def carried(self, item: str, player: str | None = None) -> int:
-        """The variable that tells how many of an item a player carries; of who moves, if not said."""
+        """The variable of a player's count of an item; by default, the count of the player who moves."""
         player = self.player if player is None else player
         return self.index.get(("carried", item, str(player)), self.index["carried", item])
 
     def all_carried(self, item: str) -> list[int]:
-        """The variables that tell how many of an item each player carries."""
+        """The variables of all players' counts of an item."""
         return [n for variable, n in self.index.items() if variable[:2] == ("carried", item)]
 
     def carries(self, counts: dict[str, int]) -> list[Expression]:
-        """The guards that so many of each item are carried."""
+        """Return the guards that at least this many of each item are carried."""
         return [self._carries(item, count) for item, count in counts.items()]
 
     def _carries(self, item: str, count: int) -> Expression:
-        """That so many are carried: by who moves, or, where nobody does, by all together."""
+        """Return the guard that at least this many are carried: by the player who moves, or by all
+        together if no player moves.
+        """
         if self.player is None and self.level.several and not self.level.inventory.shared:
             terms = tuple((variable, 1) for variable in self.all_carried(item))
             return Negated(Within(terms, count - 1))
@@ -117,8 +119,8 @@ class Names:
     def guard(self, condition: Condition) -> Expression:
         """A condition of the level as an expression over its variables.
 
-        Where several play, it is about :attr:`player`, who moves; where that is ``None``, nobody
-        moves, and it is about all of them together.
+        With several players, it is about :attr:`player`, who moves; if that is ``None``, it is about all
+        players together.
         """
         known = self._read.get((self.player, condition))
         if known is None:

@@ -21,7 +21,7 @@ class Unit:
     Attributes:
         thing: Its name.
         group: The group it is of.
-        spots: Where it may come to lie.
+        spots: The spots where it may land.
         chest: Whether it is a chest.
     """
 
@@ -33,7 +33,7 @@ class Unit:
 
 @dataclass(frozen=True)
 class Bounds:
-    """What holds between the things of a group, and between a key and its locks.
+    """The constraints between the things of a group, and between a key and its locks.
 
     Attributes:
         apart: For each group, the fewest steps between two of its things.
@@ -46,10 +46,10 @@ class Bounds:
     spread: int | None = None
 
 
-#: For each thing, so often is it laid otherwise before all is laid anew; then twice as often.
+#: The number of times that a thing is moved before all are placed again; then twice as often.
 PATIENCE = 2
 
-#: What lies where, whatever was laid first.
+#: Return the placement, in an order that does not depend on which thing was placed first.
 Counted = frozenset[tuple[tuple[str, str], int]]
 
 
@@ -58,13 +58,13 @@ class Draws:
 
     Args:
         base: The level without the things.
-        taken: What was taken out of it.
+        taken: The things that were taken out of the level.
         units: The things to lay, in the order in which they are laid: chests first.
-        bounds: What holds between them.
+        bounds: The constraints between them.
         limits: How far each search goes.
 
     Attributes:
-        tried: How many placements were looked at, in whole or as far as they were laid.
+        tried: The number of placements tried, complete or not.
     """
 
     def __init__(
@@ -90,13 +90,15 @@ class Draws:
     # -- one after another --------------------------------------------------------------------
 
     def going_back(self, random: Random) -> Iterator[Laid]:
-        """Placements, each thing laid anew where it cannot be right: every one there is, in the end.
+        """Yield placements, and move a thing again if it cannot be right: every placement comes up in the
+        end.
 
         Forward checking, where the fewest spots are left first: R. M. Haralick and G. L. Elliott,
         "Increasing tree search efficiency for constraint satisfaction problems", Artificial
         Intelligence 14 (1980), 263-313. A search that takes long starts again and keeps
         what it has ruled out: C. P. Gomes, B. Selman and H. Kautz, "Boosting combinatorial search
-        through randomization", AAAI-98, 431-437. What comes of it depends on the chance alone, not on what was drawn before.
+        through randomization", AAAI-98, 431-437. The result depends on the chance alone, not on earlier
+        placements.
 
         Args:
             random: Where chance comes from.
@@ -129,13 +131,13 @@ class Draws:
             yield from self._from((*so_far, option), random)
             if self._patience < 0:
                 return
-        self._options[_counted(so_far)] = None  # all that it leads to has been looked at
+        self._options[_counted(so_far)] = None  # all its successors have been visited
 
     def options(self, so_far: Laid) -> Laid | None:
-        """What can be laid next, and where: every placement that holds has one of these.
+        """Return the next thing to place with its spots: every valid placement has one of these.
 
         Args:
-            so_far: What lies where already.
+            so_far: The placement so far.
 
         Returns:
             Things with spots, none where all is laid; ``None`` where no placement that begins so
@@ -253,14 +255,14 @@ class Draws:
         return self.spots.shuts(solid)
 
     def far_from_locks(self, thing: str, room: str, steps: int) -> bool:
-        """Whether an item lies at least so many steps from each lock that asks for it."""
+        """Whether an item is at least this many steps away from each lock that needs it."""
         if thing not in self._locks:
             self._locks[thing] = self.spots.lock_rooms(thing)
         return all(self.spots.apart(room, lock, steps) for lock in self._locks[thing])
 
 
 def _disjoint(some: list[list[tuple[str, str]]]) -> int:
-    """How many of some sets of options have none in common, as far as is seen at once."""
+    """Return a number of disjoint sets of options, found greedily."""
     used: set[str] = set()
     count = 0
     for options in sorted(some, key=len):

@@ -1,7 +1,8 @@
 """Whether a level is lost whatever the things do that are not laid yet.
 
 A relaxation, as in J. Pearl, *Heuristics* (Addison-Wesley, 1984), section 4.1: the things not yet laid are
-at hand, wherever the player is. What cannot be done then cannot be done wherever they come to lie.
+at hand, wherever the player is. Everything that is impossible then stays impossible for every placement
+of them.
 """
 
 from __future__ import annotations
@@ -21,16 +22,16 @@ from ..level.sense import all_effects
 from ..rules import END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
 from ..spaces import Exploration, Limits, explore
 
-#: How many positions are looked at for a run, and for a place to get stuck.
+#: The number of positions to search for a run, and for a stuck position.
 FOR_A_RUN, FOR_STUCK = 20_000, 3_000
 
 
 @dataclass
 class Needs:
-    """Rooms that things not laid yet must come to lie in.
+    """Rooms that must hold things that are not placed yet.
 
     Attributes:
-        some: Sets of rooms: in each of them some thing must.
+        some: Sets of rooms: each must hold some thing.
         last: The rooms that the last unit of an item must, with all others at hand.
     """
 
@@ -44,7 +45,7 @@ class LossTest:
     Args:
         level: The level, without the things that are scattered.
         items: The items that are scattered.
-        into_acts: Whether acts may come to give them.
+        into_acts: Whether acts may give them.
         limits: How far to search.
     """
 
@@ -57,25 +58,24 @@ class LossTest:
             "expectation-failed",
         }
         self._finish = expected.finish == "possible" and _more_never_hurts(level, items, into_acts)
-        # What is meant as it is keeps nothing from holding.
+        # An accepted finding does not break a promise.
         self._finish = self._finish and not meant
         self._stuck = self._finish and expected.stuck == "never"
-        #: To leave a thing lying helps nobody to finish: there are fewer positions without.
+        #: Leaving a thing lying never helps to finish: there are fewer positions without that.
         self._quick = _more_never_hurts(level, set(level.items), into_acts)
 
     def needs(self, level: Level, rest: Mapping[str, int]) -> Needs | None:
-        """The rooms that things not laid yet must come to lie in.
+        """Return the rooms that must hold things that are not placed yet.
 
-        A position in which one is stuck without a thing must lead to a room in which it lies; and if
-        any position is stuck, so are those it leads to, so that the last of them are all there is to
-        look at.
+        From a position that is stuck without a thing, a room with the thing must be reachable. If any
+        position is stuck, so are its successors, so it is enough to examine the last positions.
 
         Args:
             level: The level with some things laid in it.
             rest: How many of each item are not laid yet.
 
         Returns:
-            The rooms; ``None`` where the level is lost wherever the rest comes to lie.
+            The rooms; ``None`` if the level is lost however the rest is placed.
         """
         needed = Needs()
         if not self._finish:
@@ -108,7 +108,7 @@ class LossTest:
             values = list(position)
             for item, variable in carried.items():
                 values[variable] += rest[item]
-            # It is a position with more in hand: nothing that settles looks at that (see below).
+            # It is a position with more in hand, and no event reads that (see below).
             found = _run(rules, tuple(values), self._limits)
             if isinstance(found, set):
                 return False
@@ -128,11 +128,13 @@ class LossTest:
 
 
 def _more_never_hurts(level: Level, items: set[str], into_acts: bool) -> bool:
-    """Whether to carry more of some items never closes a way: only then is anything told as lost."""
+    """Whether carrying more of some items never closes a way: only then does it report a placement as
+    lost.
+    """
     if level.inventory.slots is not None or level.several:
         return False
     if level.rules.finish == "touch" and level.goal and items & items_in(level.goal):
-        return False  # with more of them, a run may end before it goes wrong
+        return False  # with more items, a run may end before it goes wrong
     for name in items:
         item = level.items[name]
         if item.max is not None or item.vital or item.on_pickup:
@@ -145,7 +147,7 @@ def _more_never_hurts(level: Level, items: set[str], into_acts: bool) -> bool:
         if items & _negated(asked.condition):
             return False
         counted = {one.item for one in atoms(asked.condition) if isinstance(one, HasAll)}
-        if into_acts and items & counted:  # what acts give is not counted, what is at hand is
+        if into_acts and items & counted:  # items that acts give are not counted, items in hand are
             return False
     return True
 
@@ -161,7 +163,7 @@ def _negated(condition: Condition) -> set[str]:
 
 
 def _run(rules: Rules, start: Position, limits: Limits) -> list[Move] | set[int] | None:
-    """A finishing run; where there is none, the rooms that are reached; ``None`` if not settled."""
+    """A finishing run; where there is none, the rooms that are reached; ``None`` if undecided."""
     came: dict[Position, tuple[Position, Move] | None] = {start: None}
     ahead = [start]
     while ahead:

@@ -1,4 +1,4 @@
-"""Levels with things laid anew: taken from where the file has them, and put elsewhere."""
+"""Levels with things moved: taken from their places in the file, and put elsewhere."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ def taken_out(level: Level, items: Iterable[str], chests: Iterable[str]) -> tupl
 
     Args:
         level: The level; it stays as it is.
-        items: Items, every unit of which is taken from rooms, chests, acts and maps.
+        items: Items; every unit is taken from rooms, chests, acts and maps.
         chests: Chests that are taken whole.
     """
     taken = Taken(level, frozenset(items), frozenset(chests))
@@ -31,12 +31,12 @@ def taken_out(level: Level, items: Iterable[str], chests: Iterable[str]) -> tupl
 
 
 class Taken:
-    """What was taken out of a level.
+    """The things that were taken out of a level.
 
     Attributes:
         counts: How many of each item.
         chests: The chests, by name; those of rooms.
-        symbols: The symbols of those that are drawn, by name.
+        symbols: The symbols of the things that are drawn, by name.
     """
 
     def __init__(self, level: Level, items: frozenset[str], chests: frozenset[str]) -> None:
@@ -86,7 +86,7 @@ class Taken:
         return {name: count for name, count in counts.items() if name not in self._items}
 
     def from_tile(self, symbol: str, tile: Tile) -> Tile:
-        """What a symbol means without the things; one that meant nothing else stays as it is."""
+        """Return a symbol without the things; a symbol that meant nothing else stays."""
         times = self._drawn[symbol]
         if tile.chest is not None and tile.chest.name in self._wanted:
             self.symbols[tile.chest.name] = symbol
@@ -154,7 +154,7 @@ def laid(base: Level, taken: Taken, placed: Laid) -> Level:
 
     Args:
         base: The level without them.
-        taken: What was taken out of it.
+        taken: The things that were taken out of it.
         placed: What lies where.
 
     Returns:
@@ -167,7 +167,7 @@ def laid(base: Level, taken: Taken, placed: Laid) -> Level:
 
 
 class _Layer:
-    """Puts things into copies of the parts that they come to lie in."""
+    """Puts things into copies of the rooms, chests and acts that receive them."""
 
     def __init__(self, base: Level, taken: Taken) -> None:
         self.base = base

@@ -1,10 +1,10 @@
-"""Scattering: things placed anew at random, each placement proven to keep what is expected."""
+"""Scattering: place things again at random, and prove that each placement keeps the level's promises."""
 
 from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import count
 from random import Random
@@ -15,6 +15,7 @@ from ..level.names import nearest
 from ..level.scatter_groups import Scatter
 from ..spaces import Limits
 from .drawing import Bounds, Draws, Unit
+from .key_colors import colored, shuffled_colors
 from .placing import Laid, laid, lying_in, taken_out
 from .spots import Spots
 from .wishes import Wishes, order_length
@@ -25,14 +26,14 @@ TRIES = 10_000
 
 @dataclass(frozen=True, eq=False)
 class Scattered:
-    """A level with its things placed anew.
+    """A level with a new placement.
 
     Attributes:
         number: Which one it is, from 1.
         level: The level.
-        report: The check of it: nothing is wrong, and nothing needed is unknown.
+        report: The check of it: it has no error, and every needed answer is proven.
         where: Each thing with the place in which it lies, as ``("iron-key", "quay")``.
-        tried: How many placements were looked at for it, in part or whole.
+        tried: The number of placements tried for it, complete or not.
         spread: The steps from a scattered key to the nearest lock that asks for it, the least of all.
     """
 
@@ -45,37 +46,68 @@ class Scattered:
 
     @property
     def order_length(self) -> int | None:
-        """How many things every finishing run does one after another, at the most."""
+        """The greatest number of things that every finishing run does one after another."""
         return order_length(self.report)
+
+
+@dataclass(eq=False)
+class NearMisses:
+    """Placements that hold, but are not as wished.
+
+    Attributes:
+        count: The number of them.
+        failed: For each wish, how many of them fail it.
+        steps: The fewest and the most steps of their shortest finishing runs.
+        order: The most things that every finishing run of one of them does one after another.
+    """
+
+    count: int = 0
+    failed: Counter[str] = field(default_factory=Counter)
+    steps: tuple[int, int] | None = None
+    order: int | None = None
+
+    def add(self, wishes: Wishes, report: Report) -> None:
+        """Count a placement."""
+        self.count += 1
+        self.failed.update(wishes.unmet(report))
+        finish = report.answers.measures.finish
+        if finish is not None:
+            low, high = self.steps or (finish.steps, finish.steps)
+            self.steps = min(low, finish.steps), max(high, finish.steps)
+        length = order_length(report)
+        if length is not None:
+            self.order = max(self.order or 0, length)
 
 
 @dataclass(frozen=True, eq=False)
 class Draw:
-    """What came of one draw.
+    """The result for one number.
 
     Attributes:
         found: The level; ``None`` where none was found.
-        tried: How many placements were looked at.
+        tried: The number of placements tried.
         none_left: Whether it is proven that there is no other.
         without_wishes: How many held, but for the wishes.
+        near_misses: Those, in numbers.
     """
 
     found: Scattered | None
     tried: int
     none_left: bool = False
     without_wishes: int = 0
+    near_misses: NearMisses | None = None
 
 
 class Scatterer:
     """Draws placements of the things that a level scatters.
 
     Args:
-        level: The level; it says under ``scatter`` what is placed anew.
+        level: The level; its ``scatter`` says which things to place again.
         groups: The groups to scatter; none for all.
         seed: Where chance begins: the same seed gives the same levels.
-        wishes: What else must hold.
+        wishes: Further conditions.
         even: Whether each placement that holds is equally likely, at its price.
-        tries: How many placements are looked at for one that is kept, at the most.
+        tries: The greatest number of placements to try for each level.
         limits: How far each search goes.
 
     Raises:
@@ -102,7 +134,7 @@ class Scatterer:
 
     @cached_property
     def draws(self) -> Draws:
-        """What placements are drawn from."""
+        """The source of placements."""
         level, groups = self.level, self._groups()
         items = [item for group in groups for item in group.items]
         chests = [chest for group in groups for chest in group.chests]
@@ -186,12 +218,12 @@ class Scatterer:
             without: Placements that are not wanted again.
 
         Returns:
-            What came of it.
+            The result.
         """
         draws = self.draws
         random = Random(f"{self.seed}/{number}")
         seen = {_counted(one) for one in without}
-        settled, others = True, 0
+        settled, misses = True, NearMisses()
         for placed in draws.evenly(random) if self.even else draws.going_back(random):
             if placed and _counted(placed) not in seen:
                 report = self.check(placed)
@@ -199,11 +231,37 @@ class Scatterer:
                 wished = code == 0 and self.wishes.met(report)
                 if wished:
                     return Draw(self._scattered(number, report, placed), draws.tried)
-                others += code == 0 or self._fails_wish(report)
+                if code == 0 or self._fails_wish(report):
+                    misses.add(self.wishes, report)
                 settled &= code != 3 and self.wishes.told_by(report)
+            self.limits.told(draws.tried, "placements", 0)
             if draws.tried >= self.tries or self.limits.over:
-                return Draw(None, draws.tried, False, others)
-        return Draw(None, draws.tried, settled and not self.limits.over, others)
+                return Draw(None, draws.tried, False, misses.count, misses)
+        done = settled and not self.limits.over
+        return Draw(None, draws.tried, done, misses.count, misses)
+
+    def best_spread(self, tries: int = 200) -> int | None:
+        """Return the greatest spread of some placements that ignore the wish for one; ``None`` if there are none."""
+        wishes = replace(self.wishes, spread=None)
+        free = Scatterer(self.level, self.groups, self.seed, wishes, limits=self.limits)
+        random, best = Random(f"{self.seed}/spread"), None
+        for placed in free.draws.going_back(random):
+            far = free.spread_of(placed) if placed else None
+            best = far if best is None or (far is not None and far > best) else best
+            if free.draws.tried >= tries or self.limits.over:
+                break
+        return best
+
+    def spread_of(self, placed: Laid) -> int | None:
+        """Return the steps from a scattered key to the nearest lock that asks for it, the least of all."""
+        spots = self.draws.spots
+        moved = {thing: where for thing, where in placed if thing in spots.moved}
+        far = [
+            spots.steps_to_lock(thing, spots.room_of(where, moved))
+            for thing, where in placed
+            if thing not in moved
+        ]
+        return min((steps for steps in far if steps is not None), default=None)
 
     def check(self, placed: Laid) -> Report:
         """Check the level with its things laid so."""
@@ -218,28 +276,28 @@ class Scatterer:
     def _scattered(self, number: int, report: Report, placed: Laid) -> Scattered:
         expected = replace(report.level.expected, shortest=self.level.expected.shortest)
         report.level.expected = replace(expected, places=self.level.expected.places)
-        moved = {thing: where for thing, where in placed if thing in self.draws.spots.moved}
-        spots = self.draws.spots
-        far = [
-            spots.steps_to_lock(thing, spots.room_of(where, moved))
-            for thing, where in placed
-            if thing not in moved
-        ]
-        spread = min((steps for steps in far if steps is not None), default=None)
+        random = Random(f"{self.seed}/{number}/colors")
+        if colors := shuffled_colors(self.level, self._groups(), random):
+            colored(report.level, colors)
+        spread = self.spread_of(placed)
         order = list(self._order)
         where = tuple(sorted(placed, key=lambda one: (order.index(one[0]), one[1])))
         return Scattered(number, report.level, report, where, self.draws.tried, spread)
+
+    @property
+    def _shuffles(self) -> bool:
+        return any(group.colors == "shuffled" for group in self._groups())
 
     @cached_property
     def _order(self) -> dict[str, None]:
         return dict.fromkeys(unit.thing for unit in self.draws.units)
 
     def read_back(self, number: int, level: Level) -> Scattered | str:
-        """A level that was written before, checked anew.
+        """A level that an earlier call wrote, checked again.
 
         Args:
             number: Which one it was.
-            level: What its file says.
+            level: The level of the file.
 
         Returns:
             The level; why it is not one of these, where it is none.
@@ -249,12 +307,14 @@ class Scatterer:
         placed = lying_in(level, items, self.draws.spots.moved)
         again = laid(self.draws.base, self.draws.taken, placed)
         again.expected, again.name = level.expected, level.name  # one may be called after its file
+        if self._shuffles:
+            colored(again, {name: one.color for name, one in level.items.items() if one.color})
         if self.level.scattered != level.scattered or again != level:
             return "it is not of this level"
         level.expected = self.draws.base.expected
         report = check_level(level, self.limits)
         if report.exit_code() == 3:
-            return "whether it holds is not settled"
+            return "whether it holds is undecided"
         if report.exit_code() or not self.wishes.met(report):
             return "it does not keep what is expected and wished"
         return self._scattered(number, report, placed)
@@ -265,9 +325,10 @@ class Scattering:
 
     Attributes:
         kept: How many there were.
-        tried: How many placements were looked at for them, and for those not found.
+        tried: The number of placements tried, including those for levels not found.
         none_left: Whether it is proven that there are no more than those.
         without_wishes: How many held, but for what was wished.
+        near_misses: Those, in numbers.
     """
 
     def __init__(self, scatterer: Scatterer, most: int) -> None:
@@ -275,6 +336,7 @@ class Scattering:
         self._most = most
         self.kept = self.tried = self.without_wishes = 0
         self.none_left = False
+        self.near_misses: NearMisses | None = None
 
     def __iter__(self) -> Iterator[Scattered]:
         yield from self.of(self._scatterer.draw(number) for number in count(1))
@@ -283,7 +345,7 @@ class Scattering:
         """The levels of some draws, in order; one that was there already is drawn again.
 
         Args:
-            draws: What came of each number, from 1.
+            draws: The result for each number, from 1.
         """
         seen: list[Laid] = []
         known: set[frozenset[object]] = set()
@@ -294,6 +356,7 @@ class Scattering:
             if draw.found is None:
                 self.none_left = draw.none_left
                 self.without_wishes = draw.without_wishes
+                self.near_misses = draw.near_misses
                 return
             self.kept += 1
             seen.append(draw.found.where)

@@ -1,4 +1,4 @@
-"""Where things may come to lie, and how far that is from elsewhere."""
+"""The spots where things may land, and the distances from there."""
 
 from __future__ import annotations
 
@@ -13,7 +13,8 @@ from scipy.ndimage import label
 from ..level import Act, Chest, Level, LevelError, Problem
 from ..level.asked import items_in
 from ..level.language.types import LARGEST
-from ..level.maps.grid import MATTERS, PLAIN, Grid
+from ..level.maps.grid import MATTERS, PLAIN
+from ..level.maps.side_view import grid_of
 from ..level.maps.tilemap import BUILT_IN, Tile, cell_of
 from ..level.room import Cell
 from ..level.scatter_groups import Scatter, stretch_of
@@ -31,7 +32,7 @@ class Spots:
         self.base = base
         self.moved = moved
         self._tiles = {**BUILT_IN, **base.legend}
-        self.grids = {name: Grid(floor, self._tiles) for name, floor in base.maps.items()}
+        self.grids = {name: grid_of(floor, self._tiles) for name, floor in base.maps.items()}
 
     # -- which there are ----------------------------------------------------------------------
 
@@ -219,7 +220,7 @@ class Spots:
         return ways
 
     def near(self, room: str, steps: int) -> dict[str, int]:
-        """The rooms fewer than so many steps away, with every door open, each with how far it is.
+        """Return the rooms nearer than some steps, if every door is open, with their distances.
 
         E. W. Dijkstra, "A note on two problems in connexion with graphs", Numerische Mathematik 1
         (1959), 269-271.
@@ -244,7 +245,7 @@ class Spots:
         return {}
 
     def apart(self, a: str, b: str, steps: int) -> bool:
-        """Whether it is at least so many steps from one room to another, either way."""
+        """Whether two rooms are at least some steps apart, in both directions."""
         return b not in self.near(a, steps) and a not in self.near(b, steps)
 
     def steps_to_lock(self, item: str, room: str) -> int | None:

@@ -1,7 +1,8 @@
-"""What is wished of scattered levels, besides what they expect of themselves."""
+"""Wishes for scattered levels, besides the levels' own claims."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cache
 
@@ -28,11 +29,23 @@ class Wishes:
         return self != Wishes()
 
     def told_by(self, report: Report) -> bool:
-        """Whether a check tells if a level is as wished: it may not have settled the order."""
+        """Whether a check decides if a level is as wished: the order may be undecided."""
         return self.order_at_least is None or order_length(report) is not None
 
+    def unmet(self, report: Report) -> Iterator[str]:
+        """Yield the words of each wish that a level misses which holds otherwise."""
+        finish = report.answers.measures.finish
+        if self.shortest is not None and finish is not None:
+            most, least = self.shortest
+            if (most is not None and finish.steps > most) or (
+                least is not None and finish.steps < least
+            ):
+                yield "shortest"
+        if self.order_at_least is not None and not self.met(report):
+            yield "order-at-least"
+
     def met(self, report: Report) -> bool:
-        """Whether a level that was checked is as wished, as far as a check tells."""
+        """Whether a checked level is as wished, if the check decides that."""
         if self.order_at_least is None:
             return True
         length = order_length(report)

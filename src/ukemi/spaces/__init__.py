@@ -1,4 +1,4 @@
-"""Explore positions, and hold sets of them: one by one, or as decision diagrams."""
+"""Sets of positions: one by one, or as decision diagrams."""
 
 from .explore import Exploration, explore
 from .limits import MAX_POSITIONS, PLAYED, CutShortError, Limits

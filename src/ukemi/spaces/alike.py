@@ -1,8 +1,8 @@
-"""Players who start alike and are nowhere told apart: what one can come to, the others can too.
+"""Players that start alike and that no rule distinguishes: each can reach the same.
 
 A symmetry reduction: E. A. Emerson and A. P. Sistla, "Symmetry and model checking", Formal Methods in
-System Design 9 (1996). Of positions that differ only by who is who, one is looked at; a run over those
-is told with the names that the players have then.
+System Design 9 (1996). Of positions that differ only by a permutation of the players, one is searched; a
+run over these is shown with the names that the players have then.
 """
 
 from __future__ import annotations
@@ -22,7 +22,7 @@ class Alike:
         self._block = sum(move.what.get("by") == rules.players[0] for move in rules.moves)
 
     def standing_for(self, position: Position) -> Position:
-        """The position that is looked at for all that differ from it only by who is who."""
+        """Return the position that represents all its permutations."""
         alike = self.rules.alike
         values = list(position)
         for variables, found in zip(

@@ -26,7 +26,7 @@ class Dominators:
         order, parent, number, before = _depth_first(leads, start)
         count = len(order)
         semi, label = list(range(count)), list(range(count))
-        above: list[int | None] = [None] * count  # the forest of what has been looked at
+        above: list[int | None] = [None] * count  # the forest of visited rooms
         bucket: list[list[int]] = [[] for _ in range(count)]
         idom = [0] * count
 

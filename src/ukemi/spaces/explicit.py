@@ -1,4 +1,4 @@
-"""The explicit space: every position by itself, sets of them as sets of their numbers.
+"""The explicit space: every position by itself, and sets as sets of their numbers.
 
 The reference that the symbolic space is compared with, and the one for small levels.
 """
@@ -20,8 +20,8 @@ from .space import Run, Space
 Numbers = frozenset[int]
 
 
-class ExplicitSpace(Space):
-    """What can come to pass in a level, position by position."""
+class ExplicitSpace(Space[Numbers]):
+    """The positions of a level, one by one."""
 
     by_position = True
 

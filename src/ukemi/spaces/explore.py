@@ -108,7 +108,7 @@ def explore(
         start: Where to begin; ``None`` for where a run begins.
 
     Returns:
-        What was found; :attr:`Exploration.complete` tells whether that is everything.
+        The explored positions; :attr:`Exploration.complete` says whether these are all.
 
     Example:
         >>> from ukemi.files import loads

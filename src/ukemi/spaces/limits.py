@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from time import perf_counter
+from typing import Any
 
 #: The most positions to explore where nothing else is asked for.
 MAX_POSITIONS = 1_000_000
 
-#: The most values of variables to look at where a few positions are tried first, and the fewest
-#: positions to try all the same.
+#: The greatest number of values of variables to store in a first search of few positions, and the fewest
+#: positions to search all the same.
 MOST_VALUES, LEAST = 4_000_000, 200
 
 
@@ -72,7 +73,9 @@ class Limits:
         seconds: The most time to take, in seconds; ``None`` for no bound.
         memory: The most memory to take for positions and moves, in bytes; ``None`` for no bound.
         deadline: When the time ends, where it has begun already.
-        watch: Told now and then how much was done, of what, and how much of it waits.
+        watch: Called now and then with the work done, its unit, and the work that waits.
+        on_answer: Called with each of the first answers of a check as soon as it is proven: its name
+            (``finish``, ``stuck``, ``deadly`` or ``all_rewards``) and the answer.
     """
 
     positions: int = MAX_POSITIONS
@@ -80,9 +83,10 @@ class Limits:
     memory: int | None = None
     deadline: Deadline | None = field(default=None, compare=False)
     watch: Callable[[int, str, int], None] | None = field(default=None, compare=False)
+    on_answer: Callable[[str, Any], None] | None = field(default=None, compare=False)
 
     def begin(self) -> Limits:
-        """The same limits, the time of which begins now if it has not begun."""
+        """Return the same limits; the time starts now unless it has started."""
         return self if self.deadline else replace(self, deadline=Deadline(self.seconds))
 
     def share(self, parts: int) -> Limits:
@@ -101,7 +105,7 @@ class Limits:
         return replace(self, positions=min(positions, self.positions))
 
     def room_for(self, each: int) -> int:
-        """How many positions one search may keep that take so many bytes each.
+        """Return the number of positions that one search may keep, at this many bytes each.
 
         A quarter of the memory is for a search; the rest is for answering from what was found.
         """
@@ -129,5 +133,5 @@ class Limits:
         return self.deadline is not None and self.deadline.over
 
 
-#: How far a level is looked into while it is played, if not told otherwise: for each question.
+#: The default limits during a play: for each question.
 PLAYED = Limits(positions=150_000, seconds=10.0)

@@ -11,8 +11,8 @@ from ..rules import Position
 class Positions(Sequence[Position]):
     """The positions along a route, kept as what each move changes.
 
-    A position of a large level has a value for each of thousands of things, of which a move changes
-    a few: kept whole, those of a long route would take gigabytes.
+    A position of a large level has thousands of values, and a move changes a few: stored whole, the
+        positions of a long route would take gigabytes.
 
     Example:
         >>> positions = Positions((0, 0, 1))
@@ -24,7 +24,7 @@ class Positions(Sequence[Position]):
     def __init__(self, start: Position) -> None:
         self._last = start
         self._steps: list[list[tuple[int, int, int]]] = []
-        # Routes are looked at in order, mostly: where the last look was is near the next.
+        # Routes are mostly read in order: the next position is near the last one read.
         self._at = 0
         self._values = list(start)
 

@@ -23,7 +23,7 @@ class Route:
     Attributes:
         moves: The chosen moves, in order.
         positions: One position more than moves.
-        at_least: What any route to the same end costs at least, as far as that is proven.
+        at_least: A proven lower bound on the cost of any route to the same end.
     """
 
     moves: tuple[Move, ...]
@@ -37,7 +37,7 @@ class Route:
 
     @property
     def steps(self) -> int:
-        """What the route costs."""
+        """The cost of the route."""
         return sum(move.cost for move in self.moves)
 
     @property
@@ -63,7 +63,7 @@ def replay(
         rules: The rules.
         moves: The moves.
         start: Where to start, if not where the level does.
-        at_least: What any route to the same end is proven to cost at least.
+        at_least: A proven lower bound on the cost of any route to the same end.
         limits: How long it may take; ``None`` for as long as it takes.
 
     Returns:

@@ -1,4 +1,4 @@
-"""Spaces: what can come to pass in a level, as sets of positions.
+"""Spaces: the reachable positions of a level, as sets.
 
 Every question of a check is a short formula over these sets, whatever holds them. Sets know ``|``, ``&``,
 ``-`` and ``<=``, and are false where they are empty.
@@ -10,12 +10,27 @@ import gc
 from abc import ABC, abstractmethod
 from collections.abc import Callable, Collection
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Generic, Protocol, TypeVar
 
 from ..rules import Move, Position, Rules
 from ..rules.expressions import Expression
 from .alike import Alike
 from .limits import Limits
+
+
+class PositionSet(Protocol):
+    """A set of positions of one space. It is false if it is empty."""
+
+    def __or__(self: S, other: S, /) -> S: ...
+
+    def __and__(self: S, other: S, /) -> S: ...
+
+    def __sub__(self: S, other: S, /) -> S: ...
+
+    def __le__(self: S, other: S, /) -> bool: ...
+
+
+S = TypeVar("S", bound=PositionSet)
 
 
 @dataclass(frozen=True, eq=False)
@@ -24,7 +39,7 @@ class Run:
 
     Attributes:
         moves: The moves.
-        at_least: What any run to the same end costs at least.
+        at_least: A lower bound on the cost of any run to the same end.
     """
 
     moves: tuple[Move, ...]
@@ -32,7 +47,7 @@ class Run:
 
     @property
     def cost(self) -> int:
-        """What it costs."""
+        """The cost."""
         return sum(move.cost for move in self.moves)
 
     @property
@@ -41,8 +56,8 @@ class Run:
         return self.cost <= self.at_least
 
 
-class Space(ABC):
-    """What can come to pass in a level.
+class Space(ABC, Generic[S]):
+    """The reachable positions of a level.
 
     Args:
         rules: The rules.
@@ -50,15 +65,15 @@ class Space(ABC):
 
     Attributes:
         reachable: The positions that were reached.
-        unexplored: Those of them whose moves were not all followed; none where that is everything.
+        unexplored: Those whose moves were not all followed; empty if the space is complete.
         start: The one the level begins in.
         alike: Tells players apart again, where one position stands for all that are alike.
         by_position: Whether it is quick to ask whether a set contains one position after another.
     """
 
-    reachable: Any
-    unexplored: Any
-    start: Any
+    reachable: S
+    unexplored: S
+    start: S
     alike: Alike | None = None
     by_position: bool
 
@@ -72,7 +87,7 @@ class Space(ABC):
         return not self.unexplored
 
     @abstractmethod
-    def before(self, targets: Any, within: Any = None) -> Any:
+    def before(self, targets: S, within: S | None = None) -> S:
         """The positions from which some targets can be reached, the targets themselves included.
 
         Args:
@@ -83,74 +98,73 @@ class Space(ABC):
     @abstractmethod
     def after(
         self,
-        sources: Any,
+        sources: S,
         around: int | None = None,
         without: Collection[int] = (),
-        avoiding: Any = None,
-    ) -> Any:
+        avoiding: S | None = None,
+    ) -> S:
         """The positions that some positions lead to, themselves included.
 
         Args:
             sources: Where to begin.
             around: A room that the ways never enter.
             without: Moves that they never make, by number.
-            avoiding: Positions that they never come to.
+            avoiding: Positions that the runs never reach.
         """
 
     @abstractmethod
     def leading(
-        self, sources: Any, targets: Any, changing: tuple[int, int] | None = None
-    ) -> dict[Move, Any]:
+        self, sources: S, targets: S, changing: tuple[int, int] | None = None
+    ) -> dict[Move, S]:
         """The moves that lead from some positions to others, and the positions each leads from.
 
         Args:
             sources: Where they lead from.
             targets: Where they lead to.
-            changing: A variable that they change, and what it is before; ``None`` for all of them.
+            changing: A variable that the moves change, and its value before; ``None`` for all moves.
         """
 
     @abstractmethod
-    def where(self, guard: Expression) -> Any:
+    def where(self, guard: Expression) -> S:
         """The positions reached in which a guard holds."""
 
     @abstractmethod
-    def ended(self, end: int) -> Any:
+    def ended(self, end: int) -> S:
         """The positions reached in which the run stands so."""
 
     @abstractmethod
-    def at(self, place: int) -> Any:
+    def at(self, place: int) -> S:
         """The positions reached in which the player is in a room."""
 
     @abstractmethod
-    def places(self, positions: Any) -> set[int]:
+    def places(self, positions: S) -> set[int]:
         """The rooms in which the player is in some positions."""
 
     @abstractmethod
-    def having(self, variable: int, value: int, within: Any) -> Any:
+    def having(self, variable: int, value: int, within: S) -> S:
         """Those of some positions in which a variable has a value."""
 
     @abstractmethod
-    def count(self, positions: Any) -> int:
+    def count(self, positions: S) -> int:
         """How many positions there are in a set."""
 
     @abstractmethod
-    def contains(self, positions: Any, position: Position) -> bool:
+    def contains(self, positions: S, position: Position) -> bool:
         """Whether a position is in a set."""
 
     @abstractmethod
-    def only(self, position: Position) -> Any:
+    def only(self, position: Position) -> S:
         """The set of one position; empty where that was not reached."""
 
     @abstractmethod
     def run_to(
-        self, targets: Any, within: Any = None, at_least: Callable[[], int] | None = None
+        self, targets: S, within: S | None = None, at_least: Callable[[], int] | None = None
     ) -> Run | None:
-        """Return a run from the start into a set, a cheapest one as far as the limits allow.
+        """Return a run from the start into a set, a cheapest one if the limits allow.
 
         Args:
             targets: The set.
-            within: The positions that the run may go through, the first and the last of them
-                included; ``None`` for any.
+            within: The positions that the run may pass, its first and last included; ``None`` for any.
             at_least: Tells what any run into the set costs at least, if that is known.
 
         Returns:
@@ -161,5 +175,9 @@ class Space(ABC):
         """
 
     def tidy(self) -> None:
-        """Let go of what nobody needs any longer."""
+        """Release unused memory."""
         gc.collect()
+
+
+#: A space, whichever kind of sets it has.
+AnySpace = Space[Any]

@@ -1,4 +1,4 @@
-"""What a designer means as it is: findings that a check does not list."""
+"""Findings that a designer accepts: a check does not list them."""
 
 from __future__ import annotations
 
@@ -8,13 +8,15 @@ from .nodes import Node, place_of
 from .notes import Notes, bad
 from .types import Schema, Several, TextType
 
-#: What can be meant as it is. That something is not settled cannot be, nor what cannot be read.
+#: The codes of findings that can be accepted. That something is undecided cannot be, nor what cannot be
+#: read.
 CODES = (
-    "bypassed", "can-die", "can-get-stuck", "cannot-finish", "color-mismatch", "door-without-sides",
-    "expectation-failed", "left-behind", "needless-branch", "never-done", "never-entered", "never-opens",
-    "never-set", "never-taken", "nothing-gives", "reward-can-be-missed", "reward-only-when-stuck",
-    "reward-out-of-reach", "rewards-exclude-each-other", "spare-keys", "unconnected", "unused-flag",
-    "unused-item", "unused-lock", "unused-symbol",
+    "bypassed", "can-die", "can-get-stuck", "cannot-finish", "color-mismatch", "copied-key",
+    "does-nothing", "door-without-sides", "expectation-failed", "left-behind", "needless-alternative",
+    "never-done", "never-entered", "never-opens", "never-set", "never-taken", "nothing-gives", "nothing-hints",
+    "open-lock", "opens-elsewhere", "reward-can-be-missed", "reward-only-when-stuck",
+    "reward-out-of-reach", "rewards-exclude-each-other", "same-color", "same-kind", "spare-keys",
+    "unconnected", "unused-flag", "unused-item", "unused-lock", "unused-symbol",
 )  # fmt: skip
 
 

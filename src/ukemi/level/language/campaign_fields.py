@@ -1,4 +1,4 @@
-"""Reading a campaign: its levels, the ways between them, what is claimed of the whole."""
+"""Read a campaign: its levels, the ways between them, the claims about all of it."""
 
 from __future__ import annotations
 
@@ -33,7 +33,7 @@ _header = re.compile(rf"\s*({NAME_PATTERN})\s*->\s*({NAME_PATTERN})\s*").fullmat
 
 
 class Brings:
-    """What of that which is carried comes along: names of items, ``all`` or ``nothing``."""
+    """The carried items that come along: names of items, ``all`` or ``nothing``."""
 
     _names = Several(NewName("an item"))
 
@@ -49,13 +49,13 @@ class Brings:
 STAGE = Fields(
     "a level of a campaign",
     Field("file", TextType(), "The level file, in the campaign's folder or below it."),
-    Field("brings", Brings(), "What comes along of what is carried: items, `all` or `nothing`."),
+    Field("brings", Brings(), "The carried items that come along: items, `all` or `nothing`."),
     Field("keeps", BoolType(), "It is found as it was left. Default: false."),
 )
 
 WAY = Fields(
     "a way between levels",
-    Field("when", ConditionType(), "What must hold as the level before is finished."),
+    Field("when", ConditionType(), "The condition for it as the level before is finished."),
     Field(
         "sets",
         Several(NewName("a flag")),
@@ -67,7 +67,7 @@ WAY = Fields(
 
 @dataclass(slots=True)
 class _StageSaid:
-    """What a campaign says of one of its levels."""
+    """The entry of a level in a campaign."""
 
     name: str
     key: Node
@@ -157,7 +157,7 @@ CAMPAIGN = Fields(
     Field("ways", Ways(), "The ways between them. Default: one after the other."),
     Field("goal", StageName(), "The level that ends the campaign. Default: the last."),
     Field("shares", Several(NewName("a flag")), "Flags that are one in all levels."),
-    Field("expect", ExpectType(), "What you claim about the whole; names as LEVEL/NAME."),
+    Field("expect", ExpectType(), "Your claims about the campaign; names as LEVEL/NAME."),
     Field("accept", Accept(), "Findings that are meant as they are; names as LEVEL/NAME."),
 )
 
@@ -340,7 +340,9 @@ def _room_or(condition: Condition, level: Level) -> Condition:
 
 
 def joined_problems(campaign: Campaign) -> Iterator[tuple[str, Any]]:
-    """What could grow without end by going round, and flags of pickups that are of no one level."""
+    """Report values that could grow without end in a cycle of levels, and flags of pickups that belong to
+    no level.
+    """
     for stage in campaign.stages.values():
         level = stage.level
         for item in level.items.values():
@@ -356,7 +358,7 @@ def joined_problems(campaign: Campaign) -> Iterator[tuple[str, Any]]:
                 continue
             if stage.name in campaign.again(item.name):
                 message = (
-                    f"{item.name!r} could grow without end: {stage.name!r} can be come to again and "
+                    f"{item.name!r} could grow without end: {stage.name!r} can be entered again and "
                     f"again, and has {item.name} each time; give it a `max`, or let `brings` leave it out"
                 )
                 yield message, stage.place

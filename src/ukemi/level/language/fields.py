@@ -1,4 +1,4 @@
-"""The fields of a level file: for each part of a level, what may be said of it.
+"""The fields of a level file, for each part of a level.
 
 These tables are the one source for reading a file, for building in Python, for the JSON Schema
 and for the check that the docs name every field.
@@ -13,6 +13,7 @@ from typing import Any
 from ..effects import EFFECT_NAMES, NO_EFFECTS, Effects
 from ..item import ITEM_KINDS
 from ..names import nearest
+from ..says import MOMENTS, Says
 from .nodes import NULL, Node, shown
 from .notes import BadValue, Notes, bad
 from .types import (
@@ -146,12 +147,53 @@ def _key_naming(node: Node, flag: str) -> Node:
 ITEMS = Counts(Reference("item"))
 _FLAGS = Several(FlagTurned())
 _CONDITION = ConditionType()
-LABEL = Field("label", TextType(), "What pictures and messages call it.")
+LABEL = Field("label", TextType(), "The name in pictures and messages.")
 NOTE = Field("note", TextType(), "A remark for the designer; nothing reads it.")
 _COLOR = Field("color", ColorType(), "Its colour in pictures: a CSS name or #rrggbb.")
 
+
+class SaysType:
+    """A text for the player: bare, or a mapping from moments to texts.
+
+    Args:
+        bare: The moment of a bare text.
+    """
+
+    _text = TextType()
+
+    def __init__(self, bare: str) -> None:
+        self.bare = bare
+        self._texts = Fields("says", *(Field(one, self._text, _MOMENTS[one]) for one in MOMENTS))
+
+    def read(self, notes: Notes, node: Node) -> Says:
+        if node.id == "mapping":
+            return Says(**self._texts.read(notes, node))
+        return Says(**{self.bare: self._text.read(notes, node)})
+
+    def schema(self) -> Schema:
+        return {"anyOf": [self._text.schema(), self._texts.schema()]}
+
+
+_MOMENTS = {
+    "shut": "The text if it is tried without the things that it needs.",
+    "wrong": "The text if it is tried with a thing that does not fit.",
+    "open": "The text when it is done, opened, taken or walked.",
+    "first": "The text when it is entered, or seen for the first time.",
+}
+_MENTIONS = Field("mentions", Several(Reference("mention")), "The names that `says` gives away.")
+SEEN = Field(
+    "seen", _CONDITION, "Until this holds, the player does not know of it. Default: always."
+)
+
+
+def says(bare: str) -> tuple[Field, Field]:
+    """The fields of the texts of a part, with the moment of a bare text."""
+    help = f"The text that the player reads. A bare text is `{bare}`."
+    return Field("says", SaysType(bare), help), _MENTIONS
+
+
 _REST_OF_EFFECTS = (
-    Field("loses", ITEMS, "Items taken, as far as there are any."),
+    Field("loses", ITEMS, "Items taken away; if there are too few, all of them."),
     Field("gives", ITEMS, "Items handed over."),
     Field("sets", _FLAGS, "Flags turned on."),
     Field("clears", _FLAGS, "Flags turned off."),
@@ -186,24 +228,29 @@ def _effects_alone(effects: Effects = NO_EFFECTS) -> Effects:
 
 ITEM = Fields(
     "an item",
-    Field("kind", OneOf(ITEM_KINDS), "What it is for: a key (the default), tool, reward, supply."),
+    Field("kind", OneOf(ITEM_KINDS), "Its purpose: key (the default), tool, reward or supply."),
     Field("use", OneOf(("kept", "spent")), "Whether a lock that needs it takes it. Default: kept."),
     Field("max", WholeType(1), "The most that can be carried; a supply is cut off there."),
     Field("vital", BoolType(), "A supply whose end is the player's death. Default: false."),
     Field("slots", WholeType(), "Inventory space one unit takes. Default: 1."),
-    Field("on-pickup", Part(ON_PICKUP, _effects_alone), "What happens when a unit is picked up."),
+    Field("on-pickup", Part(ON_PICKUP, _effects_alone), "The effects of picking up a unit."),
     _COLOR,
     LABEL,
     NOTE,
+    *says("open"),
 )
 
 LOCK = Fields(
     "a lock",
-    Field("needs", _CONDITION, "What must hold to unlock; each `or` is one way. Default: always."),
+    Field(
+        "needs",
+        _CONDITION,
+        "The condition for unlocking; each `or` is one way to do it. Default: always.",
+    ),
     Field(
         "spends",
         Counts(Reference("item"), nothing=True),
-        "What unlocking takes, or `nothing`. Default: the `use: spent` items that needs counts.",
+        "The items that unlocking takes, or `nothing`. Default: the `use: spent` items that needs counts.",
         attr="takes",  # not one of the lock's effects: it replaces what the lock takes by itself
     ),
     Field("from", Reference("room"), "The room it can be unlocked from. Default: either end."),
@@ -214,24 +261,28 @@ LOCK = Fields(
     _COLOR,
     LABEL,
     NOTE,
+    *says("shut"),
 )
 
 PLACEMENT = Fields(
     "an item lying in a room",
     Field("count", WholeType(1), "How many units lie there. Default: 1."),
-    Field("needs", _CONDITION, "What must hold to take one. Default: always."),
+    Field("needs", _CONDITION, "The condition for taking one. Default: always."),
     Field("pile", BoolType(), "It is taken whole, in one move. Default: false."),
+    SEEN,
     LABEL,
     NOTE,
 )
 
 _ACT = (
-    Field("needs", _CONDITION, "What must hold to do it. Default: always."),
+    Field("needs", _CONDITION, "The condition for doing it. Default: always."),
     *EFFECTS,
     Field("teaches", FlagTurned(), "A flag it turns on that a player can know from before."),
     Field("steps", WholeType(), "How long it takes. Default: 1."),
+    SEEN,
     LABEL,
     NOTE,
+    *says("open"),
 )
 ACT = Fields("an act", Field("repeat", BoolType(), "It can be done again. Default: false."), *_ACT)
 SWITCH = Fields(
@@ -244,11 +295,12 @@ EVENT = Fields(
     *EFFECTS,
     LABEL,
     NOTE,
+    *says("open"),
 )
 
 INVENTORY = Fields(
     "inventory",
-    Field("start", ITEMS, "What the player carries at the start."),
+    Field("start", ITEMS, "The items that the player carries at the start."),
     Field("slots", WholeType(), "Units carried at once. Default: no bound."),
     Field("drop", BoolType(), "Things can be put down and taken again. Default: false."),
     Field("shared", BoolType(), "Several players have one inventory. Default: false."),
@@ -260,17 +312,23 @@ INVENTORY = Fields(
 PLAYER = Fields(
     "a player",
     Field("start", Reference("start"), "The room the player starts in. Default: the level's."),
-    Field("inventory", ITEMS, "What the player carries at first. Default: what the level's says."),
+    Field(
+        "inventory",
+        ITEMS,
+        "The items that the player carries at the start. Default: those of the level's inventory.",
+    ),
 )
 
 RULES = Fields(
     "rules",
     Field("pickup", OneOf(("choice", "touch")), "May be left lying, or taken on entering."),
     Field("finish", OneOf(("choice", "touch")), "May play on at the goal, or it ends the level."),
+    Field("falling", OneOf(("impossible", "deadly")), "Seen from the side: a fall onto nothing."),
+    Field("hints", OneOf(("any", "expected")), "Whether each required lock must be hinted at."),
 )
 
 SHORTEST = Fields(
     "shortest",
-    Field("at-most", WholeType(), "The shortest finishing run has at most so many steps."),
-    Field("at-least", WholeType(), "The shortest finishing run has at least so many steps."),
+    Field("at-most", WholeType(), "The greatest number of steps of the shortest finishing run."),
+    Field("at-least", WholeType(), "The least number of steps of the shortest finishing run."),
 )

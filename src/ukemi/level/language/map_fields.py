@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
-from ..maps.tilemap import DIRECTIONS, Tile, TileMap
+from ..maps.tilemap import DIRECTIONS, SideView, Tile, TileMap
 from ..names import NAME_SCHEMA
 from ..place import Place
 from ..room import Chest
-from .fields import ACT, EFFECTS, LABEL, NOTE, SWITCH, Field, Fields
+from .fields import ACT, EFFECTS, LABEL, NOTE, SEEN, SWITCH, Field, Fields, Part, says
 from .nodes import NULL, TEXT, Node, place_of, shown
 from .notes import BadValue, Notes, bad
 from .room_fields import CHEST, LockType, Placements, make_act, make_switch
@@ -44,7 +45,7 @@ TILE = Fields(
     Field("item", Placements(), "What lies there."),
     Field("items", Placements(), "What lies there."),
     Field("lock", LockType(), "A door: wall until it is unlocked from a cell beside it."),
-    Field("gate", ConditionType(), "What must hold to step onto it."),
+    Field("gate", ConditionType(), "The condition for stepping onto it."),
     Field("chest", OnCell(CHEST, Chest), "A chest on the cell."),
     Field("switch", OnCell(SWITCH, make_switch), "A switch on the cell."),
     Field("act", OnCell(ACT, make_act), "An act on the cell."),
@@ -52,11 +53,15 @@ TILE = Fields(
     Field("one-way", OneOf(tuple(DIRECTIONS)), "Entered and left in this direction only."),
     _SOLID,
     Field("once", BoolType(), "It gives way after it was stepped onto once. Default: false."),
-    Field("steps", WholeType(), "What stepping onto it costs. Default: 1."),
+    Field("steps", WholeType(), "The cost of stepping onto it. Default: 1."),
+    Field("bears", BoolType(), "Seen from the side: one can stand on top of it. Default: false."),
+    Field("climb", BoolType(), "Seen from the side: one can climb along it. Default: false."),
     Field("name", NewName("a door"), "The name of the door, gate or hazard. Default: the cell's."),
     *EFFECTS,
+    SEEN,
     LABEL,
     NOTE,
+    *says("shut"),
 )
 
 
@@ -87,7 +92,7 @@ class Legend:
         return legend
 
     def one(self, notes: Notes, node: Node, place: Place | None) -> Tile:
-        """What one symbol means."""
+        """The meaning of one symbol."""
         if node.id == "scalar" and node.tag != NULL:
             return Tile(ground=self._ground.read(notes, node), place=place)
         values = TILE.read(notes, node)
@@ -130,7 +135,7 @@ class Maps:
     def one(self, notes: Notes, name: str, node: Node) -> TileMap:
         """One floor."""
         if node.id == "mapping":
-            return self._from_csv(notes, name, node)
+            return self._described(notes, name, node)
         if node.id == "sequence":
             rows = tuple(self._row(one) for one in node.value)
             return TileMap(name, rows, None, place_of(node), tuple(map(_starts, node.value)))
@@ -156,10 +161,21 @@ class Maps:
             "bad-value", f"a row of a map is text or a list of symbols, not {shown(node)}", node
         )
 
-    def _from_csv(self, notes: Notes, name: str, node: Node) -> TileMap:
-        values = _CSV.read(notes, node)
-        if "csv" not in values:
-            raise bad("bad-value", "a map is drawn as text, or read from `csv: FILE`", node)
+    def _described(self, notes: Notes, name: str, node: Node) -> TileMap:
+        """A floor that is read from a CSV file, or seen from the side."""
+        values = MAP.read(notes, node)
+        side = None
+        if values.get("seen_from") == "side":
+            side = values.get("jump", SideView())
+        elif "jump" in values:
+            raise bad("bad-value", "`jump` needs `seen-from: side`", node)
+        if ("csv" in values) == ("rows" in values):
+            raise bad("bad-value", "a map has `rows`, or is read from `csv: FILE`", node)
+        if "csv" in values:
+            return replace(self._from_csv(notes, name, node, values), side=side)
+        return replace(self.one(notes, name, values["rows"]), side=side)
+
+    def _from_csv(self, notes: Notes, name: str, node: Node, values: dict[str, Any]) -> TileMap:
         if notes.read_csv is None:
             raise bad("bad-value", "a CSV file can only be named in a level file", node)
         try:
@@ -172,7 +188,7 @@ class Maps:
 
     def schema(self) -> Schema:
         row = {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]}
-        one = {"anyOf": [{"type": "string"}, {"type": "array", "items": row}, _CSV.schema()]}
+        one = {"anyOf": [{"type": "string"}, {"type": "array", "items": row}, MAP.schema()]}
         return {
             "type": ["object", "null"],
             "patternProperties": {f"^{NAME_SCHEMA}$": one},
@@ -180,7 +196,31 @@ class Maps:
         }
 
 
-_CSV = Fields("a map", Field("csv", TextType(), "A CSV file beside the level: a symbol a cell."))
+class _Rows:
+    """The rows of a map, kept to be read with the map."""
+
+    def read(self, notes: Notes, node: Node) -> Node:
+        if node.id == "mapping" or (node.id == "scalar" and node.tag != TEXT):
+            raise bad("bad-value", f"a map is drawn as text, not {shown(node)}", node)
+        return node
+
+    def schema(self) -> Schema:
+        row = {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]}
+        return {"anyOf": [{"type": "string"}, {"type": "array", "items": row}]}
+
+
+JUMP = Fields(
+    "jump",
+    Field("up", WholeType(), "The most rows that a jump rises. Default: 1."),
+    Field("across", WholeType(), "The most columns that a jump crosses. Default: 2."),
+)
+MAP = Fields(
+    "a map",
+    Field("csv", TextType(), "A CSV file beside the level: a symbol a cell."),
+    Field("rows", _Rows(), "The map, drawn as text."),
+    Field("seen-from", OneOf(("above", "side")), "Where the map is seen from. Default: above."),
+    Field("jump", Part(JUMP, SideView), "Seen from the side: how far the player jumps."),
+)
 
 
 def _starts(row: Node) -> tuple[Place, ...]:

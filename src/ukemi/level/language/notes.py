@@ -1,4 +1,4 @@
-"""What reading a level takes down on its way, to be looked at once all names are known."""
+"""Notes from reading a level, to be checked once all names are known."""
 
 from __future__ import annotations
 
@@ -30,7 +30,7 @@ class Notes:
     """Problems found so far, and the names and conditions still to be checked.
 
     Attributes:
-        problems: What is wrong, in the order it was met.
+        problems: The problems, in the order of the file.
         references: Each name used, with the namespace it must be found in.
         conditions: Each condition read.
         flags: Each flag that something turns, with the first node that does.
@@ -50,7 +50,7 @@ class Notes:
     map_unread: bool = False
 
     def nearest(self, name: str, known: Iterable[str]) -> str | None:
-        """The known name most like a mistyped one; none where so much is wrong that few are told."""
+        """Return the known name nearest to a mistyped one; none if there are too many problems to list."""
         return nearest(name, known) if len(self.problems) < MOST_TOLD else None
 
     def add(self, code: str, message: str, node: Node, near: str | None = None) -> None:

@@ -6,7 +6,7 @@ import re
 
 from ..names import NAME_SCHEMA, ROOM_PATTERN
 from ..passage import Passage
-from .fields import EFFECTS, LABEL, NOTE, Field, Fields
+from .fields import EFFECTS, LABEL, NOTE, SEEN, Field, Fields, says
 from .nodes import NULL, TEXT, Node, place_of, shown
 from .notes import BadValue, Notes, bad
 from .room_fields import LockType
@@ -14,14 +14,16 @@ from .types import BoolType, ConditionType, NewName, Schema, WholeType
 
 PASSAGE = Fields(
     "a passage",
-    Field("lock", LockType(), "What keeps it shut until it is unlocked: makes it a door."),
-    Field("gate", ConditionType(), "What must hold each time it is walked."),
+    Field("lock", LockType(), "The lock that keeps it shut: makes it a door."),
+    Field("gate", ConditionType(), "The condition for each walk."),
     Field("once", BoolType(), "It collapses after one walk. Default: false."),
     Field("steps", WholeType(), "Its length. Default: 1."),
     Field("name", NewName("a passage"), "Its name. Default: the passage as it is written."),
     *EFFECTS,
+    SEEN,
     LABEL,
     NOTE,
+    *says("shut"),
 )
 
 _header = re.compile(rf"\s*({ROOM_PATTERN})\s*(<->|->)\s*({ROOM_PATTERN})\s*").fullmatch

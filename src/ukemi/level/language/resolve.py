@@ -34,7 +34,7 @@ if TYPE_CHECKING:
 
 def named_cells(notes: Notes, goal: Condition | None) -> set[Cell]:
     """The cells of tile maps that passages, conditions, the start and claims name."""
-    rooms = ("room", "start", "subject", "into")
+    rooms = ("room", "start", "subject", "into", "mention")
     names = [name for namespace, name, _ in notes.references if namespace in rooms]
     conditions = [condition for condition, _ in notes.conditions]
     names += [goal.name] if isinstance(goal, Has) else []
@@ -170,7 +170,7 @@ def _no_such_cell(level: Level, namespace: str, name: str, node: Node) -> BadVal
     if by_cell is not None:
         return _bad_name(node, name, f"the cell {name!r} has a name: write {by_cell}")
     symbol = floor.symbol(cell.column, cell.row)
-    message = f"nobody can stand on {name}: there is {symbol!r} on the map"
+    message = f"the player cannot stand on {name}: there is {symbol!r} on the map"
     code = "start-blocked" if namespace == "start" else "thing-in-wall"
     return BadValue(Problem(code, message, place_of(node), name))
 
@@ -216,6 +216,11 @@ def _check_special(level: Level, namespace: str, name: str, node: Node, notes: N
             near = nearest(name, [*doors, *level.locks])
             message = f"{name!r} is not the name of a door or a lock"
             notes.add("unknown-name", message, node, near)
+    elif namespace == "mention":
+        known = {*level.items, *level.all_flags(), *level.rooms, *level.things}
+        if name not in known:
+            message = f"{name!r} is not the name of an item, a flag, a room or a thing"
+            notes.add("unknown-name", message, node, notes.nearest(name, known))
     elif namespace == "chest":
         chests = [one for one, thing in level.things.items() if thing.kind == "chest"]
         if name not in chests:
@@ -261,7 +266,7 @@ def _check_into(level: Level, name: str, node: Node, notes: Notes) -> None:
 
 
 def subjects(level: Level, name: str) -> list[str]:
-    """What a name in a claim can mean: a room, an item, a placed item, a door, chest or act."""
+    """The meanings of a name in a claim: a room, an item, a placed item, a door, chest or act."""
     roles = []
     if name in level.rooms:
         roles.append("a room")

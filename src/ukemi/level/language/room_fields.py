@@ -8,7 +8,20 @@ from typing import Any
 from ..lock import Lock
 from ..names import NAME_SCHEMA
 from ..room import Act, Chest, Placement, Room
-from .fields import ACT, EFFECTS, ITEMS, LABEL, LOCK, NOTE, PLACEMENT, SWITCH, Field, Fields
+from .fields import (
+    ACT,
+    EFFECTS,
+    ITEMS,
+    LABEL,
+    LOCK,
+    NOTE,
+    PLACEMENT,
+    SEEN,
+    SWITCH,
+    Field,
+    Fields,
+    says,
+)
 from .nodes import NULL, Node, place_of, shown
 from .notes import BadValue, Notes, bad
 from .types import ConditionType, Reference, Schema, WholeType, name_of
@@ -40,7 +53,7 @@ class Named:
     """A mapping from names to parts.
 
     Args:
-        what: What each part is, for messages.
+        what: The word for one part, for messages.
         fields: The fields of a part.
         make: Makes the part from its name, its fields and its place.
     """
@@ -138,12 +151,14 @@ class Placements:
 
 CHEST = Fields(
     "a chest",
-    Field("lock", LockType(), "What keeps it shut. Default: it opens at once."),
-    Field("holds", ITEMS, "What it hands over when it is opened."),
+    Field("lock", LockType(), "The lock that keeps it shut. Default: it opens at once."),
+    Field("holds", ITEMS, "Its contents."),
     *EFFECTS,
     Field("steps", WholeType(), "How long opening takes. Default: as long as its lock says, or 1."),
+    SEEN,
     LABEL,
     NOTE,
+    *says("open"),
 )
 CHESTS = Named("a chest", CHEST, Chest)
 SWITCHES = Named("a switch", SWITCH, make_switch)
@@ -157,6 +172,7 @@ ROOM = Fields(
     Field("acts", ACTS, "Anything else that can be done there, by name; once, unless repeated."),
     LABEL,
     NOTE,
+    *says("first"),
 )
 
 

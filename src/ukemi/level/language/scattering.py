@@ -1,4 +1,4 @@
-"""Reading what is placed anew at random."""
+"""Read the groups of things to place again at random."""
 
 from __future__ import annotations
 
@@ -7,11 +7,11 @@ from .fields import Field, Fields
 from .nodes import TEXT, Node
 from .notes import Notes, bad
 from .room_fields import Named
-from .types import Reference, Schema, Several, WholeType
+from .types import OneOf, Reference, Schema, Several, WholeType
 
 
 class _Once:
-    """One name or a list of them, none of them twice."""
+    """Read one name or a list of names, without duplicates."""
 
     def __init__(self, one: Reference | Into) -> None:
         self._several = Several(one)
@@ -42,8 +42,8 @@ class Into:
             return " ".join(text.split())
         if text.startswith("floor of"):
             message = (
-                f"{text!r} is no part of a map: write `floor of ground`, or "
-                '"floor of ground from 2,3 to 40,3", in quotes where it is inside brackets'
+                f"{text!r} is not a part of a map: write `floor of ground`, or "
+                '"floor of ground from 2,3 to 40,3", in quotes if it is inside brackets'
             )
             raise bad("bad-value", message, node)
         return self._place.read(notes, node)
@@ -54,16 +54,17 @@ class Into:
 
 SCATTER = Fields(
     "a group of `scatter`",
-    Field("items", _Once(Reference("item")), "The items that are placed anew."),
+    Field("items", _Once(Reference("item")), "The items to place again."),
     Field("chests", _Once(Reference("chest")), "Chests that are moved, with what they hold."),
     Field("into", _Once(Into()), "Rooms, chests, acts and floors of maps. Default: all."),
     Field("apart", WholeType(1), "The fewest steps between two of them."),
-    Field("at-most", WholeType(1), "The most of them in one place. Default: any number."),
+    Field("at-most", WholeType(1), "The most of them in one room. Default: any number."),
+    Field("colors", OneOf(("kept", "shuffled")), "Whether its items exchange colours at random."),
 )
 
 
 class Scatters(Named):
-    """The groups, by name; a thing is in one of them at most."""
+    """Return the groups, by name; a thing is in at most one."""
 
     def __init__(self) -> None:
         super().__init__("a group of `scatter`", SCATTER, Scatter)
@@ -82,7 +83,7 @@ class Scatters(Named):
     def one(self, notes: Notes, name: str, value: Node, key: Node) -> Scatter:
         group: Scatter = super().one(notes, name, value, key)
         if not group.items and not group.chests:
-            message = f"the group {name!r} has neither `items` nor `chests` to place anew"
+            message = f"the group {name!r} has neither `items` nor `chests` to place"
             raise bad("bad-value", message, key)
         return group
 

@@ -23,7 +23,7 @@ LARGEST = 999_999
 
 
 class Type(Protocol):
-    """What a field can hold."""
+    """The types of the values of fields."""
 
     def read(self, notes: Notes, node: Node) -> Any:
         """The value a node gives; raises BadValue where it gives none."""
@@ -37,7 +37,7 @@ def name_of(node: Node, what: str) -> str:
 
     Args:
         node: The node.
-        what: What is named, for the message.
+        what: The word for the named thing, for the message.
 
     Raises:
         BadValue: It is not a name.
@@ -194,7 +194,7 @@ class FlagTurned:
 
 @dataclass(frozen=True, slots=True)
 class Several:
-    """One value bare, or a list of them."""
+    """Read a single value, or a list of values."""
 
     one: Type
 

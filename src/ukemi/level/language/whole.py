@@ -1,4 +1,4 @@
-"""Reading a whole level: what holds for all of it, and its parts in the order that helps."""
+"""Read a whole level: the settings, and the parts in an order in which names are known in time."""
 
 from __future__ import annotations
 
@@ -98,7 +98,7 @@ class Version:
 
 
 class Claims:
-    """One claim or a list of them, each kept with its place."""
+    """Read one claim or a list of claims, each with its place."""
 
     def __init__(self, one: Type) -> None:
         self.several = Several(one)
@@ -125,11 +125,13 @@ EXPECT = Fields(
     ),
     Field("never", _CONDITIONS, "Conditions that hold in no reachable position."),
     Field("possible", _CONDITIONS, "Conditions that hold in some reachable position."),
-    Field("always-possible", _CONDITIONS, "Conditions that can always still come to hold."),
+    Field("always-possible", _CONDITIONS, "Conditions that stay possible in every position."),
     Field(
-        "required", _SUBJECTS, "What every finishing run does: doors, chests, acts, rooms, items."
+        "required",
+        _SUBJECTS,
+        "Things that every finishing run does: doors, chests, acts, rooms, items.",
     ),
-    Field("optional", _SUBJECTS, "What some finishing run does and some does not."),
+    Field("optional", _SUBJECTS, "Things that some finishing run does and some does not."),
     Field("shortest", Part(SHORTEST, Shortest), "Bounds on the shortest finishing run."),
 )
 
@@ -203,16 +205,20 @@ LEVEL = Fields(
     Field("items", Named("an item", ITEM, Item), "Every kind of thing that is carried."),
     Field("flags", Flags(), "Facts that are on or off; ones that something turns need no entry."),
     Field("locks", Locks(), "Locks described once, for many doors and chests."),
-    Field("inventory", Part(INVENTORY, Inventory), "What the player starts with; how much fits."),
+    Field(
+        "inventory",
+        Part(INVENTORY, Inventory),
+        "The items at the start; the limits of the inventory.",
+    ),
     Field("players", Players(), "Several players: their names, or what each starts with."),
     Field("rules", Part(RULES, PlayRules), "How things are picked up and how a run ends."),
     Field("maps", Maps(), "Floors drawn as text, by name."),
-    Field("legend", Legend(), "What the symbols of the maps mean."),
+    Field("legend", Legend(), "The meaning of the symbols of the maps."),
     Field("rooms", Rooms(), "The places the player can stand."),
     Field("passages", Passages(), "The ways between rooms."),
-    Field("events", Events(), "What happens by itself, as soon as its condition holds."),
-    Field("scatter", Scatters(), "What `ukemi scatter` places anew.", attr="scattered"),
-    Field("expect", ExpectType(), "What you claim about the level; a failed claim is an error."),
+    Field("events", Events(), "Events: each happens by itself as soon as its condition holds."),
+    Field("scatter", Scatters(), "The things that `ukemi scatter` places.", attr="scattered"),
+    Field("expect", ExpectType(), "Your claims about the level; a failed claim is an error."),
     Field(
         "accept", Accept(), "Findings that are meant as they are: codes, with the names for each."
     ),

@@ -2,8 +2,8 @@
 
 A cell becomes a room when it matters: something is on it or beside it, it asks for something, it is
 one-way, or something names it. Between two such cells there is a passage where plain floor joins them,
-as long as the walk is in cells. All other cells are floor that is walked over and cannot be told apart
-by anything in the rules, so leaving them out changes no answer.
+as long as the walk is in cells. All other cells are floor to walk over, and no rule distinguishes them,
+so leaving them out changes no answer.
 """
 
 from __future__ import annotations
@@ -21,7 +21,8 @@ from ..place import Place
 from ..problems import Problem
 from ..room import Cell, Room
 from ..visible import quoted
-from .grid import MATTERS, PLAIN, SOLID, Grid, Walker
+from .grid import MATTERS, PLAIN, SOLID, Walker
+from .side_view import SideGrid, SideWalker, grid_of
 from .tilemap import BUILT_IN, Tile, TileMap
 
 
@@ -53,14 +54,16 @@ def cut_maps(
     legend: Mapping[str, Tile],
     named: Collection[Cell],
     every_cell: bool = False,
+    deadly: bool = False,
 ) -> Cut:
     """Cut maps into rooms.
 
     Args:
         maps: The maps.
-        legend: What their symbols mean, beside the built-in ones.
+        legend: The meaning of their symbols, besides the built-in ones.
         named: Cells that something else in the level names.
         every_cell: Whether every cell one can stand on is to be a room.
+        deadly: Whether, on a map seen from the side, the player can fall to death.
 
     Returns:
         The rooms and passages, and what is wrong with the maps.
@@ -75,7 +78,7 @@ def cut_maps(
     for floor in maps.values():
         if _all_symbols_known(floor, tiles, cut):
             wanted = {cell for cell in named if cell.map == floor.name}
-            _MapCut(floor, tiles, counts, wanted, cut).run(every_cell)
+            _MapCut(floor, tiles, counts, wanted, cut).run(every_cell, deadly)
     cut.unused = [symbol for symbol, count in counts.items() if count == 0]
     return cut
 
@@ -91,7 +94,7 @@ def _all_symbols_known(floor: TileMap, tiles: Mapping[str, Tile], cut: Cut) -> b
             column = list(symbols).index(symbol) + 1
             place = floor.place_of(column, row)
             where = f"{floor.name}@{column},{row}"
-            if floor.csv is not None:  # another's file may have come to be named: little is quoted
+            if floor.csv is not None:  # the file may be a stranger's secret: quote little
                 others = len(unknown) > 1 or row < len(floor.rows)
                 more = ", and perhaps others" if others else ""
                 message = f"the symbol {quoted(symbol, 4)} at {where} is not in the legend{more}"
@@ -121,10 +124,10 @@ class _MapCut:
         self.counts = counts
         self.named = named
         self.cut = cut
-        self.grid = Grid(floor, tiles)
+        self.grid = grid_of(floor, tiles)
         self.names: dict[int, str] = {}
 
-    def run(self, every_cell: bool) -> None:
+    def run(self, every_cell: bool, deadly: bool) -> None:
         grid = self.grid
         mattering = [int(cell) for cell in (grid.codes == MATTERS).nonzero()[0]]
         solid = [int(cell) for cell in (grid.codes == SOLID).nonzero()[0]]
@@ -141,7 +144,12 @@ class _MapCut:
         if every_cell:
             for floor in (grid.codes == PLAIN).nonzero()[0]:
                 nodes.setdefault(int(floor), True)
-        for number in self._pockets(list(nodes)):
+        if isinstance(grid, SideGrid):
+            self._hanging(grid)
+            pockets = grid.stretches(list(nodes))
+        else:
+            pockets = self._pockets(list(nodes))
+        for number in pockets:
             nodes[number] = True
         chosen = sorted(nodes)
         for number in chosen:
@@ -149,6 +157,33 @@ class _MapCut:
         for number in solid:
             self._solid(number)
         self._passages(chosen)
+        if isinstance(grid, SideGrid) and deadly:
+            self._below(grid, chosen)
+
+    def _below(self, grid: SideGrid, chosen: list[int]) -> None:
+        """What lies below the map, and the falls to there."""
+        falls = SideWalker(grid, chosen).falls(grid)
+        if not falls:
+            return
+        name = f"{self.floor.name}@below"
+        cell = Cell(self.floor.name, 1, len(self.floor.rows) + 1)
+        place = self.floor.place
+        self.cut.rooms[name] = Room(name, place=place, cell=cell, beside=True, deadly=True)
+        for number, steps in falls.items():
+            here = self.names[number]
+            passage = Passage(f"{here} -> {name}", here, name, False, steps=steps, on_map=True)
+            passage.place = self.floor.place_of(*grid.column_row(number))
+            self.cut.passages.append(passage)
+
+    def _hanging(self, grid: SideGrid) -> None:
+        """Things in the air, which nobody can reach."""
+        for number in grid.hanging:
+            column, row = grid.column_row(number)
+            where = f"{self.floor.name}@{column},{row}"
+            message = f"{str(grid.symbols[number])!r} at {where} hangs in the air: nothing below it bears weight"
+            place = self.floor.place_of(column, row)
+            code = "start-blocked" if grid.tile(number).ground == "start" else "thing-in-wall"
+            self.cut.problems.append(Problem(code, message, place, str(grid.symbols[number])))
 
     def _pockets(self, nodes: list[int]) -> list[int]:
         """A cell of each stretch of plain floor that is entered only by cells that are not free.
@@ -226,7 +261,9 @@ class _MapCut:
     # -- passages -----------------------------------------------------------------------------
 
     def _passages(self, chosen: list[int]) -> None:
-        walker = Walker(self.grid, chosen)
+        grid = self.grid
+        side = isinstance(grid, SideGrid)
+        walker = SideWalker(grid, chosen) if isinstance(grid, SideGrid) else Walker(grid, chosen)
         steps = {number: walker.distances(number) for number in chosen}
         for number in chosen:
             if self.grid.tile(number).lock is not None:
@@ -234,7 +271,7 @@ class _MapCut:
         for a in chosen:
             for b, distance in steps[a].items():
                 back = steps[b].get(a)
-                plain = not (self._asks(a) or self._asks(b))
+                plain = not (self._asks(a) or self._asks(b) or side)
                 if plain and back == distance:
                     if a < b:
                         self.cut.passages.append(self._passage(a, b, distance, two_way=True))
@@ -264,7 +301,8 @@ class _MapCut:
             passage.once = tile.once
             passage.steps = distance - 1 + tile.steps
             passage.effects = tile.effects or NO_EFFECTS
-            passage.label = tile.label
+            passage.label, passage.note = tile.label, tile.note
+            passage.seen, passage.says, passage.mentions = tile.seen, tile.says, tile.mentions
             if tile.lock is not None:
                 passage.sides = tuple(self.names[cell] for cell in self.grid.beside(b))
         return passage
@@ -280,4 +318,6 @@ class _MapCut:
 
 def _is_asked_beside(tile: Tile) -> bool:
     """Whether it matters from which cell a cell is stepped onto."""
-    return tile.lock is not None or any(isinstance(atom, At) for atom in atoms(tile.gate))
+    return tile.lock is not None or any(
+        isinstance(atom, At) for atom in (*atoms(tile.gate), *atoms(tile.seen))
+    )

@@ -18,7 +18,7 @@ class Grid:
 
     Args:
         floor: The map.
-        tiles: What its symbols mean.
+        tiles: The meaning of its symbols.
 
     Attributes:
         width: Columns, the border included.
@@ -64,7 +64,7 @@ class Grid:
         return column, row
 
     def tile(self, number: int) -> Tile:
-        """What a cell is."""
+        """The kinds of cells."""
         return self.tiles[str(self.symbols[number])]
 
     def can_stand(self, number: int) -> bool:
@@ -72,7 +72,7 @@ class Grid:
         return self.codes[number] in (PLAIN, MATTERS)
 
     def ways_out(self, number: int) -> list[int]:
-        """The cells beside a cell that one can step onto from it, as far as the floor allows."""
+        """Return the cells that one step leads to from a cell, as far as the floor allows."""
         one_way = self.tile(number).one_way
         directions = [one_way] if one_way else list(DIRECTIONS)
         found = []
@@ -95,7 +95,7 @@ class Walker:
 
     Args:
         grid: The grid.
-        chosen: Numbers of cells; none of them is walked through on the way to another.
+        chosen: Numbers of cells; a walk to one never passes through another.
     """
 
     def __init__(self, grid: Grid, chosen: list[int]) -> None:

@@ -6,7 +6,7 @@ from collections import deque
 from typing import TYPE_CHECKING
 
 from ..room import Cell
-from .grid import Grid
+from .side_view import SideGrid, grid_of
 from .tilemap import BUILT_IN
 
 if TYPE_CHECKING:
@@ -23,7 +23,7 @@ class Paths:
     def __init__(self, level: Level) -> None:
         self.level = level
         tiles = {**BUILT_IN, **level.legend}
-        self.grids = {name: Grid(floor, tiles) for name, floor in level.maps.items()}
+        self.grids = {name: grid_of(floor, tiles) for name, floor in level.maps.items()}
         self._rooms: dict[str, set[int]] = {name: set() for name in level.maps}
         for room in level.rooms.values():
             if room.cell is not None and room.cell.map in self.grids:
@@ -41,10 +41,15 @@ class Paths:
             The cells, both ends included; just the ends where no such walk is on one map.
         """
         start, goal = self.level.rooms[a].cell, self.level.rooms[b].cell
+        if self.level.rooms[b].deadly:
+            return [start] if start is not None else []
         if start is None or goal is None or start.map != goal.map:
             return [cell for cell in (start, goal) if cell is not None]
         grid, rooms = self.grids[start.map], self._rooms[start.map]
         first, last = self._number(start), self._number(goal)
+        if isinstance(grid, SideGrid):
+            numbers = grid.path(first, last, rooms) or [first, last]
+            return [Cell(start.map, *grid.column_row(number)) for number in numbers]
         came: dict[int, int] = {first: first}
         ahead = deque([first])
         while ahead and last not in came:

@@ -12,6 +12,7 @@ from ..lock import Lock
 from ..names import NAME_PATTERN
 from ..place import Place
 from ..room import Act, Cell, Chest, Placement
+from ..says import SILENT, Says
 
 #: The directions of one-way tiles, as steps in column and row.
 DIRECTIONS = {"up": (0, -1), "down": (0, 1), "left": (-1, 0), "right": (1, 0)}
@@ -32,6 +33,19 @@ def cell_of(name: str) -> Cell | None:
     return Cell(found[1], int(found[2]), int(found[3])) if found else None
 
 
+@dataclass(frozen=True, slots=True)
+class SideView:
+    """How a player moves on a map that is seen from the side.
+
+    Attributes:
+        up: The most rows that a jump rises.
+        across: The most columns that a jump crosses.
+    """
+
+    up: int = 1
+    across: int = 2
+
+
 @dataclass(slots=True)
 class TileMap:
     """A floor, drawn with one symbol a cell.
@@ -43,6 +57,7 @@ class TileMap:
         csv: The CSV file it was read from, as the level file names it.
         place: Where its first row begins in the level file.
         starts: Where each row begins, or each of its symbols; empty where they stand line under line.
+        side: How a player moves, if the map is seen from the side; ``None`` if from above.
     """
 
     name: str
@@ -50,6 +65,7 @@ class TileMap:
     csv: str | None = None
     place: Place | None = field(default=None, compare=False, repr=False)
     starts: tuple[tuple[Place, ...], ...] = field(default=(), compare=False, repr=False)
+    side: SideView | None = None
 
     def symbol(self, column: int, row: int) -> str:
         """The symbol of a cell, its column and row counted from 1; a space outside the map."""
@@ -76,12 +92,14 @@ class TileMap:
 
 @dataclass(slots=True)
 class Tile:
-    """What a symbol of a map means.
+    """The meaning of a symbol of a map.
 
     Attributes:
         ground: ``floor``, ``wall``, ``void`` or ``start``.
         one_way: The direction in which alone the cell is entered and left.
         solid: Whether the cell's chest, switch or act is used from beside it; ``None``: if it has one.
+        bears: Seen from the side: whether a player can stand on the cell above.
+        climb: Seen from the side: whether a player can climb along it.
     """
 
     ground: str = "floor"
@@ -98,13 +116,18 @@ class Tile:
     steps: int = 1
     name: str | None = None
     effects: Effects = NO_EFFECTS
+    bears: bool = False
+    climb: bool = False
     label: str | None = None
     note: str | None = None
+    seen: Condition = ALWAYS
+    says: Says = SILENT
+    mentions: tuple[str, ...] = ()
     place: Place | None = field(default=None, compare=False, repr=False)
 
     @property
     def is_solid(self) -> bool:
-        """Whether nobody can stand on it though it is no wall."""
+        """Whether a player cannot stand on it, though it is not a wall."""
         has_thing = self.chest is not None or self.switch is not None or self.act is not None
         return has_thing if self.solid is None else (self.solid and has_thing)
 
@@ -114,6 +137,7 @@ class Tile:
         return bool(
             self.lock is not None
             or self.gate != ALWAYS
+            or self.seen != ALWAYS
             or self.once
             or self.steps != 1
             or self.effects
@@ -134,7 +158,7 @@ class Tile:
         )
 
 
-#: What symbols mean unless the legend says otherwise.
+#: The meaning of symbols that the legend does not define.
 BUILT_IN = {
     "#": Tile(ground="wall"),
     ".": Tile(),

@@ -26,7 +26,7 @@ def page(code: str) -> str:
         code: The finding's code.
 
     Returns:
-        What it means, a level that shows it, and how to mend it.
+        The meaning of a finding, a level that shows it, and how to mend it.
 
     Raises:
         KeyError: There is no such finding.

@@ -1,4 +1,4 @@
-"""Cheapest runs in a symbolic space: positions in layers by what it costs to come to them.
+"""Cheapest runs in a symbolic space: positions in layers by the cost of reaching them.
 
 Breadth-first search with a layer for each cost, from the start and back from where a run is to lead until both
 meet: I. Pohl, "Bi-directional search", Machine Intelligence 6 (1971). Sets half as far away are much smaller diagrams.
@@ -27,7 +27,7 @@ MOST_NODES = 3_000_000
 
 
 class CheapestRuns:
-    """The cheapest runs from the start that stay within a set, as far as they can be told in time."""
+    """The cheapest runs from the start that stay within a set, if the time allows."""
 
     def __init__(self, space: SymbolicSpace, within: Diagrams) -> None:
         self.space = space
@@ -49,7 +49,7 @@ class CheapestRuns:
         try:
             while near.waiting and far.waiting:
                 self._extend(far if not far.layers or far.ahead < near.ahead else near)
-                # Every run of less was told before: of what this one costs, where do both meet?
+                # No cheaper run exists: in which position at this cost do both searches meet?
                 cost = len(near.layers) + len(far.layers) - 1
                 for one, reached in near.waiting.items():
                     if one <= cost and (both := reached & far.layers[cost - one]):
@@ -70,7 +70,7 @@ class CheapestRuns:
         layers.extend()
 
     def _meeting(self, both: Diagrams, come: int, far: CostLayers, cost: int) -> Run:
-        """A run by way of some positions that were come to from the start, and lead on."""
+        """Return a run through some positions that were reached from the start and lead to the target."""
         steps = self._from_start.followed(both, come)[::-1]
         here = self.space.start
         for step in steps:
@@ -88,13 +88,13 @@ class CostLayers:
     Args:
         space: The space.
         begin: Where the runs begin.
-        onward: What leads on from a position.
+        onward: The steps to follow.
         back: What leads back.
         within: The only positions that they may go through.
 
     Attributes:
-        layers: The positions that it costs 0, 1, 2 and so on to come to.
-        waiting: By cost, those that were come to and are not in a layer yet.
+        layers: The positions at cost 0, 1, 2 and so on.
+        waiting: By cost, the positions that were reached and are not in a layer yet.
     """
 
     def __init__(
@@ -148,9 +148,9 @@ class CostLayers:
         self._rings.append(rings)
 
     def followed(self, targets: Diagrams, cost: int) -> list[DiagramStep]:
-        """The steps from some positions that it costs so much to come to, back to where it began.
+        """Return the steps back to the start from some positions of a given cost.
 
-        Whatever is chosen of the positions that a step leads back to, it leads on into those after.
+        Every choice among the positions before a step leads on into the positions after it.
         """
         here = targets
         steps: list[DiagramStep] = []

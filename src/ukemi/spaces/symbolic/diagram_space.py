@@ -1,9 +1,9 @@
 """The symbolic space: sets of positions as decision diagrams, one a room.
 
 Symbolic model checking: J. R. Burch, E. M. Clarke, K. L. McMillan, D. L. Dill, L. J. Hwang, "Symbolic
-model checking: 10^20 states and beyond", Information and Computation 98 (1992). Where the player is
-tells the sets apart (a disjunctive partition), so that walking keeps a diagram as it is; moves are
-applied one after another to all that is known of a zone (chaining: O. Roig, J. Cortadella, E. Pastor,
+model checking: 10^20 states and beyond", Information and Computation 98 (1992). The player's room
+partitions the sets (a disjunctive partition), so that walking leaves a diagram unchanged; moves are
+applied one after another to all known positions of a zone (chaining: O. Roig, J. Cortadella, E. Pastor,
 "Verification of asynchronous circuits by BDD-based model checking of Petri nets", ICATPN 1995).
 """
 
@@ -27,24 +27,24 @@ from .diagrams import Diagrams, DiagramStep
 from .encoding import Encoding, TooLargeError
 from .zones import ZoneExit, zones_of
 
-#: The memory that a node of a diagram takes with what is remembered of it, in bytes.
+#: The memory that a node of a diagram takes with its cache entries, in bytes.
 BYTES_A_NODE = 32
 
 
-#: How many steps the moves of a level may come to, one for each value of a number they add to.
+#: The greatest number of steps in a level, with one for each value of a number that a move adds to.
 MOST_STEPS = 20_000
 
 
 class _Born(NamedTuple):
-    """All that was known of a zone at one moment, and the step by which the last of it came."""
+    """The known positions of a zone at one moment, and the step that added the last of them."""
 
     number: int
     positions: BDDFunction
     step: DiagramStep | None
 
 
-class SymbolicSpace(Space):
-    """What can come to pass in a level, as decision diagrams.
+class SymbolicSpace(Space[Diagrams]):
+    """The reachable positions of a level, as decision diagrams.
 
     Args:
         rules: The rules.
@@ -94,7 +94,7 @@ class SymbolicSpace(Space):
         self._runs: list[tuple[Diagrams, CheapestRuns]] = []
 
     def _steps_of(self, action: Action) -> Iterator[DiagramStep]:
-        """An action as diagrams; where it adds to a number, one for each value of it."""
+        """Yield an action as diagrams; if it adds to a number, one for each value of the number."""
         encoding, branch = self.encoding, action.branch
         asked = encoding.guard(
             all_of(*branch.conditions) if branch.conditions else TRUE, action.source
@@ -131,16 +131,17 @@ class SymbolicSpace(Space):
         within: Diagrams | None,
         born: dict[Key, list[_Born]] | None = None,
     ) -> tuple[Diagrams, Diagrams]:
-        """All that steps lead to, and what of it was not followed when the limits were met.
+        """Return everything that the steps lead to, and the part that was not followed when the limits
+        ended the search.
 
-        Whole sets are carried along, not what is new in them, and what was come to last is gone on
-        from first: both keep the diagrams small.
+        It follows whole sets, not only the new positions, and it follows the newest zone first: both keep
+            the diagrams small.
 
         Args:
             begin: Where to begin, within the set.
             onward: What leads on.
             within: The set that is not left; ``None`` for all there is.
-            born: Takes down what came to be known when, for each zone.
+            born: Records when positions became known, for each zone.
         """
         if within is not None:
             onward = onward.alike_in(within)
@@ -162,15 +163,15 @@ class SymbolicSpace(Space):
             return fresh if within is None else fresh & within.parts.get(to, self.encoding.false)
 
         def grown(step: DiagramStep, to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> bool:
-            """Take up what a step leads to; whether any of it is new."""
+            """Add the positions that a step leads to; return whether any is new."""
             if followed.get(step) == known[zone]:
-                return False  # nothing has come to be known since it was followed
+                return False  # the source set has not changed since this step was last followed
             followed[step] = known[zone]
             self.limits.check()
             before = known.get(to, self.encoding.false)
             try:
                 after = before | reached(to, lead)
-            except DDMemoryError:  # once more, without what nobody needs any longer
+            except DDMemoryError:  # once more, after releasing unused memory
                 self.tidy()
                 after = before | reached(to, lead)
             if after == before:
@@ -187,7 +188,7 @@ class SymbolicSpace(Space):
                     self.limits.told(next(rounds), "rooms of positions", len(waiting))
                 inside, outward = onward[zone]
                 while sum(grown(*one) for one in inside):
-                    pass  # each of them once, again and again, until none leads to anything new
+                    pass  # follow each step repeatedly, until none leads to anything new
                 for lead in outward:
                     if grown(*lead):
                         waiting.pop(lead[1], None)
@@ -220,7 +221,7 @@ class SymbolicSpace(Space):
         return found
 
     def _leaving_out(self, place: int | None, without: Collection[int]) -> ZoneExit:
-        """What leads on without ever entering a room or making some moves."""
+        """Return the steps without those that enter a room or belong to some moves."""
         steps = [
             step
             for step in self.steps
@@ -252,7 +253,9 @@ class SymbolicSpace(Space):
         return found
 
     def _that_change(self, changing: tuple[int, int] | None) -> Sequence[DiagramStep]:
-        """The steps that may change a variable; all of them if none is given, or it has no steps of its own."""
+        """Return the steps that may change a variable; all steps if none is given, or if no steps are
+        recorded for it.
+        """
         if changing is None or changing[0] in (PLACE, END):
             return self.steps
         return self._changing.get(changing[0], ())
@@ -336,7 +339,7 @@ class SymbolicSpace(Space):
         return True
 
     def _cheapest_runs(self, within: Diagrams) -> CheapestRuns:
-        """What finds the cheapest runs in a set; kept for the two sets that were asked about last."""
+        """Return the cheapest runs in a set; the results for the last two sets are kept."""
         for known, runs in self._runs:
             if known == within:
                 return runs
@@ -363,7 +366,7 @@ class SymbolicSpace(Space):
         return Run(tuple(reversed(moves)), bound)
 
     def _first(self, room: Key, wanted: BDDFunction, most: int = 1 << 60) -> _Born | None:
-        """When the first of some positions of a room came to be known; what is known only grows."""
+        """Return when the first of some positions of a room became known; the known positions only grow."""
         records = self._born.get(self.zones.of(room), [])
         low, high = 0, bisect_left(records, most, key=lambda one: one.number)
         if not high or not (records[high - 1].positions & wanted).satisfiable():

@@ -64,7 +64,7 @@ class DiagramStep:
     Args:
         action: The action.
         asked: Where it can be made.
-        becomes: What it makes of what it changes.
+        becomes: The values that it sets.
         changed: The bits of what it changes.
 
     Attributes:

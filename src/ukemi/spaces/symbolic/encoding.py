@@ -27,7 +27,7 @@ class TooLargeError(ValueError):
 #: More values of one variable than are worth telling apart bit by bit.
 MOST_OF_ONE = 255
 
-#: In how many ways a room is entered at the most for what is done there to hang on them.
+#: The greatest number of entries to a room for its moves to depend on them.
 FEW_WAYS = 3
 
 
@@ -36,7 +36,7 @@ class Encoding:
 
     Args:
         rules: The rules.
-        actions: What their moves do.
+        actions: The actions of the moves.
         nodes: How many nodes the diagrams may have.
         limits: Say when the time is over.
 
@@ -128,7 +128,7 @@ class Encoding:
         return ahead
 
     def _bits_of(self, action: Action) -> set[int]:
-        """The bits that an action looks at or changes."""
+        """The bits that an action reads or changes."""
         seen = {
             variable for condition in action.branch.conditions for variable in variables(condition)
         }
@@ -144,7 +144,7 @@ class Encoding:
     # -- guards -------------------------------------------------------------------------------
 
     def guard(self, expression: Expression, at: Key) -> BDDFunction:
-        """The positions in which an expression holds, of those in a room with the run at some end."""
+        """Return the positions of a room and an end in which an expression holds."""
         key = (id(expression), at)
         known = self._guards.get(key)
         if known is None:
@@ -183,7 +183,7 @@ class Encoding:
         return at_least & ~self._sum_at_least(((variable, 1),), value + 1)
 
     def _sum_at_least(self, terms: tuple[tuple[int, int], ...], least: int) -> BDDFunction:
-        """Where a weighted sum of variables comes to so much."""
+        """Return the positions in which a weighted sum of variables has a value."""
         known = self._sums.get((terms, least))
         if known is None:
             known = self._sums[terms, least] = self._sum(terms, least)
@@ -215,7 +215,7 @@ class Encoding:
         return 0
 
     def _at_least(self, weighed: Sequence[tuple[int, int]], least: int) -> BDDFunction:
-        """Where the weights of the bits that are set come to so much."""
+        """Return the assignments in which the weights of the set bits have a sum."""
         most = [0] * (len(weighed) + 1)
         fewest = [0] * (len(weighed) + 1)
         for number in range(len(weighed) - 1, -1, -1):

@@ -1,6 +1,6 @@
-"""The variables that others tell, so that they need no bits of their own.
+"""Find variables that are functions of others, so that they need no bits of their own.
 
-What was taken less what was used is what is carried: a place invariant, as of a Petri net (K.
+The carried count is the number taken less the number used: a place invariant, as of a Petri net (K.
 Lautenbach, "Exakte Bedingungen der Lebendigkeit für eine Klasse von Petri-Netzen", GMD Bonn, 1973).
 """
 
@@ -15,14 +15,15 @@ from ...rules.actions import Action
 
 @dataclass(frozen=True)
 class Sum:
-    """A number that other variables tell: a constant, and so many times each of them."""
+    """A number that is a function of other variables: a constant and a weighted sum."""
 
     constant: int
     terms: Mapping[int, int]
 
 
 def implied(rules: Rules, actions: Sequence[Action]) -> dict[int, Sum]:
-    """The variables that others tell, such as how many of a key are carried, each with their sum.
+    """Return the variables that are functions of others, such as the count of a carried key, each with
+    its sum.
 
     They are found where each change of a number comes with a change of something else that always
     goes along with it.

@@ -1,4 +1,4 @@
-"""In which order the bits of a diagram stand: what is looked at together stands together."""
+"""The order of the bits of a diagram: bits that are read together stand together."""
 
 from __future__ import annotations
 
@@ -7,7 +7,8 @@ from collections.abc import Collection, Sequence
 
 from ..limits import Limits
 
-#: How often things are moved to the middle of what they go with, and how often in vain.
+#: The number of times that bits are moved to the middle of their neighbours, and the number of moves
+#: without gain before it stops.
 ROUNDS, IN_VAIN = 60, 8
 
 

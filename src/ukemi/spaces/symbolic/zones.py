@@ -1,4 +1,5 @@
-"""Rooms that one can walk between at any time: what can be in one of them can be in all.
+"""Connected components of free two-way passages (*zones*): a position in one room of a zone can walk to
+all others.
 
 Where ways in both directions ask for nothing and change nothing, it does not matter in which of the
 rooms the player is: a quotient by a bisimulation (R. Paige and R. E. Tarjan, "Three partition
@@ -53,7 +54,7 @@ class Zones:
         return self if len(alike) == len(self._rooms) else Zones(alike, self._walks)
 
     def spread(self, positions: Mapping[Key, BDDFunction]) -> Diagrams:
-        """What is known of zones, said of each of their rooms."""
+        """Return the diagrams of zones as diagrams of each of their rooms."""
         return Diagrams({room: one for zone, one in positions.items() for room in self.rooms(zone)})
 
     def walk(self, source: Key, target: Key) -> list[Move]:
@@ -95,7 +96,7 @@ def zones_of(steps: Iterable[DiagramStep]) -> Zones:
 
 
 class ZoneExit:
-    """What leads on from each zone, forward or backward.
+    """The steps out of each zone, forward or backward.
 
     Args:
         zones: The zones.
@@ -121,10 +122,10 @@ class ZoneExit:
         return self if zones is self.zones else ZoneExit(zones, self._steps, self.lead)
 
     def __getitem__(self, zone: Key) -> tuple[list[Lead], list[Lead]]:
-        """The steps that stay in a zone, and those that lead out of it.
+        """Return the steps that stay in a zone, and those that leave it.
 
-        Of those that lead out, the last are those into zones with the fewest ways on, such as dead
-        ends: what is done in them should be known of this zone before anybody goes far from it.
+        The steps into zones with the fewest exits, such as dead ends, come last: their moves should be
+            known here before the search goes further.
         """
         found = self._known.get(zone)
         if found is None:

@@ -1,1 +1,0 @@
-"""What the layout alone tells, before any search, a file each."""

@@ -1,0 +1,1 @@
+"""Findings about the answers: one file for each, found by the registry that they join."""

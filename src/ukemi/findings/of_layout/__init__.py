@@ -1,0 +1,1 @@
+"""Findings about the layout, before any search: one file for each."""

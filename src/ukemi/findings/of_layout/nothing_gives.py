@@ -1,0 +1,47 @@
+"""``nothing-gives``: an item is asked for, and no one gives it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ...facts.supply_and_demand import all_costs, most_had
+from ...level import Has, HasAll, Level, Place
+from ...level.asked import all_conditions
+from ...level.conditions import And, Condition, Or
+from ..finding import Finding
+from ..registry import layout
+
+
+@layout
+def nothing_gives(level: Level) -> Iterator[Finding]:
+    """Tell each item that is asked for, where it is first, though nothing in the level gives one."""
+    most = most_had(level)
+    reported: set[str] = set()
+    for item, subject, place in _wanted(level):
+        if most[item] == 0 and item not in reported:
+            reported.add(item)
+            message = f"{subject} asks for {item}, and nothing in the level gives one."
+            mend = f"place {item} in a room or a chest, or let an act give it"
+            yield Finding("nothing-gives", "warning", item, message, "", mend, place)
+
+
+def _wanted(level: Level) -> Iterator[tuple[str, str, Place | None]]:
+    for condition, subject, place in all_conditions(level):
+        for item in _positive(condition):
+            if item in level.items:
+                yield item, subject, place
+    for counts, subject, place in all_costs(level):
+        for item in counts:
+            yield item, subject, place
+
+
+def _positive(condition: Condition) -> Iterator[str]:
+    """The items a condition wants to be carried; not those it wants to be absent."""
+    match condition:
+        case Has(name, _):
+            yield name
+        case HasAll(item):
+            yield item
+        case And(parts) | Or(parts):
+            for part in parts:
+                yield from _positive(part)

@@ -1,0 +1,79 @@
+"""Run every finding on a level, and list the results."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, field
+from functools import cached_property
+from importlib import import_module
+from pkgutil import iter_modules
+from typing import Generic, TypeVar
+
+from ..level import Level
+from ..questions.answers import Answers
+from ..questions.context import AnyContext
+from ..questions.missable import Missed
+from ..reasons.reason import Reasons
+from ..spaces import Route
+from .finding import Finding
+
+Given = TypeVar("Given")
+
+
+@dataclass(frozen=True, eq=False)
+class Answered:
+    """A level whose questions were asked.
+
+    Attributes:
+        context: The level with its evidence, for further questions.
+        answers: The answers that a report gives.
+        missed: For each reward that can be missed, how.
+        routes: The finishing runs that were found.
+    """
+
+    context: AnyContext
+    answers: Answers
+    missed: Missed
+    routes: dict[str, Route]
+
+    @property
+    def level(self) -> Level:
+        """The level."""
+        return self.context.level
+
+    @cached_property
+    def reasons(self) -> Reasons:
+        """Finds why nothing finishes, within one budget for all findings."""
+        return Reasons(self.context)
+
+
+@dataclass(eq=False)
+class Registry(Generic[Given]):
+    """The functions that make findings from one thing; each file of a folder adds its own.
+
+    Attributes:
+        package: The folder.
+    """
+
+    package: str
+    _all: list[Callable[[Given], Iterable[Finding]]] = field(default_factory=list)
+
+    def __call__(
+        self, find: Callable[[Given], Iterable[Finding]]
+    ) -> Callable[[Given], Iterable[Finding]]:
+        """Add a function to the list; a decorator."""
+        self._all.append(find)
+        return find
+
+    def all(self, given: Given) -> Iterator[Finding]:
+        """Yield every finding, in the order of the names of the files."""
+        package = import_module(f"{__package__}.{self.package}")
+        for module in sorted(one.name for one in iter_modules(package.__path__)):
+            import_module(f"{package.__name__}.{module}")
+        for find in sorted(self._all, key=lambda one: one.__module__):
+            yield from find(given)
+
+
+#: The findings about the layout, which need no search, and the findings about the answers.
+layout: Registry[Level] = Registry("of_layout")
+finding: Registry[Answered] = Registry("of_answers")

@@ -1,0 +1,112 @@
+"""The answers of a check, as plain objects."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from .verdict import Answer
+
+#: The kinds of things that have a status each, by name.
+KINDS = ("doors", "chests", "acts", "rooms", "items", "events")
+
+
+@dataclass(frozen=True)
+class RewardAnswer:
+    """Whether finishing runs take a reward, and whether they can miss it."""
+
+    status: Answer
+    missable: Answer
+
+
+@dataclass(frozen=True)
+class LevelAnswer:
+    """Whether runs enter a level of a campaign, and with which items.
+
+    Attributes:
+        status: Whether it is entered.
+        enters: For each item the least and the most that is carried as it is entered; ``None`` where
+            that is undecided, and nothing where it is never entered.
+    """
+
+    status: Answer
+    enters: dict[str, tuple[int, int]] | None
+
+
+@dataclass(frozen=True)
+class KeyMeasure:
+    """How tight a level is with a kind of spent key.
+
+    Attributes:
+        placed: The units in the level.
+        needed: The fewest that a finishing run uses up.
+        spare: The units that can be removed from the level together without making an answer worse.
+        spare_in: Where those are, each as reports name it: ``ROOM/ITEM``, a chest, an act or an
+            event; ``start`` for what the player starts with.
+        all_tried: Whether removing every other unit was tried, and each made an answer worse.
+    """
+
+    placed: int
+    needed: int
+    spare: int
+    spare_in: tuple[str, ...] = ()
+    all_tried: bool = True
+
+
+@dataclass(frozen=True)
+class RunMeasure:
+    """A run's steps and moves."""
+
+    steps: int
+    moves: int
+
+
+@dataclass(frozen=True, eq=False)
+class Measures:
+    """Figures that a designer compares between versions of a level.
+
+    Attributes:
+        finish: The shortest finishing run; ``None`` where none was found.
+        all_rewards: The shortest finishing run that takes every reward; ``None`` likewise.
+        walked_again: The share of the shortest run's steps that go along passages it has walked
+            before, from 0 to 1.
+        choices: At each point of the shortest run, how many different things could be done next,
+            walking aside.
+        keys: For each kind of spent key, its slack.
+    """
+
+    finish: RunMeasure | None = None
+    all_rewards: RunMeasure | None = None
+    walked_again: float | None = None
+    choices: tuple[int, ...] = ()
+    keys: dict[str, KeyMeasure] = field(default_factory=dict)
+
+
+@dataclass(frozen=True, eq=False)
+class Answers:
+    """The answer to every question.
+
+    Attributes:
+        finish: Is a finished position reachable?
+        stuck: Can anyone get stuck: ``possible``, ``never`` or ``unknown``.
+        all_rewards: Does some finishing run take every reward?
+        deadly: Can the player die?
+        rewards, doors, chests, acts, rooms, items, events: The status of each, by name.
+        levels: In a campaign: whether each level is entered, and with what.
+        order: Pairs of what must come before what; ``None`` where that is unknown.
+        measures: Figures to compare.
+    """
+
+    finish: Answer
+    stuck: Answer
+    all_rewards: Answer = Answer.UNKNOWN
+    deadly: Answer = Answer.UNKNOWN
+    rewards: dict[str, RewardAnswer] = field(default_factory=dict)
+    doors: dict[str, Answer] = field(default_factory=dict)
+    chests: dict[str, Answer] = field(default_factory=dict)
+    acts: dict[str, Answer] = field(default_factory=dict)
+    rooms: dict[str, Answer] = field(default_factory=dict)
+    items: dict[str, Answer] = field(default_factory=dict)
+    events: dict[str, Answer] = field(default_factory=dict)
+    levels: dict[str, LevelAnswer] = field(default_factory=dict)
+    order: tuple[tuple[str, str], ...] | None = None
+    measures: Measures = field(default_factory=Measures)

@@ -1,0 +1,155 @@
+"""A level with its evidence, and the one way to decide a question by it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Sequence
+from dataclasses import replace
+from functools import cached_property
+from typing import TYPE_CHECKING, Any, Generic, TypeVar
+
+from ..level import Level
+from ..rules import Move, Rules, compile_level
+from ..spaces import Limits, Route, replay
+from ..spaces.space import S, Space
+from .gates import gates
+from .in_time import in_time, or_cut
+from .named_sets import Sets
+from .subjects import Subject, rewards, subjects
+
+if TYPE_CHECKING:
+    from .free_level import FreeLevel  # loaded for large levels only
+
+T = TypeVar("T")
+
+#: Gathers sets of positions for rules that remember more.
+MakeSpace = Callable[[Rules], Space[S]]
+
+
+class Context(Generic[S]):
+    """A level, and the evidence that decides questions about it.
+
+    The evidence, cheapest first: a finishing run; the relaxed level, if it is the level; sets of
+    positions. Every question goes through :meth:`decide`.
+
+    Args:
+        level: The level.
+        rules: Its rules.
+        limits: The time, memory and positions that all questions together may take.
+        space: The space of its positions, unless nothing is ever lost in the level.
+        free: The facts about the level, if nothing is ever lost in it.
+        witness: A finishing run that the space may lack.
+        remember: Makes the space of rules that remember more; for a campaign.
+        shown_by: The rules that routes are replayed by, if these rules remember more than they do.
+
+    Attributes:
+        subjects: The doors, chests, acts, placed items and events of the level.
+        rewards: For each reward by name, the subject that hands it over.
+        gates: For each gate by name, the moves that walk through it, by number.
+    """
+
+    def __init__(
+        self,
+        level: Level,
+        rules: Rules,
+        limits: Limits,
+        space: Space[S] | None = None,
+        *,
+        free: FreeLevel | None = None,
+        witness: Sequence[Move] | None = None,
+        remember: MakeSpace[S] | None = None,
+        shown_by: Rules | None = None,
+    ) -> None:
+        self.level = level
+        self.rules = rules
+        self.limits = limits
+        self.subjects: list[Subject] = subjects(level, rules)
+        self.by_name = {subject.name: subject for subject in self.subjects}
+        self.rewards: dict[str, str] = rewards(level)
+        self.gates: dict[str, frozenset[int]] = gates(level, rules)
+        self.free = free
+        self.space = space
+        self._witness = witness
+        self._remember = remember
+        self._shown_by = shown_by
+
+    # -- the evidence -------------------------------------------------------------------------
+
+    @cached_property
+    def witness(self) -> Route | None:
+        """A finishing run that was found without sets of positions."""
+        return None if self._witness is None else replay(self.rules, self._witness)
+
+    @cached_property
+    def sets(self) -> Sets[S]:
+        """The named sets of positions."""
+        assert self.space is not None, "nothing is ever lost in this level: it needs no sets"
+        return Sets(self.level, self.space, self.by_name, self.gates, self._shown_by)
+
+    @property
+    def all_seen(self) -> bool:
+        """Whether the answers come from every position that can be reached."""
+        return self.free is None and self.sets.complete
+
+    @property
+    def positions(self) -> int:
+        """The number of positions searched."""
+        if self.free is not None:
+            return 1 + len(self.free.marks.made)  # those of one run that does all there is to do
+        return self.sets.space.count(self.sets.space.reachable)
+
+    def remembering(self, names: Collection[str]) -> Context[S]:
+        """Return a context in which every position shows whether some things were done.
+
+        In a level each does. A campaign forgets the levels that it leaves, so a variable is added for
+        each of the things.
+        """
+        if self._remember is None or not names:
+            return self
+        things = [self.by_name[name] for name in names]
+        rules = compile_level(self.level, sorted({one.variable for one in things}))
+        more = Context(self.level, rules, self.limits, self._remember(rules), shown_by=self.rules)
+        for one in things:
+            changed = rules.index["changed", str(one.variable)]
+            more.by_name[one.name] = replace(one, variable=changed, before=0)
+        return more
+
+    @cached_property
+    def remembering_rewards(self) -> Context[S]:
+        """The context in which every position shows which rewards were taken."""
+        return self.remembering(list(self.rewards.values()))
+
+    # -- deciding -----------------------------------------------------------------------------
+
+    def decide(
+        self, undecided: T, free: Callable[[FreeLevel], T], sets: Callable[[Sets[S]], T]
+    ) -> T:
+        """Decide a question by the cheapest evidence that settles it.
+
+        Args:
+            undecided: The answer if time or memory ends first; it claims nothing.
+            free: Answers it by the relaxed level, if nothing is ever lost.
+            sets: Answers it by sets of positions.
+        """
+        return in_time(lambda: self._asked(free, sets), undecided, self.tidy)
+
+    def decide_or_cut(self, free: Callable[[FreeLevel], T], sets: Callable[[Sets[S]], T]) -> T:
+        """Decide a question that nothing can be answered to if it is undecided.
+
+        Raises:
+            CutShortError: Time or memory ended first.
+        """
+        return or_cut(lambda: self._asked(free, sets), self.tidy)
+
+    def _asked(self, free: Callable[[FreeLevel], T], sets: Callable[[Sets[S]], T]) -> T:
+        if self.free is not None:
+            return free(self.free)
+        return sets(self.sets)
+
+    def tidy(self) -> None:
+        """Release unused memory."""
+        if self.space is not None:
+            self.space.tidy()
+
+
+#: A context, whichever kind of space it has.
+AnyContext = Context[Any]

@@ -1,0 +1,80 @@
+"""Gather the evidence that decides the questions of a level: the cheapest that is exact for it."""
+
+from __future__ import annotations
+
+from ..facts.guided import finishing_run
+from ..level import Level
+from ..level.joined import Joined
+from ..rules import Rules, compile_level
+from ..spaces import Limits
+from ..spaces.explicit import ExplicitSpace
+from ..spaces.space import AnySpace
+from .context import AnyContext, Context
+from .verdict import Answer
+
+#: A level with more positions than this counts as large; fewer are searched one by one.
+FIRST = 15_000
+
+
+def gather(level: Level, limits: Limits, at_once: bool = False) -> AnyContext:
+    """Gather the evidence for the questions of a level, the cheapest first.
+
+    All its positions, one by one, if they are few; landmarks, if nothing in it is ever lost; a guided
+    search for one finishing run; sets of positions as decision diagrams; and if those do not suit it,
+    as many positions as the limits allow.
+
+    Args:
+        level: The level.
+        limits: How far to go; the time has begun.
+        at_once: Whether a few positions, one by one, are enough, even if they settle nothing.
+
+    Raises:
+        LevelError: The level cannot be played.
+    """
+    return gather_by(compile_level(level), level, limits, at_once)
+
+
+def gather_by(rules: Rules, level: Level, limits: Limits, at_once: bool = False) -> AnyContext:
+    """Gather the evidence for a level whose rules are at hand; otherwise as :func:`gather`."""
+
+    def make_space(rules: Rules) -> AnySpace:
+        few, enough = _few(rules, limits)
+        return few if enough else _many(rules, limits)
+
+    remember = make_space if isinstance(level, Joined) else None
+    few, enough = _few(rules, limits)
+    context: AnyContext = Context(level, rules, limits, few, remember=remember)
+    if enough or at_once:
+        return context
+    if remember is None and not level.several:
+        from .free_level import free_level  # loaded for large levels only
+
+        context.free = free_level(level, rules, limits, context.subjects, context.gates)
+    if context.free is not None or limits.over:
+        return context
+    witness = finishing_run(rules, limits.share(3))
+    if witness is not None and limits.on_answer is not None:
+        limits.on_answer("finish", Answer.YES)
+    return Context(level, rules, limits, _many(rules, limits), witness=witness, remember=remember)
+
+
+def _few(rules: Rules, limits: Limits) -> tuple[AnySpace, bool]:
+    """A few positions, one by one, and whether they answer all that the limits allow."""
+    first = limits.at_most(FIRST, len(rules.variables))
+    few = ExplicitSpace(rules, first)
+    if few.complete or limits.over or limits.positions <= first.positions:
+        return few, True
+    if limits.positions <= FIRST:  # so few are asked for that nothing else is tried
+        return ExplicitSpace(rules, limits), True
+    return few, False
+
+
+def _many(rules: Rules, limits: Limits) -> AnySpace:
+    """Sets of positions as diagrams; one by one, if diagrams do not suit the rules."""
+    from ..spaces.symbolic import symbolic_space
+
+    space = symbolic_space(rules, limits)
+    if space is not None and space.complete:
+        return space
+    more = ExplicitSpace(rules, limits)
+    return more if space is None or more.complete else space

@@ -1,0 +1,264 @@
+"""The sets of positions that questions are formulas over.
+
+F is the set of finished positions, and W the set of positions from which F is reachable (or may be
+reachable, if the search was cut short). Computation tree logic: E. M. Clarke and E. A. Emerson, "Design
+and synthesis of synchronization skeletons using branching time temporal logic", 1981.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterable, Mapping
+from functools import cached_property
+from typing import Generic, TypeVar
+
+from ..facts.at_least import costs_at_least
+from ..level import Level
+from ..level.conditions import Condition, SomeoneAt
+from ..level.joined import Joined
+from ..rules import FINISHED, PLACE, PLAYING, Move, Rules
+from ..rules.variables import Names
+from ..spaces import CutShortError, Route, replay
+from ..spaces.dominators import Dominators
+from ..spaces.space import Run, S, Space
+from .in_time import in_time
+from .subjects import Subject
+from .transitive_reduction import GATE, ROOM
+
+T = TypeVar("T")
+
+
+class Sets(Generic[S]):
+    """The named sets of a level in a space, and the runs into them.
+
+    Args:
+        level: The level.
+        space: The sets of its positions.
+        subjects: By name, each thing that a run can do, and the variable that shows whether it did.
+        gates: For each gate by name, the moves that walk through it, by number.
+        shown_by: The rules that routes are replayed by, if the space remembers more than they do.
+
+    Attributes:
+        complete: Whether the space has every position that can be reached.
+        forgets: Whether a position does not show earlier deeds: a campaign forgets a level when the
+            player leaves it. Then only the ways to a position show them.
+    """
+
+    def __init__(
+        self,
+        level: Level,
+        space: Space[S],
+        subjects: Mapping[str, Subject],
+        gates: Mapping[str, Collection[int]],
+        shown_by: Rules | None = None,
+    ) -> None:
+        self.level = level
+        self.space = space
+        self.rules = space.rules
+        self.subjects = subjects
+        self.gates = gates
+        self.complete: bool = space.complete
+        self.forgets = isinstance(level, Joined) and shown_by is None
+        self._shown_by = shown_by or space.rules
+        self._not_yet: dict[str, S] = {}
+
+    # -- the sets -----------------------------------------------------------------------------
+
+    @cached_property
+    def nothing(self) -> S:
+        """The empty set."""
+        return self.finished - self.finished
+
+    @cached_property
+    def playing(self) -> S:
+        """The positions in which the run goes on."""
+        return self.space.ended(PLAYING)
+
+    @cached_property
+    def finished(self) -> S:
+        """The finished positions, F."""
+        return self.space.ended(FINISHED)
+
+    @cached_property
+    def can_finish(self) -> S:
+        """The positions from which a finishing run was found, W."""
+        return self.space.before(self.finished)
+
+    @cached_property
+    def lost(self) -> S:
+        """The positions from which it is proven that nothing finishes, though the run goes on."""
+        if self.complete:
+            return self.playing - self.can_finish
+        return self.playing - self.space.before(self.finished | self.space.unexplored)
+
+    def or_unexplored(self, positions: S) -> S:
+        """Some positions, and those whose moves were not all followed."""
+        return positions if self.complete else positions | self.space.unexplored
+
+    def joined(self, some: Iterable[S]) -> S:
+        """The union of some sets."""
+        found = self.nothing
+        for one in some:
+            found = found | one
+        return found
+
+    def where(self, condition: Condition) -> S:
+        """The positions reached in which a condition holds."""
+        return self.space.where(self._names.guard(condition))
+
+    @cached_property
+    def _names(self) -> Names:
+        return Names(self.level)
+
+    # -- what was done ------------------------------------------------------------------------
+
+    def undone(self, name: str, among: S) -> S:
+        """Those of some positions that show a thing as not done."""
+        subject = self.subjects[name]
+        return self.space.having(subject.variable, subject.before, among)
+
+    def done(self, name: str, among: S | None = None) -> S:
+        """Those of some positions that show a thing as done; of all reached ones, if not said."""
+        among = self.space.reachable if among is None else among
+        return among - self.undone(name, among)
+
+    def done_any(self, names: Iterable[str]) -> S:
+        """The reached positions that show one at least of some things as done."""
+        return self.joined(self.done(name) for name in names)
+
+    def without(self, names: Collection[str], among: S) -> S:
+        """Return the given positions that a run can reach without doing any of some things."""
+        if self.forgets:
+            return self.never_in(self.done_any(names)) & among
+        for name in names:
+            among = self.undone(name, among)
+        return among
+
+    def some_finish_with(self, names: Collection[str]) -> bool:
+        """Whether some finishing run does one at least of some things."""
+        if self.forgets:
+            return bool(self.done_any(names) & self.can_finish)
+        return any(bool(self.done(name, self.finished)) for name in names)
+
+    def done_in_all(self, name: str, positions: S) -> bool:
+        """Whether every way to some positions does, enters or walks something."""
+        if not name.endswith((ROOM, GATE)) and not self.forgets:
+            return not self.undone(name, positions)
+        if name.endswith(ROOM) and not self.level.several:
+            room = name.removesuffix(ROOM)
+            return self.only_through(room, positions) or not positions & self.not_yet(name)
+        return not positions & self.not_yet(name)
+
+    def not_yet(self, name: str) -> S:
+        """Return the positions on runs that have not yet done, entered or walked something."""
+        if name not in self._not_yet:
+            self._not_yet[name] = self._without_yet(name)
+        return self._not_yet[name]
+
+    def _without_yet(self, name: str) -> S:
+        start = self.space.start
+        if name.endswith(GATE):
+            return self.space.after(start, without=self.gates[name.removesuffix(GATE)])
+        if not name.endswith(ROOM):
+            return self.never_in(self.done(name))
+        room = name.removesuffix(ROOM)
+        if self.level.several:
+            return self.never_in(self.at(room))
+        place = self.rules.places.index(room)
+        start = start - self.space.at(place)
+        return self.space.after(start, around=place) if start else start
+
+    def never_in(self, positions: S) -> S:
+        """Return the positions on runs that avoid a set."""
+        start = self.space.start - positions
+        return self.space.after(start, avoiding=positions) if start else start
+
+    # -- rooms --------------------------------------------------------------------------------
+
+    def at(self, room: str) -> S:
+        """The positions in which a player is in a room."""
+        if self.level.several:
+            return self.where(SomeoneAt(room))
+        return self.space.at(self.rules.places.index(room))
+
+    def rooms(self, positions: S) -> set[str]:
+        """The rooms in which a player is in some positions."""
+        if not self.level.several:
+            return {self.rules.places[place] for place in self.space.places(positions)}
+        return {room for room in self.rules.places if positions & self.at(room)}
+
+    def only_through(self, room: str, positions: S) -> bool:
+        """Whether every way to some positions enters a room, were every passage open."""
+        place = self.rules.places.index(room)
+        return self._dominators.dominates(place, self.space.places(positions))
+
+    @cached_property
+    def _dominators(self) -> Dominators:
+        leads: list[set[int]] = [set() for _ in self.rules.places]
+        for move in self.rules.moves:
+            if (to := move.leads_to) is not None:
+                for place in move.places:
+                    leads[place].add(to)
+        return Dominators(leads, self.rules.start()[PLACE])
+
+    # -- runs ---------------------------------------------------------------------------------
+
+    def route(self, run: Run, *more: Move, certain: bool = True) -> Route:
+        """A run and further moves, replayed by the rules."""
+        at_least = run.at_least + sum(move.cost for move in more) if certain else 0
+        moves = [*run.moves, *more]
+        if self.space.alike is not None:
+            moves = self.space.alike.told(moves)
+        if self._shown_by is not self.rules:
+            moves = [self._shown_by.moves[move.number] for move in moves]
+        return replay(self._shown_by, moves, at_least=at_least)
+
+    def run_to(self, positions: S, at_least: Callable[[], int] | None = None) -> Run | None:
+        """A cheapest run into some positions; what can finish was never lost on the way."""
+        if self.complete and positions <= self.can_finish:
+            return self.space.run_to(positions, self.can_finish, at_least)
+        return self.space.run_to(positions)
+
+    def route_to(self, positions: S, certain: bool = True, must_do: bool = False) -> Route | None:
+        """A route into some positions; ``None`` if there is none, or if time or memory ends first.
+
+        Args:
+            positions: The positions.
+            certain: Whether all these positions are known, so that a bound on the cost holds.
+            must_do: Whether to bound the cost by what every run into them must do.
+        """
+        bounded = must_do and not isinstance(self.level, Joined) and not self.level.several
+
+        def bound() -> int:
+            return costs_at_least(self.rules, self.space, positions).least
+
+        run = self.in_time(lambda: self.run_to(positions, bound if bounded else None), None)
+        return None if run is None else self.route(run, certain=certain)
+
+    @cached_property
+    def finishing(self) -> Route | None:
+        """A cheapest finishing run, if the limits allow one."""
+        return self.route_to(self.finished, must_do=True)
+
+    @cached_property
+    def on_the_way(self) -> set[str]:
+        """The rooms that the finishing run enters: all others can be done without."""
+        positions = [] if self.finishing is None else self.finishing.positions
+        return {room for position in positions for room in self._shown_by.rooms_of(position)}
+
+    def quickest(self, leading: Mapping[Move, S]) -> tuple[Run, Move] | None:
+        """The cheapest run to one of some moves, the move itself the last."""
+        runs = [(run, move) for move, some in leading.items() if (run := self.run_to(some))]
+        return min(runs, key=lambda one: (one[0].cost + one[1].cost, one[1].number), default=None)
+
+    def must_be_complete(self) -> None:
+        """Refuse an answer that only every position can prove.
+
+        Raises:
+            CutShortError: Not every position was reached.
+        """
+        if not self.complete:
+            raise CutShortError
+
+    def in_time(self, ask: Callable[[], T], otherwise: T) -> T:
+        """Return what is asked, or a value that claims nothing if time or memory ends first."""
+        return in_time(ask, otherwise, self.space.tidy)

@@ -1,0 +1,197 @@
+"""Which units of spent keys are spare: each is removed from a copy of the level, which is asked again.
+
+A set of units is spare if the level without them answers no worse: it can still be finished, no new way
+to get stuck appears, and every reward is in reach as before.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+from typing import NamedTuple
+
+from ..level import Act, Effects, Level, LevelError
+from ..spaces import CutShortError
+from ..spaces.space import S
+from . import can_finish, get_stuck, missable, status, together
+from .answers import Answers, KeyMeasure
+from .context import AnyContext, Context
+from .evidence import FIRST, gather
+from .verdict import Answer
+
+#: The number of positions to search in all levels without some units, and the tries allowed in a larger
+#: level.
+POSITIONS, FEWEST_TRIES = 60_000, 4
+
+#: The name for the inventory at the start, as a source of a unit.
+START = "start"
+
+
+def with_spare(context: Context[S], answers: Answers) -> Answers:
+    """Return the answers of a level with the units of its keys that can be spared.
+
+    Args:
+        context: The level that the answers are about.
+        answers: The answers; if a finishing run leaves some units of a key unused, the level is tried
+            without each, within a budget of tries.
+    """
+    keys = answers.measures.keys
+    if all(one.all_tried for one in keys.values()):
+        return answers
+    trials = _Trials(context, answers)
+    found = {item: one if one.all_tried else trials.of(item, one) for item, one in keys.items()}
+    return replace(answers, measures=replace(answers.measures, keys=found))
+
+
+class _Promises(NamedTuple):
+    """The answers that removing a unit must not make worse."""
+
+    finish: Answer
+    stuck: Answer
+    all_rewards: Answer
+    rewards: Mapping[str, tuple[Answer, Answer]]
+
+    def hold_in(self, other: _Promises) -> bool:
+        """Whether another level answers no worse, if its answers are proven."""
+        return (
+            (other.finish == Answer.YES or self.finish == Answer.NO)
+            and (other.stuck == Answer.NEVER or self.stuck == Answer.POSSIBLE)
+            and (other.all_rewards == Answer.YES or self.all_rewards == Answer.NO)
+            and all(
+                name in other.rewards and _no_worse(before, other.rewards[name])
+                for name, before in self.rewards.items()
+            )
+        )
+
+
+def _no_worse(before: tuple[Answer, Answer], after: tuple[Answer, Answer]) -> bool:
+    """Whether a reward has the same status, and is missed only if it could be missed before."""
+    return before[0] == after[0] and (after[1] == Answer.NO or before[1] == Answer.YES)
+
+
+class _Trials:
+    """Tries the level without some of its units."""
+
+    def __init__(self, context: AnyContext, answers: Answers) -> None:
+        rewards = {name: (one.status, one.missable) for name, one in answers.rewards.items()}
+        self.context = context
+        self.promises = _Promises(answers.finish, answers.stuck, answers.all_rewards, rewards)
+        few = POSITIONS // max(context.positions, 1) if context.positions <= FIRST else 0
+        self.left = max(few, FEWEST_TRIES)
+
+    def of(self, item: str, measure: KeyMeasure) -> KeyMeasure:
+        """Return the measure of a key with the units that can be spared together."""
+        most = measure.placed - measure.needed
+        level = self.context.level
+        spare: list[str] = []
+        places = list(_where(level, item))
+        all_tried = sum(count for _, count in places) == measure.placed
+        for where, count in places:
+            for _ in range(count):
+                if len(spare) == most:
+                    return _found(measure, spare, True)
+                if self.left <= 0:
+                    return _found(measure, spare, False)
+                self.left -= 1
+                fewer = without_unit(level, item, where)
+                promises = self._asked(fewer)
+                if promises is None or not self.promises.hold_in(promises):
+                    all_tried = all_tried and promises is not None
+                    break  # nor can another of the same kind in the same place be spared
+                level = fewer
+                spare.append(where)
+        return _found(measure, spare, all_tried)
+
+    def _asked(self, level: Level) -> _Promises | None:
+        """The answers of a level that must not be worse; ``None`` if the limits were met first."""
+        try:
+            context = gather(level, replace(self.context.limits, on_answer=None))
+            by_name = status.by_name(status.of_all(context))
+            rewards, _ = missable.of_all(context, by_name)
+            found = {name: (one.status, one.missable) for name, one in rewards.items()}
+            return _Promises(
+                can_finish.possible(context),
+                get_stuck.ask(context).answer,
+                together.ask(context).answer,
+                found,
+            )
+        except (CutShortError, LevelError):
+            return None
+
+
+def _found(measure: KeyMeasure, spare: list[str], all_tried: bool) -> KeyMeasure:
+    return replace(measure, spare=len(spare), spare_in=tuple(spare), all_tried=all_tried)
+
+
+def _where(level: Level, item: str) -> Iterator[tuple[str, int]]:
+    """Where the units of an item are, each with how many; the last units of a place come last."""
+    for room in level.rooms.values():
+        if item in room.items:
+            yield f"{room.name}/{item}", room.items[item].count
+        for chest in room.chests.values():
+            if count := Counter(chest.holds)[item]:
+                yield chest.name, count
+        for act in room.all_acts():
+            if count := act.effects.gives.get(item, 0):
+                yield act.name, count
+    for event in level.events.values():
+        if count := event.effects.gives.get(item, 0):
+            yield event.name, count
+    if (count := level.inventory.start.get(item, 0)) and not level.several:
+        yield START, count
+
+
+def without_unit(level: Level, item: str, where: str) -> Level:
+    """Return a copy of a level with one unit less of an item.
+
+    Args:
+        level: The level.
+        item: The item.
+        where: Where the unit is, as :class:`~ukemi.questions.answers.KeyMeasure` names places.
+    """
+    copy = level.copy()
+    copy.rooms, copy.events = dict(level.rooms), dict(level.events)
+    if where == START:
+        start = _less(copy.inventory.start, item)
+        copy.inventory = replace(copy.inventory, start=start)
+        return copy
+    if where in copy.events:
+        event = copy.events[where]
+        copy.events[where] = replace(event, effects=_gives_less(event.effects, item))
+        return copy
+    for name, room in level.rooms.items():
+        if where == f"{name}/{item}" and item in room.items:
+            items = dict(room.items)
+            pile = items.pop(item)
+            if pile.count > 1:
+                items[item] = replace(pile, count=pile.count - 1)
+            copy.rooms[name] = replace(room, items=items)
+        elif where in room.chests:
+            chest = room.chests[where]
+            fewer = replace(chest, holds=_less(chest.holds, item))
+            copy.rooms[name] = replace(room, chests={**room.chests, where: fewer})
+        else:
+            copy.rooms[name] = replace(
+                room,
+                acts=_with_less(room.acts, where, item),
+                switches=_with_less(room.switches, where, item),
+            )
+    copy._index()
+    return copy
+
+
+def _with_less(acts: dict[str, Act], name: str, item: str) -> dict[str, Act]:
+    """Return acts with one unit less in the named act, if it is among them."""
+    return {
+        one: replace(act, effects=_gives_less(act.effects, item)) if one == name else act
+        for one, act in acts.items()
+    }
+
+
+def _less(counts: Mapping[str, int], item: str) -> dict[str, int]:
+    return {one: n - (one == item) for one, n in counts.items() if n > (one == item)}
+
+
+def _gives_less(effects: Effects, item: str) -> Effects:
+    return replace(effects, gives=_less(effects.gives, item))

@@ -1,0 +1,71 @@
+"""Is there a way round a door? W, without the door opened, meets both of its sides."""
+
+from __future__ import annotations
+
+from collections.abc import Collection
+from typing import TYPE_CHECKING
+
+from ..facts.landmark_plans import plan_into
+from ..level import Passage
+from ..spaces import Route, replay
+from ..spaces.space import S
+from .context import Context
+from .named_sets import Sets
+
+if TYPE_CHECKING:
+    from .free_level import FreeLevel
+
+
+def ask(context: Context[S], door: Passage) -> tuple[str, Route] | None:
+    """Return the far side of a door, and a run there that never opens it and can still finish.
+
+    Returns:
+        Those; ``None`` if there is no such run, or none was found.
+    """
+
+    def by_landmarks(free: FreeLevel) -> tuple[str, Route] | None:
+        parts = free.walking.parts
+        if not free.can_finish or len({parts[free.places[room]] for room in door.ends}) > 1:
+            return None
+        marks = free.but(free.doing([door.thing]))
+        sides = []
+        for room in door.ends:
+            moves = plan_into(marks, free.places[room])
+            if moves is None:
+                return None
+            sides.append((room, replay(context.rules, moves, limits=context.limits)))
+        return max(sides, key=lambda side: side[1].steps)
+
+    def by_sets(sets: Sets[S]) -> tuple[str, Route] | None:
+        context.limits.check()
+        sides = [
+            (room, sets.undone(door.thing, sets.can_finish & sets.at(room)))
+            for room in dict.fromkeys(door.ends)
+        ]
+        if not all(there for _, there in sides):
+            return None
+        routes = [(room, sets.route_to(there, sets.complete)) for room, there in sides]
+        room, route = max(routes, key=lambda one: one[1].steps if one[1] else 0)
+        return None if route is None else (room, route)
+
+    return context.decide(None, free=by_landmarks, sets=by_sets)
+
+
+def comes_without(context: Context[S], room: str, names: Collection[str]) -> bool:
+    """Return whether a run that can still finish reaches a room without doing any of some things.
+
+    Raises:
+        CutShortError: That is undecided.
+    """
+
+    def by_sets(sets: Sets[S]) -> bool:
+        context.limits.check()
+        if sets.without(names, sets.can_finish & sets.at(room)):
+            return True
+        sets.must_be_complete()  # a run that was not found may do it
+        return False
+
+    return context.decide_or_cut(
+        free=lambda free: free.places[room] in free.but(free.doing(names)).before_room,
+        sets=by_sets,
+    )

@@ -1,0 +1,1 @@
+"""Find why nothing finishes from a position."""

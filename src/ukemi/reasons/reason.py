@@ -1,0 +1,437 @@
+"""Why nothing finishes from a position: what one change would make finishing possible again.
+
+Each candidate (a unit more of an item, a door open, a flag turned, a step back, a larger
+inventory) is tried: the rules play on from the position with that one change. The change that makes
+finishing possible names the missing thing, so a reason is found by the same rules as the answer.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+from ..facts.find_finish import find_finish
+from ..facts.guided import Guide, find_run
+from ..facts.relaxed import Reach, Relaxed
+from ..facts.supply_and_demand import most_asked
+from ..level import ALWAYS, At, Has, Level, Lock, Passage
+from ..level.conditions import atoms
+from ..level.names import in_list
+from ..questions import ahead
+from ..questions.context import AnyContext
+from ..questions.verdict import LOOK_FURTHER
+from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules, compile_level
+from ..rules.move_places import subject_of_move
+from ..rules.words import counted, move_words, some
+from ..spaces import CutShortError, Limits, Route
+from .accounts import account, used_up
+
+#: Positions to plan from for each candidate, and for all the reasons of one check.
+BUDGET, TOTAL_BUDGET = 80, 10_000
+
+#: Positions to search for a candidate that changes the rules, before any plan.
+NEARBY = 1_000
+
+#: The greatest number of one-way passages to try in the other direction.
+MOST_TURNED = 12
+
+#: The greatest number of extra units of a vital supply to try.
+MOST_SUPPLY = 6
+
+#: The greatest number of extra units of an item to try.
+MOST_EXTRA = 12
+
+
+@dataclass(eq=False)
+class Reason:
+    """Why nothing finishes.
+
+    Attributes:
+        why: A sentence or two.
+        mend: A change that would mend it.
+        cause: The same for all mistakes with one cause.
+    """
+
+    why: str
+    mend: str
+    cause: tuple[str, ...]
+
+
+@dataclass(eq=False)
+class _Findings:
+    """The missing things that were found."""
+
+    why: list[str] = field(default_factory=list)
+    mend: list[str] = field(default_factory=list)
+    cause: list[str] = field(default_factory=list)
+
+    def add(self, cause: str, why: str, mend: str) -> None:
+        self.cause.append(cause)
+        self.why.append(why)
+        if mend not in self.mend:
+            self.mend.append(mend)
+
+
+class Reasons:
+    """Finds reasons for positions of one level, within one budget.
+
+    Args:
+        context: The level.
+    """
+
+    def __init__(self, context: AnyContext) -> None:
+        self.context = context
+        self.level: Level = context.level
+        self.rules: Rules = context.rules
+        self.limits: Limits = context.limits
+        # Plans for several players have many more moves.
+        share = max(1, len(self.level.players)) ** 2
+        self.left, self._budget = TOTAL_BUDGET // share // share, BUDGET // share
+        self.asked = most_asked(self.level)
+        vital = [item.name for item in self.level.items.values() if item.vital]
+        # If the player can die, more of a vital supply may be what is missing.
+        self._asked_alive = dict.fromkeys(vital, MOST_SUPPLY) | self.asked
+        self._relaxed = Relaxed(self.rules, self.limits)
+        self._reach: Reach | None = None
+
+    def explain(self, route: Route) -> Reason:
+        """Return why nothing finishes from the end of a route."""
+        position = route.positions[-1]
+        rooms, dies = ahead.what_comes(self.context, position)
+        self._reach = self._relaxed.reach(position)
+        within = set(self.level.rooms if rooms is None else rooms)
+        found = _Findings()
+        self._full(position, found)
+        if not found.why:
+            # Planning with more of a vital supply is slow: it is tried once, for the start.
+            at_start = dies and not route.moves and not self.level.several
+            asked = self._asked_alive if at_start else self.asked
+            self._missing_items(position, route, within, asked, found)
+        if not found.why:
+            self._shut_doors(position, route, within, found)
+        if not found.why:
+            self._flags(position, found)
+        self._way_back(position, route, found)
+        if not found.why:
+            self._no_way_to(position, within, found)
+        if dies and not found.cause:
+            found.why.append("All that is left from there is to die or to stay")
+        if not found.cause and rooms is None:
+            why = "The rooms that can be reached from there are undecided: the search was cut short"
+            found.add("rest:", why, LOOK_FURTHER)
+        elif not found.cause:
+            self._what_remains(position, within, found)
+        cause = tuple(sorted(found.cause))
+        return Reason(". ".join(found.why), "; or ".join(found.mend), cause)
+
+    # -- trying one change --------------------------------------------------------------------
+
+    def _finishes(self, values: Sequence[int]) -> list[Move] | None:
+        """Return a finishing run from some values; ``None`` if none was found."""
+        if self.left <= 0 or self.limits.over or self._changes_nothing(values):
+            return None
+        return self._run_from(self._guide, values, self._hopeless)
+
+    def _run_from(
+        self, guide: Guide | None, values: Sequence[int], hopeless: Callable[[Position], bool]
+    ) -> list[Move] | None:
+        if guide is None:
+            return None
+        self.left -= BUDGET // 10  # a small search costs little, but not nothing
+        try:
+            return find_run(guide, guide.rules.settle(list(values)), self._budget, hopeless)
+        except CutShortError:
+            self.left -= BUDGET
+            return None
+
+    @cached_property
+    def _guide(self) -> Guide | None:
+        return self._guide_of(self._relaxed)
+
+    def _guide_of(self, relaxed: Relaxed) -> Guide | None:
+        try:
+            return Guide(relaxed)
+        except CutShortError:
+            return None
+
+    def _hopeless(self, position: Position) -> bool:
+        return ahead.hopeless(self.context, position)
+
+    def _can_finish_in(self, level: Level, position: Position) -> bool:
+        """Whether a run was found that finishes from a position in a changed level."""
+        if self.left <= 0 or self.limits.over:
+            return False
+        # A position that was hopeless may not be so under other rules. A plan costs more than many
+        # positions here.
+        rules = compile_level(level)
+        self.left -= BUDGET // 10
+        try:
+            return find_finish(rules, position, NEARBY, limits=self.limits) is not None
+        except CutShortError:
+            guide = self._guide_of(Relaxed(rules, self.limits))
+            return self._run_from(guide, position, _nothing_known) is not None
+
+    def _changes_nothing(self, values: Sequence[int]) -> bool:
+        """Whether it is plain that nothing finishes from given values either."""
+        assert self._reach is not None
+        return not self._relaxed.with_more(self._reach, values).finishes
+
+    def _purpose(self, position: Position, more: Sequence[int], made: list[Move]) -> str:
+        """Return, in words, the purpose of the first move that is possible with more of something and
+        impossible without it.
+
+        Of several such moves, the first without which nothing would finish even with more.
+        """
+        values, rich = position, self.rules.settle(list(more))
+        impossible = []
+        for move in made:
+            after = self.rules.after((rich[PLACE], *values[1:]), move)
+            if after is None:
+                impossible.append(move)
+            elif after[END] == DEAD:
+                return f"to survive `{move_words(move.what)}`"
+            else:
+                values = after
+            richer = self.rules.after(rich, move)
+            assert richer is not None
+            rich = richer
+        for move in impossible:
+            if not self._relaxed.reach(more, without=[move.number]).finishes:
+                return _in_words(move)
+        return _in_words(impossible[0]) if impossible else "to finish"
+
+    # -- the candidates -----------------------------------------------------------------------
+
+    def _missing_items(
+        self,
+        position: Position,
+        route: Route,
+        within: set[str],
+        asked: Mapping[str, int],
+        found: _Findings,
+    ) -> None:
+        missing: list[tuple[str, int, str]] = []
+        for item, most in asked.items():
+            found_ones = [
+                one
+                for carried in self.rules.carried(item)
+                if (one := self._extra(position, carried, most)) is not None
+            ]
+            if found_ones:  # of several players, the one to whom it would be of most use
+                extra, values, made = min(found_ones, key=lambda one: (one[0], len(one[2])))
+                missing.append((item, extra, self._purpose(position, values, made)))
+        if not missing:
+            return
+        gone = [one for one in missing if used_up(self.rules, one[0], route)]
+        missing = (
+            gone or missing
+        )  # an item behind a shut door is missing only because the door is shut
+        wants = []
+        for item, extra, purpose in missing:
+            more = "more " if any(position[one] for one in self.rules.carried(item)) else ""
+            wants.append(f"{extra} {more}{item} {purpose}")
+        accounts = [
+            account(self.level, self.rules, item, route, within) for item, _, _ in missing[:3]
+        ]
+        why = "; ".join([f"Needs {' or '.join(wants[:3])}", *accounts])
+        item, extra, _ = missing[0]
+        found.add(
+            "item:" + ",".join(one for one, _, _ in missing), why, self._mend_item(item, route)
+        )
+
+    def _extra(
+        self, position: Position, carried: int, most: int
+    ) -> tuple[int, list[int], list[Move]] | None:
+        """How many more of an item would do, the values with those, and what finishes then."""
+
+        def with_more(extra: int) -> tuple[int, list[int], list[Move]] | None:
+            values = list(position)
+            values[carried] += extra
+            made = self._finishes(values)
+            return None if made is None else (extra, values, made)
+
+        if self.rules.variables[carried][1] not in self.asked:  # vital, and asked for by nothing
+            found = with_more(most)
+            return None if found is None else self._fewest(position, carried, found)
+        one, most = with_more(1), min(most, MOST_EXTRA)
+        if one is not None or most == 1:
+            return one
+        enough = with_more(most)  # if the most do not help, fewer seldom do
+        if enough is None:
+            return None
+        return next(filter(None, map(with_more, range(2, most))), enough)
+
+    def _fewest(
+        self, position: Position, carried: int, found: tuple[int, list[int], list[Move]]
+    ) -> tuple[int, list[int], list[Move]]:
+        """The fewest more of a vital supply with which the same run survives and finishes."""
+        most, _, made = found
+        for extra in range(1, most):
+            values = list(position)
+            values[carried] += extra
+            here: Position | None = self.rules.settle(list(values))
+            for move in made:
+                here = None if here is None else self.rules.after(here, move)
+            if here is not None and here[END] == FINISHED:
+                return extra, values, made
+        return found
+
+    def _mend_item(self, item: str, route: Route) -> str:
+        spent_on = [
+            subject_of_move(self.level, move.what)
+            for move in route.moves
+            if item in move.what.get("with", {})
+        ]
+        if spent_on:
+            return (
+                f"place another {item} that can be reached, or let {spent_on[-1]} ask for "
+                "something else"
+            )
+        last = route.moves[-1].what if route.moves else {}
+        if last.get("do") == "walk":
+            name = subject_of_move(self.level, last)
+            return f"let {name} ask for it (`gate: {item}`), or place another {item} beyond {name}"
+        return f"place another {item} that can be reached"
+
+    def _shut_doors(
+        self, position: Position, route: Route, within: set[str], found: _Findings
+    ) -> None:
+        for passage, lock in self.level.doors():
+            opened = self.rules.index["opened", passage.thing]
+            if position[opened] or not within.intersection(passage.ends):
+                continue
+            values = list(position)
+            values[opened] = 1
+            if self._finishes(values) is None:
+                continue
+            accounts = [
+                account(self.level, self.rules, atom.name, route, within)
+                for atom in atoms(lock.needs)
+                if isinstance(atom, Has) and atom.name in self.level.items
+            ]
+            why = f"{passage.thing} stays shut: {_what_it_needs(lock)}"
+            why += f" ({'; '.join(accounts)})" if accounts else ""
+            mend = (
+                f"see that what {passage.thing} needs can always be collected before it is wanted"
+            )
+            found.add(f"door:{passage.thing}", why, mend)
+            return
+
+    def _way_back(self, position: Position, route: Route, found: _Findings) -> None:
+        if not route.moves or route.moves[-1].what["do"] != "walk":
+            return
+        walked = next(
+            (one for one in self.rules.standing if position[one] != route.positions[-2][one]), PLACE
+        )
+        before = route.positions[-2][walked]
+        values = list(position)
+        values[walked] = before
+        if before == position[walked] or self._finishes(values) is None:
+            return
+        there, back = self.rules.places[position[walked]], self.rules.places[before]
+        name = subject_of_move(self.level, route.moves[-1].what)
+        two_way = f"make {name} two-way" if name != there else f"let {name} be left the way it came"
+        mend = f"{two_way}, or add a way back from {there}"
+        found.add(f"back:{name}", f"There is no way back from {there} to {back}", mend)
+
+    def _flags(self, position: Position, found: _Findings) -> None:
+        for flag in sorted(self.level.all_flags()):
+            variable = self.rules.index["flag", flag]
+            values = list(position)
+            values[variable] = 1 - values[variable]
+            if self._finishes(values) is not None:
+                now, wanted = ("on", "off") if position[variable] else ("off", "on")
+                why = f"{flag} is {now}, and nothing within reach turns it {wanted}"
+                where = self.rules.places[position[PLACE]]
+                mend = f"put something that turns {flag} {wanted} within reach of {where}"
+                found.add(f"flag:{flag}", why, mend)
+                return
+
+    def _no_way_to(self, position: Position, within: set[str], found: _Findings) -> None:
+        """A one-way passage that leads only out of where the player would have to go."""
+        tried = 0
+        for passage in self.level.passages:
+            if passage.two_way or passage.b not in within or passage.a in within:
+                continue
+            tried += 1
+            if tried > MOST_TURNED:
+                break
+            turned = self.level.copy()
+            turned.passages = [
+                replace(one, two_way=True) if _of_one_tile(one, passage) else one
+                for one in self.level.passages
+            ]
+            if not self._can_finish_in(turned, position):
+                continue
+            name, there, here = passage.thing, passage.a, passage.b
+            cell = self.level.rooms[here].cell
+            fall = cell is not None and self.level.maps[cell.map].side is not None
+            what = f"the tile {there} is one-way" if passage.on_map else f"{name} is one-way"
+            what = f"{here} can be reached from there, but not left that way" if fall else what
+            why = f"There is no way from {here} to {there}: {what}"
+            two_way = f"make {name} two-way" if not passage.on_map else "draw floor there"
+            two_way = f"let the player climb out of {here}" if fall else two_way
+            found.add(f"one-way:{name}", why, f"{two_way}, or add a way from {here} to {there}")
+            return
+        joined = self.level.connected(within)
+        asked = atoms(self.level.goal) if self.level.goal else ()
+        for room in (atom.room for atom in asked if isinstance(atom, At)):
+            if room not in joined:
+                why = f"No passage leads to {room}, were every door open"
+                found.add(f"cut-off:{room}", why, f"add a passage to {room}")
+                return
+
+    def _full(self, position: Position, found: _Findings) -> None:
+        slots = self.level.inventory_at(self.rules.places[position[PLACE]]).slots
+        if slots is None:
+            return
+        roomy = self.level.without_slots()
+        if not self._can_finish_in(roomy, position):
+            return
+        carried = {
+            item: sum(position[one] for one in self.rules.carried(item))
+            for item in self.level.items
+            if any(position[one] for one in self.rules.carried(item))
+        }
+        space = "1 slot" if slots == 1 else f"{slots} slots"
+        full = (
+            f"Not enough fits in the inventory: {space}, carrying {counted(carried) or 'nothing'}"
+        )
+        found.add("full", full, "allow more slots, or let things be put down (`drop: true`)")
+
+    def _what_remains(self, position: Position, within: set[str], found: _Findings) -> None:
+        shut = []
+        for passage, lock in self.level.doors():
+            unopened = not position[self.rules.index["opened", passage.thing]]
+            if unopened and within.intersection(passage.ends):
+                shut.append(f"{passage.thing} ({_what_it_needs(lock)})")
+        why = f"From there only {some(sorted(within))} can be reached"
+        if shut:
+            why += f"; still shut: {some(shut)}"
+        why += f". The goal asks for `{self.level.goal}`"
+        found.add("rest:" + in_list(sorted(within)), why, "open a way from there to the goal")
+
+
+def _nothing_known(position: Position) -> bool:
+    """Whether a position is known to be lost in a changed level: none is."""
+    return False
+
+
+def _in_words(move: Move) -> str:
+    what = {key: one for key, one in move.what.items() if key not in ("by", "with")}
+    who = f"for {move.what['by']} " if "by" in move.what else ""
+    return f"{who}to {move_words(what)}"
+
+
+def _of_one_tile(one: Passage, other: Passage) -> bool:
+    """Whether two passages are one, or the ways into and out of a one-way tile of a map."""
+    on_map = one.on_map and other.on_map and other.a in (one.a, one.b)
+    return one.name == other.name or (on_map and not one.two_way)
+
+
+def _what_it_needs(lock: Lock) -> str:
+    """Return the needs of a lock, and the side it opens from, in words."""
+    needs = "" if lock.needs == ALWAYS else f"it needs {lock.needs}"
+    side = "" if lock.from_ is None else f"it is unlocked from {lock.from_} only"
+    return " and ".join(part for part in (needs, side) if part) or "it cannot be unlocked"
