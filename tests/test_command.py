@@ -34,7 +34,7 @@ def test_demo_draws_its_levels_and_keeps_what_was_worked_on(demo: Path) -> None:
     wasted = demo / "wasted-key.yaml"
     wasted.write_text(wasted.read_text().replace(", use: spent", ""))
     again = run("demo", demo)
-    assert again.stdout.count("error can-get-stuck") == 3
+    assert again.stdout.count("error can-get-stuck") == 4
     assert "use: spent" not in wasted.read_text()
 
 
