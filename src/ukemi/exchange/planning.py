@@ -13,8 +13,9 @@ from collections.abc import Iterator
 from ..level import Level
 from ..rules import DEAD, END, FINISHED, PLACE, PLAYING
 from ..rules.actions import Action
-from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ..rules.expressions import AtLeast, Expression, Is, Within, fold
 from ..rules.most import most_values
+from ..rules.reads import leaves
 from ..rules.words import move_words
 from .sayable import sayable
 
@@ -127,6 +128,14 @@ class _ProblemWriter:
             yield f"   :effect (and {' '.join(changes)}))"
 
     def _holds(self, expression: Expression) -> str:
+        return fold(
+            expression,
+            lambda one, positive: self._atom(one) if positive else f"(not {self._atom(one)})",
+            lambda parts: f"(and {' '.join(parts)})",
+            lambda parts: f"(or {' '.join(parts)})",
+        )
+
+    def _atom(self, expression: Expression) -> str:
         match expression:
             case AtLeast(variable=variable, least=least):
                 if variable in self.counted:
@@ -146,12 +155,6 @@ class _ProblemWriter:
                 for variable, weight in terms:
                     summed = f"(+ {summed} (* {weight} ({self.names[variable]})))"
                 return f"(<= {summed} {limit})"
-            case Negated(part=part):
-                return f"(not {self._holds(part)})"
-            case AllOf(parts=parts):
-                return f"(and {' '.join(map(self._holds, parts))})"
-            case AnyOf(parts=parts):
-                return f"(or {' '.join(map(self._holds, parts))})"
         raise TypeError(f"no way to write {expression!r}")
 
     def _changes(self, action: Action) -> Iterator[str]:
@@ -182,14 +185,9 @@ _ENDS = {PLAYING: "playing", FINISHED: "finished", DEAD: "dead"}
 
 def _summed(expression: Expression) -> Iterator[int]:
     """The variables that are summed up in something that holds."""
-    match expression:
-        case Within(terms=terms):
-            yield from (variable for variable, _ in terms)
-        case Negated(part=part):
-            yield from _summed(part)
-        case AllOf(parts=parts) | AnyOf(parts=parts):
-            for one in parts:
-                yield from _summed(one)
+    for one, _ in leaves(expression):
+        if isinstance(one, Within):
+            yield from (variable for variable, _ in one.terms)
 
 
 def _comment(text: str) -> str:

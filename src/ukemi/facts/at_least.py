@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from ..rules import END, Rules
 from ..spaces.space import S, Space
-from .bridges import WalkingGraph
 from .lower_bounds import LowerBound
+from .walking_graph import WalkingGraph
 
 
 def costs_at_least(rules: Rules, space: Space[S], positions: S) -> LowerBound:

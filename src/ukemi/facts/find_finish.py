@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from heapq import heappop, heappush
+from collections.abc import Callable, Iterator
 
+from ..graph import CheapestWays
 from ..rules import END, FINISHED, Move, Position, Rules
 from ..spaces.limits import CutShortError, Limits
 
@@ -34,26 +34,16 @@ def find_finish(
     Raises:
         CutShortError: The budget or the time was used up before either was certain.
     """
-    costs: dict[Position, int] = {start: 0}
-    came: dict[Position, tuple[Position, Move]] = {}
-    ahead: list[tuple[int, int, Position]] = [(0, 0, start)]
-    while ahead:
-        cost, _, position = heappop(ahead)
-        if cost > costs[position]:
-            continue
-        if position[END] == FINISHED:
-            moves = []
-            while position in came:
-                position, move = came[position]
-                moves.append(move)
-            return moves[::-1]
-        if len(costs) > budget or (limits is not None and limits.over):
-            raise CutShortError
+
+    def leads(position: Position) -> Iterator[tuple[Position, int, Move]]:
         for move, after in rules.successors(position):
-            reached = cost + move.cost
-            known = costs.get(after)
-            if (known is None or reached < known) and not hopeless(after):
-                costs[after] = reached
-                came[after] = (position, move)
-                heappush(ahead, (reached, len(came), after))
+            if after in ways.costs or not hopeless(after):
+                yield after, move.cost, move
+
+    ways = CheapestWays(start, leads)
+    for position in ways:
+        if position[END] == FINISHED:
+            return ways.to(position)
+        if len(ways.costs) > budget or (limits is not None and limits.over):
+            raise CutShortError
     return None

@@ -11,15 +11,16 @@ planning", ICAPS 2004, 150-160.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass
 from heapq import heappop, heappush
 from itertools import groupby
 from math import inf
+from operator import itemgetter
 
 from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules
 from ..rules.branches import Branch
-from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within, conjuncts
+from ..rules.expressions import AtLeast, Expression, Is, Within, conjuncts, fold
 from ..rules.reads import variables
 from ..spaces.limits import CutShortError, Limits
 from .relaxed import Relaxed
@@ -116,6 +117,43 @@ def _telling(branches: list[Branch]) -> Iterator[Branch]:
             yield one
 
 
+#: What something costs, and the actions for it, by number.
+Effort = tuple[float, list[int]]
+
+NOTHING: Effort = (0.0, [])
+
+
+def _together(parts: Iterable[Effort]) -> Effort:
+    each = [*parts]
+    return sum(cost for cost, _ in each), [one for _, by in each for one in by]
+
+
+def _cheapest(parts: Iterable[Effort]) -> Effort:
+    return min(parts, key=itemgetter(0), default=(inf, []))
+
+
+def _least(
+    steps: Iterable[tuple[int, int, float, float, int]],
+    missing: int,
+    enough: Callable[[int], bool],
+) -> Effort:
+    """The effort of the first steps that change a variable far enough."""
+    total = 0.0
+    used: list[int] = []
+    for value, amount, most, cost, number in steps:
+        if not amount:
+            if enough(value):
+                return cost, [number]
+            continue
+        used.append(number)
+        times = -(-missing // amount)
+        if times <= most:
+            return total + times * cost, used
+        total += most * cost
+        missing -= amount * int(most)
+    return inf, []
+
+
 class _Planning:
     """The costs of everything that is reachable from one position in the relaxed level, cheapest first."""
 
@@ -162,8 +200,7 @@ class _Planning:
 
     def _support(self, number: int, part: int) -> bool:
         """Whether a part of what an action asks can hold by now; its cost is added if so."""
-        by: list[int] = []
-        cost = self._cost(self.guide.actions[number].asked[part], by)
+        cost, by = self._cost(self.guide.actions[number].asked[part])
         if cost == inf:
             return False
         self.costs[number] += cost
@@ -194,62 +231,38 @@ class _Planning:
                         heappush(self.ahead, (self.costs[other], other))
         self._enter(branch.becomes[PLACE], number, cost)
 
-    def _cost(self, asked: Expression, by: list[int], positive: bool = True) -> float:
-        """Return the cost of making an expression hold, or fail; append the actions for it to a list."""
+    def _cost(self, asked: Expression) -> Effort:
+        """What it takes to make an expression hold."""
+        return fold(asked, self._atom, _together, _cheapest)
+
+    def _atom(self, asked: Expression, positive: bool) -> Effort:
         match asked:
-            case AllOf(parts) | AnyOf(parts) if isinstance(asked, AllOf) == positive:
-                return sum(self._cost(part, by, positive) for part in parts)
-            case AllOf(parts) | AnyOf(parts):
-                tried: list[tuple[float, list[int]]] = []
-                for part in parts:
-                    own: list[int] = []
-                    tried.append((self._cost(part, own, positive), own))
-                cost, best = min(tried, key=lambda one: one[0])
-                by += best
-                return cost
-            case Negated(part):
-                return self._cost(part, by, not positive)
             case AtLeast(variable, least):
-                if positive:
-                    return self._to(variable, least, by)
-                return self._to(variable, least - 1, by, down=True)
+                return self._to(variable, least) if positive else self._down(variable, least - 1)
             case Is(variable, value):
+                up, down = self._to, self._down
                 if positive:
-                    return self._to(variable, value, by) + self._to(variable, value, by, down=True)
+                    return _together((up(variable, value), down(variable, value)))
                 if self.position[variable] != value:
-                    return 0.0
-                more: list[int] = []
-                up = self._to(variable, value + 1, more)
-                less: list[int] = []
-                down = self._to(variable, value - 1, less, down=True)
-                by += more if up <= down else less
-                return min(up, down)
+                    return NOTHING
+                return _cheapest((up(variable, value + 1), down(variable, value - 1)))
             case Within():
-                return 0.0
+                return NOTHING
         raise TypeError(f"not a guard: {asked!r}")
 
-    def _to(self, variable: int, wanted: int, by: list[int], down: bool = False) -> float:
-        """Return the cost of raising a variable to some value, or of lowering it if ``down``."""
-        missing = self.position[variable] - wanted if down else wanted - self.position[variable]
+    def _to(self, variable: int, wanted: int) -> Effort:
+        """What it takes to raise a variable to some value."""
+        missing = wanted - self.position[variable]
         if missing <= 0:
-            return 0.0
-        total = 0.0
-        used: list[int] = []
-        steps = (self.lower if down else self.higher).get(variable, ())
-        for value, amount, most, cost, number in steps:
-            if not amount:
-                if (value <= wanted) if down else (value >= wanted):
-                    by.append(number)
-                    return cost
-                continue
-            used.append(number)
-            times = -(-missing // amount)
-            if times <= most:
-                by += used
-                return total + times * cost
-            total += most * cost
-            missing -= amount * int(most)
-        return inf
+            return NOTHING
+        return _least(self.higher.get(variable, ()), missing, lambda value: value >= wanted)
+
+    def _down(self, variable: int, wanted: int) -> Effort:
+        """What it takes to lower a variable to some value."""
+        missing = self.position[variable] - wanted
+        if missing <= 0:
+            return NOTHING
+        return _least(self.lower.get(variable, ()), missing, lambda value: value <= wanted)
 
     def _in_order(self, last: int) -> Iterator[int]:
         """The actions that one rests on, and it, each after those that it rests on."""

@@ -6,11 +6,11 @@ Journal of Artificial Intelligence Research 14 (2001). They are runs, but not al
 
 from __future__ import annotations
 
-from collections.abc import Iterable
-from heapq import heappop, heappush
+from collections.abc import Iterable, Iterator
 
+from ..graph import CheapestWays, closure
 from ..rules import FINISHED, PLACE, PLAYING, Move
-from ..rules.expressions import AllOf, AnyOf, Expression
+from ..rules.expressions import Expression, Negated, fold
 from ..rules.steps import run
 from .landmarks import Landmarks, Made
 
@@ -52,32 +52,39 @@ def _asked_for(marks: Landmarks, made: Made) -> list[Made]:
 
 def _holding(marks: Landmarks, expression: Expression, made: Made) -> list[Made] | None:
     """Return the moves that make an expression hold; ``None`` if the move was possible without them."""
-    match expression:
-        case AllOf(parts):
-            each = [_holding(marks, part, made) for part in parts]
-            return None if None in each else [one for some in each for one in some or ()]
-        case AnyOf(parts):
-            ways = [_holding(marks, part, made) for part in parts]
-            return min((way for way in ways if way is not None), key=_latest, default=None)
-    variable = marks.lacked(expression, made.place)
-    if variable is None:
-        return []
-    maker = marks.did.get(variable)
-    return [maker] if maker is not None and maker.time < made.time else None
+
+    def atom(one: Expression, positive: bool) -> list[Made] | None:
+        variable = marks.lacked(one if positive else Negated(one), made.place)
+        if variable is None:
+            return []
+        maker = marks.did.get(variable)
+        return [maker] if maker is not None and maker.time < made.time else None
+
+    def every(parts: Iterable[list[Made] | None]) -> list[Made] | None:
+        each = [*parts]
+        return None if None in each else [one for some in each for one in some or ()]
+
+    def some(parts: Iterable[list[Made] | None]) -> list[Made] | None:
+        return min((way for way in parts if way is not None), key=_latest, default=None)
+
+    return fold(expression, atom, every, some)
 
 
 def _played(marks: Landmarks, wanted: list[Made], last: Made) -> list[Move]:
     """The moves made that some others and a last one ask for, with the walks between them."""
-    needed: dict[int, Made] = {}
-    ahead = [*wanted, *_asked_for(marks, last)]
-    while ahead:
-        made = ahead.pop()
-        if made.time not in needed and made is not last:
-            needed[made.time] = made
-            ahead += _asked_for(marks, made)
+    by_time = {made.time: made for made in (*wanted, last)}
+
+    def asked_for(time: int) -> set[int]:
+        found = {made.time: made for made in _asked_for(marks, by_time[time])}
+        by_time.update(found)
+        return found.keys() - {last.time}
+
+    needed = closure(
+        [*(made.time for made in wanted if made is not last), *asked_for(last.time)], asked_for
+    )
     moves: list[Move] = []
     values = list(marks.start)
-    for made in (*(needed[time] for time in sorted(needed)), last):
+    for made in (*(by_time[time] for time in sorted(needed)), last):
         marks.limits.check()
         if made is last or not made.move.is_plain_walk:
             for move in (*_way(marks, values, made.place), made.move):
@@ -87,29 +94,20 @@ def _played(marks: Landmarks, wanted: list[Made], last: Made) -> list[Move]:
 
 
 def _way(marks: Landmarks, values: list[int], room: int) -> list[Move]:
-    """The shortest way to a room with what is at hand, by Dijkstra's search."""
+    """The shortest way to a room with what is at hand."""
     values = values.copy()
-    start = values[PLACE]
-    best = {start: 0}
-    came: dict[int, tuple[int, Move]] = {}
-    ahead = [(0, start)]
-    while ahead:
-        cost, here = heappop(ahead)
-        if here == room:
-            break
-        if cost > best[here]:
-            continue
+
+    def leads(here: int) -> Iterator[tuple[int, int, Move]]:
+        values[PLACE] = here
         for move in marks.rules.moves_at(here):
             there = move.leads_to if move.number in marks.made else None
-            if there is None or cost + move.cost >= best.get(there, cost + move.cost + 1):
-                continue
-            values[PLACE] = here
-            if marks.asks(move).holds(values) and marks.ended(there) == PLAYING:
-                best[there] = cost + move.cost
-                came[there] = (here, move)
-                heappush(ahead, (best[there], there))
-    way: list[Move] = []
-    while room != start:
-        room, move = came[room]
-        way.append(move)
-    return way[::-1]
+            if (
+                there is not None
+                and marks.asks(move).holds(values)
+                and marks.ended(there) == PLAYING
+            ):
+                yield there, move.cost, move
+
+    ways = CheapestWays(values[PLACE], leads)
+    ways.reach(room)
+    return ways.to(room)

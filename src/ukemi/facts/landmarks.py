@@ -10,13 +10,13 @@ M. Helmert, "Sound and complete landmarks for and/or graphs", ECAI 2010.
 from __future__ import annotations
 
 from collections import deque
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from functools import reduce
 from operator import and_
 from typing import NamedTuple
 
 from ..rules import END, FINISHED, PLACE, PLAYING, Move, Rules
-from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, all_of
+from ..rules.expressions import AtLeast, Expression, Is, Negated, all_of, fold
 from ..rules.reads import changed, looked_at, variables
 from ..rules.steps import Add, Require, Set
 from ..spaces.limits import Limits
@@ -214,27 +214,18 @@ class Landmarks:
         """Return the bits of everything that every run does before an expression holds; ``None`` if it
         never holds.
         """
-        match expression:
-            case AllOf(parts):
-                found = 0
-                for part in parts:
-                    asked = self._asked(part, place)
-                    if asked is None:
-                        return None
-                    found |= asked
-                return found
-            case AnyOf(parts):
-                ways = [self._asked(part, place) for part in parts]
-                open_ways = [way for way in ways if way is not None]
-                return reduce(and_, open_ways) if open_ways else None
-        variable = self.lacked(expression, place)
-        if variable is None:
-            return 0
-        known = self._have.get(variable)
-        counted = isinstance(expression, AtLeast) and expression.least > self.start[variable] + 1
-        if known is not None and counted:
-            raise UncountedError
-        return known
+
+        def atom(one: Expression, positive: bool) -> Bits | None:
+            variable = self.lacked(one if positive else Negated(one), place)
+            if variable is None:
+                return 0
+            known = self._have.get(variable)
+            counted = isinstance(one, AtLeast) and one.least > self.start[variable] + 1
+            if known is not None and counted:
+                raise UncountedError
+            return known
+
+        return fold(expression, atom, _every, _some)
 
     def lacked(self, expression: Expression, place: int) -> int | None:
         """The variable that has to be added to before an expression holds in a room.
@@ -266,6 +257,20 @@ class Landmarks:
         ways += [one for one in self._at.items() if self.ended(one[0]) == FINISHED]
         done = reduce(and_, (asked for _, asked in ways)) if ways else None
         return {place for place, _ in ways}, done
+
+
+def _every(parts: Iterable[Bits | None]) -> Bits | None:
+    found = 0
+    for part in parts:
+        if part is None:
+            return None
+        found |= part
+    return found
+
+
+def _some(parts: Iterable[Bits | None]) -> Bits | None:
+    ways = [way for way in parts if way is not None]
+    return reduce(and_, ways) if ways else None
 
 
 def _finishes(move: Move) -> bool:

@@ -11,7 +11,7 @@ from collections.abc import Collection, Iterable
 from typing import NamedTuple
 
 from ..rules import END, PLACE, Rules
-from .bridges import WalkingGraph
+from .walking_graph import WalkingGraph
 
 
 class Landmark(NamedTuple):

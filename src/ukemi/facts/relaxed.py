@@ -13,7 +13,7 @@ from dataclasses import dataclass
 
 from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules
 from ..rules.branches import Branch, TooManyBranchesError, bounds, move_branches
-from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ..rules.expressions import AtLeast, Expression, Is, Within, fold
 from ..rules.reads import variables
 from ..spaces.limits import CutShortError, Limits
 
@@ -162,26 +162,20 @@ class Relaxed:
         ahead += self._watching.get(variable, ())
 
 
-def _may(expression: Expression, found: Reach, positive: bool = True) -> bool:
-    """Whether an expression can hold in the relaxed level, or can fail if it is negated."""
-    match expression:
-        case AllOf(parts) if positive:
-            return all(_may(part, found) for part in parts)
-        case AllOf(parts):
-            return any(_may(part, found, False) for part in parts)
-        case AnyOf(parts) if positive:
-            return any(_may(part, found) for part in parts)
-        case AnyOf(parts):
-            return all(_may(part, found, False) for part in parts)
-        case Negated(part):
-            return _may(part, found, not positive)
-        case Is(variable, value):
-            low, high = found.low[variable], found.high[variable]
-            return low <= value <= high if positive else not low == high == value
-        case AtLeast(variable, least):
-            return found.high[variable] >= least if positive else found.low[variable] < least
-        case Within(terms, limit):
-            ends = found.low if positive else found.high
-            total = sum(ends[variable] * weight for variable, weight in terms)
-            return total <= limit if positive else total > limit
-    raise TypeError(f"not a guard: {expression!r}")
+def _may(expression: Expression, found: Reach) -> bool:
+    """Whether an expression can hold in the relaxed level."""
+
+    def atom(one: Expression, positive: bool) -> bool:
+        match one:
+            case Is(variable, value):
+                low, high = found.low[variable], found.high[variable]
+                return low <= value <= high if positive else not low == high == value
+            case AtLeast(variable, least):
+                return found.high[variable] >= least if positive else found.low[variable] < least
+            case Within(terms, limit):
+                ends = found.low if positive else found.high
+                total = sum(ends[variable] * weight for variable, weight in terms)
+                return total <= limit if positive else total > limit
+        raise TypeError(f"not a guard: {one!r}")
+
+    return fold(expression, atom, all, any)

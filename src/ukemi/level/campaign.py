@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from ..graph import closure
 from .conditions import ALWAYS, Condition
 from .level import Level
 from .place import Place
@@ -97,18 +98,7 @@ class Campaign:
             name: [way.b for way in self.ways if way.a == name and self._brings(way, item)]
             for name in self.stages
         }
-        found = set()
-        for name in self.stages:
-            seen: set[str] = set()
-            ahead = list(after[name])
-            while ahead:
-                here = ahead.pop()
-                if here not in seen:
-                    seen.add(here)
-                    ahead += after[here]
-            if name in seen:
-                found.add(name)
-        return found
+        return {name for name in self.stages if name in closure(after[name], after.__getitem__)}
 
     def _brings(self, way: Onward, item: str | None) -> bool:
         return item is None or self.stages[way.b].brings_along(item)

@@ -183,14 +183,25 @@ def atoms(condition: Condition) -> Iterator[Atom]:
         >>> [str(atom) for atom in atoms(parse_condition("not 2 grain and (at quay or lamp)"))]
         ['2 grain', 'at quay', 'lamp']
     """
+    return (atom for atom, _ in signed_atoms(condition))
+
+
+def signed_atoms(condition: Condition, positive: bool = True) -> Iterator[tuple[Atom, bool]]:
+    """Every atom of a condition, and whether the condition wants it to hold, or not to hold.
+
+    Example:
+        >>> from ukemi.level import parse_condition
+        >>> [(str(atom), wanted) for atom, wanted in signed_atoms(parse_condition("lamp and not oar"))]
+        [('lamp', True), ('oar', False)]
+    """
     match condition:
         case And(parts) | Or(parts):
             for part in parts:
-                yield from atoms(part)
+                yield from signed_atoms(part, positive)
         case Not(part):
-            yield from atoms(part)
+            yield from signed_atoms(part, not positive)
         case Condition():
-            yield condition  # type: ignore[misc]
+            yield condition, positive  # type: ignore[misc]
 
 
 def alternatives(condition: Condition) -> list[tuple[Condition, ...]]:

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
-from heapq import heappop, heappush
 from typing import Any
 
+from ..graph import CheapestWays
 from ..level import Level
 from ..level.names import in_list
 from ..rules import Move, Position, Rules
@@ -205,26 +205,18 @@ class Choices:
                 back for _, back in walks_from(after)
             )
 
-        free: dict[int, tuple[int, tuple[Move, ...], Position]] = {
-            position[stands]: (0, (), position)
-        }
-        ends: dict[int, tuple[int, tuple[Move, ...], Position]] = {}
-        done: set[int] = set()
-        ahead = [(0, position[stands])]
-        while ahead:
-            cost, place = heappop(ahead)
-            if place in done:
-                continue
-            done.add(place)
-            _, moves, here = free[place]
+        def leads(here: Position) -> Iterator[tuple[Position, int, Move]]:
             for move, after in walks_from(here):
-                reached, there = cost + move.cost, after[stands]
-                further = goes_on(here, after)
-                known = free if further else ends
-                if there not in known or reached < known[there][0]:
-                    known[there] = (reached, (*moves, move), after)
-                    if further:
-                        heappush(ahead, (reached, there))
+                if goes_on(here, after):
+                    yield after, move.cost, move
+                else:
+                    reached, there = ways.costs[here] + move.cost, after[stands]
+                    if there not in ends or reached < ends[there][0]:
+                        ends[there] = (reached, (*ways.to(here), move), after)
+
+        ends: dict[int, tuple[int, tuple[Move, ...], Position]] = {}
+        ways = CheapestWays(position, leads)
+        free = {here[stands]: (0, tuple(ways.to(here)), here) for here in ways}
         told = [
             {
                 place: self._told(
@@ -351,29 +343,20 @@ class Choices:
             The walk, which changes nothing on the way before its last move; ``None`` if there is none.
         """
         stands = self.rules.place_of(self.player)
-        best: dict[int, tuple[int, tuple[Move, ...], Position]] = {
-            position[stands]: (0, (), position)
-        }
-        done: set[int] = set()
-        ahead = [(0, position[stands])]
         found: list[tuple[int, tuple[Move, ...], Position]] = []
-        while ahead:
-            cost, place = heappop(ahead)
-            if place in done or (steps is not None and cost > steps):
-                continue
-            done.add(place)
-            _, moves, here = best[place]
+
+        def leads(here: Position) -> Iterator[tuple[Position, int, Move]]:
             for move, after in self.walks_from(here):
-                reached = cost + move.cost
                 passage = self._passages[move.what["name"]]
                 if move.what["to"] == room and by in (None, passage.name, passage.part_of):
-                    found.append((reached, (*moves, move), after))
-                there = after[stands]
-                if steps is None or not _only_walked(position, after, stands):
-                    continue
-                if there not in best or reached < best[there][0]:
-                    best[there] = (reached, (*moves, move), after)
-                    heappush(ahead, (reached, there))
+                    found.append((ways.costs[here] + move.cost, (*ways.to(here), move), after))
+                if steps is not None and _only_walked(position, after, stands):
+                    yield after, move.cost, move
+
+        ways = CheapestWays(position, leads)
+        for here in ways:
+            if steps is not None and ways.costs[here] > steps:
+                break
         exact = [one for one in found if steps in (None, one[0])] or found
         if not exact:
             return None

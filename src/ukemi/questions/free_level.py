@@ -9,11 +9,11 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 from functools import cached_property
 
-from ..facts.bridges import WalkingGraph
 from ..facts.landmark_plans import finishing_plan
 from ..facts.landmarks import Landmarks
 from ..facts.lower_bounds import LowerBound
 from ..facts.nothing_lost import nothing_lost
+from ..facts.walking_graph import WalkingGraph
 from ..level import Level
 from ..rules import Rules
 from ..spaces import CutShortError, Limits, Route, replay

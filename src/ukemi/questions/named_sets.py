@@ -12,13 +12,13 @@ from functools import cached_property
 from typing import Generic, TypeVar
 
 from ..facts.at_least import costs_at_least
+from ..graph import Dominators
 from ..level import Level
 from ..level.conditions import Condition, SomeoneAt
 from ..level.joined import Joined
 from ..rules import FINISHED, PLACE, PLAYING, Move, Rules
 from ..rules.variables import Names
 from ..spaces import CutShortError, Route, replay
-from ..spaces.dominators import Dominators
 from ..spaces.space import Run, S, Space
 from .in_time import in_time
 from .subjects import Subject

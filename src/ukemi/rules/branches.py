@@ -11,7 +11,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
-from .expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within, all_of
+from .expressions import AnyOf, AtLeast, Expression, Is, Negated, Within, all_of, any_of, fold
 from .position import END, PLACE, PLAYING
 from .reads import each_step
 from .rules import Move, Rules
@@ -108,10 +108,42 @@ def shifted(
     Example:
         >>> shifted(AtLeast(2, 3), {}, {2: 1}).least
         2
+        >>> from ukemi.rules.expressions import AllOf
         >>> shifted(AllOf((AtLeast(2, 3), Is(4, 1))), {2: 5, 4: 0}, {})
         False
     """
-    match expression:
+
+    def atom(one: Expression, positive: bool) -> Expression | bool:
+        before = _atom_before(one, becomes, adds, most)
+        return before if positive else _not(before)
+
+    return fold(expression, atom, _every, _some)
+
+
+def _every(parts: Iterable[Expression | bool]) -> Expression | bool:
+    left = []
+    for part in parts:
+        if part is False:
+            return False
+        if part is not True:
+            left.append(part)
+    return all_of(*left) if left else True
+
+
+def _some(parts: Iterable[Expression | bool]) -> Expression | bool:
+    left = []
+    for part in parts:
+        if part is True:
+            return True
+        if part is not False:
+            left.append(part)
+    return any_of(*left) if left else False
+
+
+def _atom_before(
+    atom: Expression, becomes: Mapping[int, int], adds: Mapping[int, int], most: Mapping[int, int]
+) -> Expression | bool:
+    match atom:
         case AtLeast(variable, least):
             if variable in becomes:
                 return becomes[variable] >= least
@@ -130,22 +162,7 @@ def shifted(
             limit -= sum(w * adds.get(v, 0) for v, w in terms)
             left = tuple((v, w) for v, w in terms if v not in becomes)
             return Within(left, limit) if left else limit >= 0
-        case Negated(part):
-            found = shifted(part, becomes, adds, most)
-            return not found if isinstance(found, bool) else Negated(found)
-        case AllOf(parts):
-            kept = [shifted(part, becomes, adds, most) for part in parts]
-            if any(part is False for part in kept):
-                return False
-            left_over = [part for part in kept if not isinstance(part, bool)]
-            return all_of(*left_over) if left_over else True
-        case AnyOf(parts):
-            kept = [shifted(part, becomes, adds, most) for part in parts]
-            if any(part is True for part in kept):
-                return True
-            open_ = [part for part in kept if not isinstance(part, bool)]
-            return (open_[0] if len(open_) == 1 else AnyOf(tuple(open_))) if open_ else False
-    raise TypeError(f"not a guard: {expression!r}")
+    raise TypeError(f"not a guard: {atom!r}")
 
 
 def _not(condition: Expression | bool) -> Expression | bool:

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass
+from typing import TypeVar
 
 Values = Sequence[int]
+
+T = TypeVar("T")
 
 
 class Expression:
@@ -86,6 +89,37 @@ class AnyOf(Expression):
 
 #: The guard of what can always be done.
 TRUE = AllOf(())
+
+
+def fold(
+    expression: Expression,
+    atom: Callable[[Expression, bool], T],
+    every: Callable[[Iterable[T]], T],
+    some: Callable[[Iterable[T]], T],
+    positive: bool = True,
+) -> T:
+    """Work out something of an expression from its atoms.
+
+    Negations are carried down to the atoms: "not both" becomes "one not, or the other not".
+
+    Args:
+        expression: The expression.
+        atom: What an atom amounts to; and what it amounts to where it has to be false.
+        every: Joins what the parts of a conjunction amount to. It may stop reading early, as ``all`` does.
+        some: Joins what the parts of a disjunction amount to.
+        positive: ``False`` for the negation of the expression.
+
+    Example:
+        >>> both = AllOf((AtLeast(3, 1), Negated(AnyOf((Is(4, 1), Is(5, 0))))))
+        >>> fold(both, lambda one, yes: f"{'' if yes else '!'}{one.variable}", " ".join, "|".join)
+        '3 !4 !5'
+    """
+    if isinstance(expression, AllOf | AnyOf):
+        join = every if isinstance(expression, AllOf) == positive else some
+        return join(fold(part, atom, every, some, positive) for part in expression.parts)
+    if isinstance(expression, Negated):
+        return fold(expression.part, atom, every, some, not positive)
+    return atom(expression, positive)
 
 
 def conjuncts(guard: Expression) -> tuple[Expression, ...]:

@@ -15,9 +15,9 @@ import numpy as np
 from scipy.sparse import coo_matrix
 from scipy.sparse.csgraph import connected_components
 
-from ..level import And, Condition, HasAll, Level, Not, Or
+from ..level import HasAll, Level
 from ..level.asked import all_conditions, items_in
-from ..level.conditions import atoms
+from ..level.conditions import atoms, signed_atoms
 from ..level.sense import all_effects
 from ..rules import END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
 from ..spaces import Exploration, Limits, explore
@@ -144,22 +144,13 @@ def _more_never_hurts(level: Level, items: set[str], into_acts: bool) -> bool:
     if any(items & items_in(event.when) for event in level.events.values()):
         return False
     for asked in all_conditions(level):
-        if items & _negated(asked.condition):
+        unwanted = (one for one, wanted in signed_atoms(asked.condition) if not wanted)
+        if any(items & items_in(one) for one in unwanted):
             return False
         counted = {one.item for one in atoms(asked.condition) if isinstance(one, HasAll)}
         if into_acts and items & counted:  # items that acts give are not counted, items in hand are
             return False
     return True
-
-
-def _negated(condition: Condition) -> set[str]:
-    """The items that a condition asks for under a `not`."""
-    match condition:
-        case Not(part):
-            return items_in(part)
-        case And(parts) | Or(parts):
-            return set().union(*map(_negated, parts))
-    return set()
 
 
 def _run(rules: Rules, start: Position, limits: Limits) -> list[Move] | set[int] | None:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Iterator, Mapping
 from functools import cached_property
-from heapq import heappop, heappush
+from itertools import takewhile
 from typing import Any
 
 import numpy as np
 from scipy.ndimage import label
 
+from ..graph import CheapestWays
 from ..level import Act, Chest, Level, LevelError, Problem
 from ..level.asked import items_in
 from ..level.language.types import LARGEST
@@ -220,24 +221,13 @@ class Spots:
         return ways
 
     def near(self, room: str, steps: int) -> dict[str, int]:
-        """Return the rooms nearer than some steps, if every door is open, with their distances.
-
-        E. W. Dijkstra, "A note on two problems in connexion with graphs", Numerische Mathematik 1
-        (1959), 269-271.
-        """
+        """Return the rooms nearer than some steps, if every door is open, with their distances."""
         if (room, steps) not in self._known:
-            costs = {room: 0}
-            ahead = [(0, room)]
-            while ahead:
-                cost, here = heappop(ahead)
-                if cost > costs[here]:
-                    continue
-                for there, length in self._ways.get(here, ()):
-                    reached = cost + length
-                    if reached < min(steps, costs.get(there, steps)):
-                        costs[there] = reached
-                        heappush(ahead, (reached, there))
-            self._known[room, steps] = costs
+            ways = CheapestWays(
+                room, lambda here: ((there, more, None) for there, more in self._ways.get(here, ()))
+            )
+            near = takewhile(lambda one: ways.costs[one] < steps, ways)
+            self._known[room, steps] = {one: ways.costs[one] for one in near}
         return self._known[room, steps]
 
     @cached_property

@@ -7,9 +7,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
 from functools import cached_property
-from heapq import heappop, heappush
 from itertools import compress, count
 
+from ..graph import CheapestWays
 from ..rules import Move, Position, Rules
 from ..rules.expressions import Expression
 from .alike import Alike
@@ -178,20 +178,14 @@ class ExplicitSpace(Space[Numbers]):
 
     def _run_within(self, targets: Numbers, within: Numbers) -> Run | None:
         """A cheapest run that stays within a set (Dijkstra 1959)."""
-        best, came = {0: 0}, {}  # type: dict[int, int], dict[int, tuple[int, Move]]
-        ahead = [(0, 0)] if 0 in within else []
-        while ahead:
+
+        def leads(here: int) -> Iterator[tuple[int, int, Move]]:
             self.limits.check()
-            cost, here = heappop(ahead)
-            if here in targets:
-                moves = []
-                while here in came:
-                    here, move = came[here]
-                    moves.append(move)
-                return Run(tuple(reversed(moves)), cost if self.complete else 0)
-            for move, after in self.found.moves[here] if cost == best[here] else ():
-                reached = cost + move.cost
-                if after in within and reached < best.get(after, reached + 1):
-                    best[after], came[after] = reached, (here, move)
-                    heappush(ahead, (reached, after))
-        return None
+            return ((after, move.cost, move) for move, after in moves[here] if after in within)
+
+        moves = self.found.moves
+        ways = CheapestWays(0, leads)
+        end = next((here for here in ways if here in targets), None) if 0 in within else None
+        if end is None:
+            return None
+        return Run(tuple(ways.to(end)), ways.costs[end] if self.complete else 0)

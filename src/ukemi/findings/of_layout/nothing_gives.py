@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ...facts.supply_and_demand import all_costs, most_had
 from ...level import Has, HasAll, Level, Place
 from ...level.asked import all_conditions
-from ...level.conditions import And, Condition, Or
+from ...level.conditions import Condition, signed_atoms
 from ..finding import Finding
 from ..registry import layout
 
@@ -37,11 +37,6 @@ def _wanted(level: Level) -> Iterator[tuple[str, str, Place | None]]:
 
 def _positive(condition: Condition) -> Iterator[str]:
     """The items a condition wants to be carried; not those it wants to be absent."""
-    match condition:
-        case Has(name, _):
-            yield name
-        case HasAll(item):
-            yield item
-        case And(parts) | Or(parts):
-            for part in parts:
-                yield from _positive(part)
+    for atom, wanted in signed_atoms(condition):
+        if wanted and isinstance(atom, Has | HasAll):
+            yield atom.name if isinstance(atom, Has) else atom.item

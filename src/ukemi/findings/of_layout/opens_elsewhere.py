@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ...graph import closure
 from ...level import Level
 from ...level.asked import all_locks, items_in
 from ...level.joined import Joined
@@ -47,11 +48,5 @@ def opens_elsewhere(level: Level) -> Iterator[Finding]:
 def _carried(level: Joined, item: str, start: str, end: str) -> bool:
     """Whether an item can be carried from one level of a campaign to another."""
     campaign = level.campaign
-    ahead, seen = [start], {start}
-    while ahead:
-        here = ahead.pop()
-        for way in campaign.ways:
-            if way.a == here and way.b not in seen and campaign.stages[way.b].brings_along(item):
-                seen.add(way.b)
-                ahead.append(way.b)
-    return end in seen
+    bringing = [way for way in campaign.ways if campaign.stages[way.b].brings_along(item)]
+    return end in closure([start], lambda here: (way.b for way in bringing if way.a == here))

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections import deque
 from typing import TYPE_CHECKING
 
+from ...graph import CheapestWays
 from ..room import Cell
 from .side_view import SideGrid, grid_of
 from .tilemap import BUILT_IN
@@ -50,20 +50,17 @@ class Paths:
         if isinstance(grid, SideGrid):
             numbers = grid.path(first, last, rooms) or [first, last]
             return [Cell(start.map, *grid.column_row(number)) for number in numbers]
-        came: dict[int, int] = {first: first}
-        ahead = deque([first])
-        while ahead and last not in came:
-            here = ahead.popleft()
-            for there in grid.ways_out(here):
-                if there not in came and (there == last or there not in rooms):
-                    came[there] = here
-                    ahead.append(there)
-        if last not in came:
+        ways = CheapestWays(
+            first,
+            lambda here: (
+                (there, 1, there)
+                for there in grid.ways_out(here)
+                if there == last or there not in rooms
+            ),
+        )
+        if not ways.reach(last):
             return [start, goal]
-        path = [last]
-        while path[-1] != first:
-            path.append(came[path[-1]])
-        return [Cell(start.map, *grid.column_row(number)) for number in reversed(path)]
+        return [Cell(start.map, *grid.column_row(number)) for number in (first, *ways.to(last))]
 
     def _number(self, cell: Cell) -> int:
         return self.grids[cell.map].number(cell.column, cell.row)

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from functools import cached_property
-from heapq import heappop, heappush
 from typing import Any
 
 import numpy as np
 from scipy.sparse import csr_matrix
 from scipy.sparse.csgraph import connected_components, dijkstra
 
+from ...graph import CheapestWays
 from .grid import MATTERS, PLAIN, Grid
 from .tilemap import Tile, TileMap
 
@@ -186,28 +186,21 @@ class SideGrid(Grid):
 
     def path(self, first: int, last: int, rooms: set[int]) -> list[int] | None:
         """The cells of a shortest way that enters no third room, with the corners of jumps and falls."""
-        best, came = {first: 0.0}, dict[int, int]()
-        ahead = [(0.0, first)]
-        while ahead:
-            cost, here = heappop(ahead)
-            if here == last:
-                break
-            if cost > best[here]:
-                continue
+
+        def leads(here: int) -> Iterator[tuple[int, int, int]]:
             row = self.moves[here]
-            for there, steps in zip(row.indices, row.data, strict=True):
-                reached = cost + float(steps)
-                if (there == last or there not in rooms) and reached < best.get(there, np.inf):
-                    best[int(there)], came[int(there)] = reached, here
-                    heappush(ahead, (reached, int(there)))
-        if last not in came and first != last:
+            for there, steps in zip(row.indices.tolist(), row.data, strict=True):
+                if there == last or there not in rooms:
+                    yield there, int(steps), there
+
+        ways = CheapestWays(first, leads)
+        if not ways.reach(last):
             return None
-        cells = [last]
-        while cells[-1] != first:
-            here, there = came[cells[-1]], cells[-1]
-            corner = self._corner(here, there)
-            cells += [here] if corner in (here, there) else [corner, here]
-        return cells[::-1]
+        cells = [first]
+        for there in ways.to(last):
+            corner = self._corner(cells[-1], there)
+            cells += [there] if corner in (cells[-1], there) else [corner, there]
+        return cells
 
     def _corner(self, here: int, there: int) -> int:
         """Where a move turns: a jump rises first, a fall begins beside."""

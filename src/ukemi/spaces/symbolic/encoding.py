@@ -7,12 +7,14 @@ manipulation", IEEE Transactions on Computers C-35 (1986).
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
+from functools import reduce
+from operator import and_, or_
 
 from oxidd.bdd import BDDFunction, BDDManager
 
 from ...rules import END, PLACE, Position, Rules
 from ...rules.actions import Action, Key
-from ...rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
+from ...rules.expressions import AtLeast, Expression, Is, Within, fold
 from ...rules.most import most_values
 from ...rules.reads import variables
 from ..limits import Limits
@@ -152,26 +154,25 @@ class Encoding:
         return known[1]
 
     def _guard(self, expression: Expression, at: Key) -> BDDFunction:
-        match expression:
-            case AtLeast(variable, least):
-                return self._sum_at_least(((variable, 1),), least)
-            case Is(variable, value):
-                return self.equal(variable, value, at)
-            case Within(terms, limit):
-                return ~self._sum_at_least(terms, limit + 1)
-            case Negated(part):
-                return ~self._guard(part, at)
-            case AllOf(parts):
-                found = self.true
-                for part in parts:
-                    found = found & self._guard(part, at)
-                return found
-            case AnyOf(parts):
-                found = self.false
-                for part in parts:
-                    found = found | self._guard(part, at)
-                return found
-        raise TypeError(f"not a guard: {expression!r}")
+        def atom(one: Expression, positive: bool) -> BDDFunction:
+            match one:
+                case AtLeast(variable, least):
+                    found = self._sum_at_least(((variable, 1),), least)
+                case Is(variable, value):
+                    found = self.equal(variable, value, at)
+                case Within(terms, limit):
+                    found = ~self._sum_at_least(terms, limit + 1)
+                case _:
+                    raise TypeError(f"not a guard: {one!r}")
+            return found if positive else ~found
+
+        def every(parts: Iterable[BDDFunction]) -> BDDFunction:
+            return reduce(and_, parts, self.true)
+
+        def some(parts: Iterable[BDDFunction]) -> BDDFunction:
+            return reduce(or_, parts, self.false)
+
+        return fold(expression, atom, every, some)
 
     def equal(self, variable: int, value: int, at: Key) -> BDDFunction:
         """Where a variable has a value, of the positions in a room with the run at some end."""
