@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from ukemi.facts.lower_bounds import LowerBound
 from ukemi.rules import PLACE, Position, Rules
+from ukemi.spaces.estimate import Estimate
 from ukemi.spaces.explore import explore
 from ukemi.spaces.limits import Limits
 
@@ -47,3 +48,12 @@ class AllPositions:
                 assert one.cost <= min(self.rules.moves[number].cost for number in one.moves)
                 assert not here & self.reached(one.moves), "a run makes no move of this set"
             assert bound.least <= sum(one.cost for one in listed)
+
+    def check_estimate(self, estimate: Estimate, wanted: Callable[[Position], bool]) -> None:
+        """Check that no move lowers an estimate by more than it costs, and that it is 0 where runs lead."""
+        assert all(term.cost >= 0 for term in estimate.terms)
+        values = [estimate.of(position) for position in self.found.positions]
+        for number, position in enumerate(self.found.positions):
+            assert not (wanted(position) and values[number])
+            for move, after in self.found.moves[number]:
+                assert values[number] - values[after] <= move.cost

@@ -24,8 +24,8 @@ from hypothesis import strategies as st
 import ukemi
 from ukemi.bulk import processes
 from ukemi.checks.check import report_on
-from ukemi.facts.at_least import costs_at_least
 from ukemi.facts.relaxed import Reach, Relaxed
+from ukemi.facts.remaining_cost import remaining_cost
 from ukemi.mends import add_mends
 from ukemi.playing import Play
 from ukemi.questions import get_stuck
@@ -280,7 +280,7 @@ def test_what_must_be_done_tells_what_long_runs_cost() -> None:
     for level, least in known:
         rules = compile_level(level)
         space = ExplicitSpace(rules, Limits().begin())
-        found = costs_at_least(rules, space, space.ended(FINISHED)).least
+        found = remaining_cost(rules, space, space.ended(FINISHED)).of(rules.start())
         cheapest = space.run_to(space.ended(FINISHED)).cost
         assert found <= cheapest
         assert least is None or found == cheapest == least

@@ -6,6 +6,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import replace
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -16,9 +17,9 @@ from hypothesis import strategies as st
 
 import ukemi
 from ukemi.checks.check import report_on
-from ukemi.facts.at_least import costs_at_least
 from ukemi.facts.guided import Guide, find_run
 from ukemi.facts.relaxed import Relaxed
+from ukemi.facts.remaining_cost import remaining_cost
 from ukemi.questions.context import Context
 from ukemi.questions.evidence import FIRST, gather
 from ukemi.questions.free_level import free_level
@@ -148,7 +149,36 @@ def test_runs_to_any_positions_are_cheapest(plain: dict[str, Any], random: Rando
             end = replay(rules, run.moves).positions[-1]
             assert guard.holds(end)
             if not level.several and within is None:
-                every.check(costs_at_least(rules, each, wanted), guard.holds)
+                estimate = remaining_cost(rules, each, wanted)
+                every.check_estimate(estimate, guard.holds)
+                anyhow = replace(estimate, first=frozenset())
+                run = whole.run_to(alike, whole.before(alike), lambda anyhow=anyhow: anyhow)
+                assert run.cost == run.at_least == least
+
+
+@given(ANY, st.randoms(use_true_random=False))
+@few
+def test_cheapest_finishing_runs_with_some_things_done(
+    plain: dict[str, Any], random: Random
+) -> None:
+    """By an estimate, and with safe moves first, beside all positions one by one."""
+    level = readable(plain)
+    rules = compile_level(level)
+    each = ExplicitSpace(rules, Limits(3_000).begin())
+    whole = symbolic_space(rules, Limits(memory=1 << 26).begin()) if each.complete else None
+    assume(whole is not None)
+    contexts = [Context(level, rules, space.limits, space) for space in (each, whole)]
+    names = [one.name for one in contexts[0].subjects]
+    for count in (0, 1, len(names) // 2, len(names)):
+        some = random.sample(names, min(count, len(names)))
+        routes = [context.sets.finishing_with(some) for context in contexts]
+        assert len({route is None for route in routes}) == 1
+        if routes[0] is not None:
+            assert all(route.shortest for route in routes)
+            assert routes[0].steps == routes[1].steps
+            end = contexts[0].sets.finished_with(some)
+            number = each.found.positions.index(routes[1].positions[-1])
+            assert number in end
 
 
 class Both:
@@ -243,7 +273,12 @@ def test_each_operation_gives_the_same_in_both_spaces(
 @given(st.one_of(free_levels(), ANY))
 @few
 def test_landmarks_answer_as_positions_do(plain: dict[str, Any]) -> None:
-    assume(landmarks_agree(readable(plain)))
+    level = readable(plain)
+    assume(landmarks_agree(level))
+    context = free_context(level)
+    every = AllPositions(context.rules)
+    if every.complete and context.free.can_finish:
+        every.check(context.free.at_least(set()), lambda position: position[END] == FINISHED)
 
 
 KEYS = "start: quay, items: {iron: {}, oak: {max: 1}}, inventory: {start: iron}, flags: [lit]"

@@ -110,17 +110,8 @@ class LowerBound:
         ground, parts = self._ground, self._ground.parts
         self._parts = parts
         start = parts[self._rules.initial[PLACE]]
-        self._before = {start: start}
-        order = [start]
-        for here in order:
-            for there in ground.links[here]:
-                if there not in self._before:
-                    self._before[there] = here
-                    order.append(there)
-        self._over: dict[tuple[int, int], list[int]] = {}
-        for number, to in ground.walks.items():
-            for here in self._rules.moves[number].places:
-                self._over.setdefault((parts[here], parts[to]), []).append(number)
+        self._before = ground.tree(start)
+        order = [*self._before]
         needed = {parts[room] for room in rooms} & self._before.keys()
         for part in reversed(order):
             if part in needed:
@@ -139,4 +130,4 @@ class LowerBound:
 
     def _walks(self, here: int, there: int) -> Landmark:
         """The walks from one part to the next, over the bridge between them."""
-        return self._landmark(self._over.get((here, there), ()))
+        return self._landmark(self._ground.over.get((here, there), ()))

@@ -145,10 +145,14 @@ class SafeMoves:
                 return False
         return True
 
+    def gives_all(self, move: Move, other: Move) -> bool:
+        """Whether a move gives all that another gives."""
+        return self._gain(other) <= self._gain(move)
+
     def _closes_nothing(self, move: Move, variable: int) -> bool:
         """Whether all that setting a variable makes impossible would have given no more."""
         closers = [one for one in self.closers.get(variable, ()) if one is not move]
-        return all(self._gain(other) <= self._gain(move) for other in closers)
+        return all(self.gives_all(move, other) for other in closers)
 
     def _gain(self, move: Move) -> Gains:
         gain = self._gains.get(move.number)

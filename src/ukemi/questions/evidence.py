@@ -16,7 +16,7 @@ from .verdict import Answer
 FIRST = 15_000
 
 
-def gather(level: Level, limits: Limits, at_once: bool = False) -> AnyContext:
+def gather(level: Level, limits: Limits, at_once: bool = False, large: bool = False) -> AnyContext:
     """Gather the evidence for the questions of a level, the cheapest first.
 
     All its positions, one by one, if they are few; landmarks, if nothing in it is ever lost; a guided
@@ -27,14 +27,18 @@ def gather(level: Level, limits: Limits, at_once: bool = False) -> AnyContext:
         level: The level.
         limits: How far to go; the time has begun.
         at_once: Whether a few positions, one by one, are enough, even if they settle nothing.
+        large: Whether the level is known to have more positions than those few, so that looking at them, and
+            for a first run, is a waste of time.
 
     Raises:
         LevelError: The level cannot be played.
     """
-    return gather_by(compile_level(level), level, limits, at_once)
+    return gather_by(compile_level(level), level, limits, at_once, large)
 
 
-def gather_by(rules: Rules, level: Level, limits: Limits, at_once: bool = False) -> AnyContext:
+def gather_by(
+    rules: Rules, level: Level, limits: Limits, at_once: bool = False, large: bool = False
+) -> AnyContext:
     """Gather the evidence for a level whose rules are at hand; otherwise as :func:`gather`."""
 
     def make_space(rules: Rules) -> AnySpace:
@@ -42,6 +46,8 @@ def gather_by(rules: Rules, level: Level, limits: Limits, at_once: bool = False)
         return few if enough else _many(rules, limits)
 
     remember = make_space if isinstance(level, Joined) else None
+    if large and not limits.over and limits.positions > FIRST:
+        return Context(level, rules, limits, _many(rules, limits), remember=remember)
     few, enough = _few(rules, limits)
     context: AnyContext = Context(level, rules, limits, few, remember=remember)
     if enough or at_once:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import TYPE_CHECKING
 
 from ..level import Level, Place
 from ..spaces import Route
@@ -11,6 +12,9 @@ from .answers import RewardAnswer
 from .context import Context
 from .named_sets import Sets
 from .verdict import UNDECIDED, Answer, Verdict, settled
+
+if TYPE_CHECKING:
+    from .free_level import FreeLevel
 
 #: For each reward that can be missed, the run to the move that misses it.
 Missed = dict[str, Route | None]
@@ -26,26 +30,52 @@ def ask(context: Context[S], subject: str) -> Verdict:
     context = context.remembering_rewards
 
     def by_sets(sets: Sets[S]) -> Verdict:
-        context.limits.check()
-        left = sets.undone(subject, sets.can_finish & sets.playing)
-        taken = sets.done(subject, sets.finished)
-        in_reach = sets.space.before(sets.or_unexplored(taken))
-        missed = left - in_reach
+        in_reach, missed = _missed(context, sets, subject)
         if not missed:
             return Verdict(settled(False, sets.complete))
         if missed & sets.space.start:
             return Verdict(Answer.YES)
-        in_reach = in_reach if sets.complete else sets.space.before(taken)
+        if not sets.complete:
+            in_reach = sets.space.before(sets.done(subject, sets.finished))
         found = sets.quickest(sets.space.leading(in_reach, missed))
         route = None if found is None else sets.route(*found, certain=sets.complete)
         return Verdict(Answer.YES, route)
 
     return context.decide(
-        UNDECIDED,
-        # A reward that is never possible is missed from the start; a possible reward stays possible.
-        free=lambda free: Verdict(settled(free.can_finish and not free.reached(subject))),
-        sets=by_sets,
+        UNDECIDED, free=lambda free: Verdict(_missed_if_free(free, subject)), sets=by_sets
     )
+
+
+def possible(context: Context[S], subject: str) -> Answer:
+    """Return whether a reward can be missed, without looking for a run that misses it."""
+    context = context.remembering_rewards
+    return context.decide(
+        Answer.UNKNOWN,
+        free=lambda free: _missed_if_free(free, subject),
+        sets=lambda sets: settled(bool(_missed(context, sets, subject)[1]), sets.complete),
+    )
+
+
+def _missed_if_free(free: FreeLevel, subject: str) -> Answer:
+    """A reward that is never possible is missed from the start; a possible reward stays possible."""
+    return settled(free.can_finish and not free.reached(subject))
+
+
+def _missed(context: Context[S], sets: Sets[S], subject: str) -> tuple[S, S]:
+    """The positions in which a reward is still in reach, and those that miss it.
+
+    If everything is still in reach, no reward is missed. From any other position, no move leads back to there.
+    """
+    context.limits.check()
+    left = sets.undone(subject, sets.can_finish & sets.playing)
+    taken = sets.done(subject, sets.finished)
+    if not sets.complete:
+        in_reach = sets.space.before(sets.or_unexplored(taken))
+        return in_reach, left - in_reach
+    everything = sets.can_take(context.rewards.values())
+    less = sets.can_finish - everything
+    in_reach = everything | (sets.space.before(taken & less, less) if less else less)
+    return in_reach, left - in_reach
 
 
 def of_all(

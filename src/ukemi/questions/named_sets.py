@@ -11,7 +11,8 @@ from collections.abc import Callable, Collection, Iterable, Mapping
 from functools import cached_property
 from typing import Generic, TypeVar
 
-from ..facts.at_least import costs_at_least
+from ..facts.relaxed import Relaxed
+from ..facts.remaining_cost import remaining_cost
 from ..graph import Dominators
 from ..level import Level
 from ..level.conditions import Condition, SomeoneAt
@@ -19,6 +20,7 @@ from ..level.joined import Joined
 from ..rules import FINISHED, PLACE, PLAYING, Move, Rules
 from ..rules.variables import Names
 from ..spaces import CutShortError, Route, replay
+from ..spaces.estimate import Estimate
 from ..spaces.space import Run, S, Space
 from .in_time import in_time
 from .subjects import Subject
@@ -60,6 +62,7 @@ class Sets(Generic[S]):
         self.forgets = isinstance(level, Joined) and shown_by is None
         self._shown_by = shown_by or space.rules
         self._not_yet: dict[str, S] = {}
+        self._can_take: dict[frozenset[str], S] = {}
 
     # -- the sets -----------------------------------------------------------------------------
 
@@ -120,6 +123,22 @@ class Sets(Generic[S]):
         """Those of some positions that show a thing as done; of all reached ones, if not said."""
         among = self.space.reachable if among is None else among
         return among - self.undone(name, among)
+
+    def finished_with(self, names: Iterable[str]) -> S:
+        """The finished positions that show all of some things as done."""
+        found = self.finished
+        for name in names:
+            found = self.done(name, found)
+        return found
+
+    def can_take(self, names: Iterable[str]) -> S:
+        """The positions from which a finishing run does all of some things, or has done them."""
+        key = frozenset(names)
+        if not key:
+            return self.can_finish
+        if key not in self._can_take:
+            self._can_take[key] = self.space.before(self.finished_with(key), self.can_finish)
+        return self._can_take[key]
 
     def done_any(self, names: Iterable[str]) -> S:
         """The reached positions that show one at least of some things as done."""
@@ -200,6 +219,19 @@ class Sets(Generic[S]):
                     leads[place].add(to)
         return Dominators(leads, self.rules.start()[PLACE])
 
+    def cannot_finish_without(self, moves: Collection[int]) -> bool:
+        """Whether the relaxed level shows that no run finishes without some moves, given by number.
+
+        ``False`` if it does not show that, or if sets of positions are quicker to ask.
+        """
+        if self.space.by_position:
+            return False
+        return not self._relaxed.reach(self.rules.initial, moves).finishes
+
+    @cached_property
+    def _relaxed(self) -> Relaxed:
+        return Relaxed(self.rules, self.space.limits)
+
     # -- runs ---------------------------------------------------------------------------------
 
     def route(self, run: Run, *more: Move, certain: bool = True) -> Route:
@@ -212,32 +244,41 @@ class Sets(Generic[S]):
             moves = [self._shown_by.moves[move.number] for move in moves]
         return replay(self._shown_by, moves, at_least=at_least)
 
-    def run_to(self, positions: S, at_least: Callable[[], int] | None = None) -> Run | None:
+    def run_to(self, positions: S) -> Run | None:
         """A cheapest run into some positions; what can finish was never lost on the way."""
         if self.complete and positions <= self.can_finish:
-            return self.space.run_to(positions, self.can_finish, at_least)
+            return self.space.run_to(positions, self.can_finish)
         return self.space.run_to(positions)
 
-    def route_to(self, positions: S, certain: bool = True, must_do: bool = False) -> Route | None:
+    def route_to(self, positions: S, certain: bool = True) -> Route | None:
         """A route into some positions; ``None`` if there is none, or if time or memory ends first.
 
         Args:
             positions: The positions.
             certain: Whether all these positions are known, so that a bound on the cost holds.
-            must_do: Whether to bound the cost by what every run into them must do.
         """
-        bounded = must_do and not isinstance(self.level, Joined) and not self.level.several
-
-        def bound() -> int:
-            return costs_at_least(self.rules, self.space, positions).least
-
-        run = self.in_time(lambda: self.run_to(positions, bound if bounded else None), None)
+        run = self.in_time(lambda: self.run_to(positions), None)
         return None if run is None else self.route(run, certain=certain)
 
     @cached_property
     def finishing(self) -> Route | None:
         """A cheapest finishing run, if the limits allow one."""
-        return self.route_to(self.finished, must_do=True)
+        return self.finishing_with([])
+
+    def finishing_with(self, names: Collection[str]) -> Route | None:
+        """A cheapest finishing run that does all of some things, if the limits allow one."""
+        finished = self.finished_with(names)
+        if not self.complete or isinstance(self.level, Joined) or self.level.several:
+            return self.route_to(finished)
+
+        def estimate() -> Estimate:
+            return remaining_cost(self.rules, self.space, finished)
+
+        def run() -> Run | None:
+            return self.space.run_to(finished, self.can_take(names), estimate)
+
+        found = self.in_time(run, None)
+        return None if found is None else self.route(found)
 
     @cached_property
     def on_the_way(self) -> set[str]:

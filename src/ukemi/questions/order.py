@@ -70,7 +70,12 @@ def required_gates(context: Context[S]) -> list[str] | None:
             return [] if sets.complete else None
         walked = {move.number for move in finishing.moves}
         gates = [name for name, walks in context.gates.items() if walked & walks]
-        return [one for one in gates if not sets.not_yet(one + GATE) & sets.finished]
+        return [
+            one
+            for one in gates
+            if sets.cannot_finish_without(context.gates[one])
+            or not sets.not_yet(one + GATE) & sets.finished
+        ]
 
     return context.decide(None, free=by_landmarks, sets=by_sets)
 

@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
-from typing import NamedTuple
 
 from ..level import Act, Effects, Level, LevelError
 from ..spaces import CutShortError
@@ -44,40 +43,14 @@ def with_spare(context: Context[S], answers: Answers) -> Answers:
     return replace(answers, measures=replace(answers.measures, keys=found))
 
 
-class _Promises(NamedTuple):
-    """The answers that removing a unit must not make worse."""
-
-    finish: Answer
-    stuck: Answer
-    all_rewards: Answer
-    rewards: Mapping[str, tuple[Answer, Answer]]
-
-    def hold_in(self, other: _Promises) -> bool:
-        """Whether another level answers no worse, if its answers are proven."""
-        return (
-            (other.finish == Answer.YES or self.finish == Answer.NO)
-            and (other.stuck == Answer.NEVER or self.stuck == Answer.POSSIBLE)
-            and (other.all_rewards == Answer.YES or self.all_rewards == Answer.NO)
-            and all(
-                name in other.rewards and _no_worse(before, other.rewards[name])
-                for name, before in self.rewards.items()
-            )
-        )
-
-
-def _no_worse(before: tuple[Answer, Answer], after: tuple[Answer, Answer]) -> bool:
-    """Whether a reward has the same status, and is missed only if it could be missed before."""
-    return before[0] == after[0] and (after[1] == Answer.NO or before[1] == Answer.YES)
-
-
 class _Trials:
     """Tries the level without some of its units."""
 
     def __init__(self, context: AnyContext, answers: Answers) -> None:
-        rewards = {name: (one.status, one.missable) for name, one in answers.rewards.items()}
         self.context = context
-        self.promises = _Promises(answers.finish, answers.stuck, answers.all_rewards, rewards)
-        few = POSITIONS // max(context.positions, 1) if context.positions <= FIRST else 0
+        self.before = answers
+        self.large = context.positions > FIRST
+        few = 0 if self.large else POSITIONS // max(context.positions, 1)
         self.left = max(few, FEWEST_TRIES)
 
     def of(self, item: str, measure: KeyMeasure) -> KeyMeasure:
@@ -95,29 +68,33 @@ class _Trials:
                     return _found(measure, spare, False)
                 self.left -= 1
                 fewer = without_unit(level, item, where)
-                promises = self._asked(fewer)
-                if promises is None or not self.promises.hold_in(promises):
-                    all_tried = all_tried and promises is not None
+                no_worse = self._no_worse(fewer)
+                if not no_worse:
+                    all_tried = all_tried and no_worse is not None
                     break  # nor can another of the same kind in the same place be spared
                 level = fewer
                 spare.append(where)
         return _found(measure, spare, all_tried)
 
-    def _asked(self, level: Level) -> _Promises | None:
-        """The answers of a level that must not be worse; ``None`` if the limits were met first."""
+    def _no_worse(self, level: Level) -> bool | None:
+        """Whether a level answers no worse, if its answers are proven; ``None`` if the limits were met first."""
         try:
-            context = gather(level, replace(self.context.limits, on_answer=None))
-            by_name = status.by_name(status.of_all(context))
-            rewards, _ = missable.of_all(context, by_name)
-            found = {name: (one.status, one.missable) for name, one in rewards.items()}
-            return _Promises(
-                can_finish.possible(context),
-                get_stuck.ask(context).answer,
-                together.ask(context).answer,
-                found,
-            )
+            context = gather(level, replace(self.context.limits, on_answer=None), large=self.large)
+            return all(self._each_no_worse(context))
         except (CutShortError, LevelError):
             return None
+
+    def _each_no_worse(self, context: AnyContext) -> Iterator[bool]:
+        """Whether one answer after another is no worse, those that are quick to get first."""
+        before = self.before
+        yield before.finish == Answer.NO or can_finish.possible(context) == Answer.YES
+        yield before.all_rewards == Answer.NO or together.possible(context) == Answer.YES
+        yield before.stuck == Answer.POSSIBLE or get_stuck.ask(context).answer == Answer.NEVER
+        for name, reward in before.rewards.items():
+            subject = context.rewards.get(name)
+            yield subject is not None and status.ask(context, [subject]) == reward.status
+            if subject is not None and reward.missable != Answer.YES:
+                yield missable.possible(context, subject) == Answer.NO
 
 
 def _found(measure: KeyMeasure, spare: list[str], all_tried: bool) -> KeyMeasure:

@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from ..facts.find_finish import find_finish
 from ..level import Level
-from ..rules import Position
+from ..rules import PLACE, Position
 from ..spaces import Route, replay
 from ..spaces.space import S
 from .context import Context
@@ -110,8 +110,13 @@ def _can_be_left_out(sets: Sets[S], room: str) -> bool:
     """Return whether some known finishing run never enters a room."""
     if sets.finishing is not None and room not in sets.on_the_way:
         return True
-    if not sets.level.several and sets.only_through(room, sets.finished):
-        return False
+    if not sets.level.several:
+        if sets.only_through(room, sets.finished):
+            return False
+        place = sets.rules.places.index(room)
+        into = [move.number for move in sets.rules.moves if move.leads_to == place]
+        if place != sets.rules.initial[PLACE] and sets.cannot_finish_without(into):
+            return False
     return bool(sets.not_yet(room + ROOM) & sets.finished)
 
 

@@ -11,7 +11,7 @@ from ..spaces.space import S
 from .context import Context
 from .named_sets import Sets
 from .smallest import irreducible
-from .verdict import UNDECIDED, Verdict, settled
+from .verdict import Answer, Verdict, settled
 
 if TYPE_CHECKING:
     from .free_level import FreeLevel
@@ -25,18 +25,24 @@ def ask(context: Context[S]) -> Verdict:
     context = context.remembering_rewards
     names = set(context.rewards.values())
 
-    def by_landmarks(free: FreeLevel) -> Verdict:
-        every = free.can_finish and all(free.reached(name) for name in names)
-        return Verdict(settled(every), free.finishing_with(names) if names else free.finishing)
+    def by_landmarks(free: FreeLevel) -> Route | None:
+        return free.finishing_with(names) if names else free.finishing
 
-    def by_sets(sets: Sets[S]) -> Verdict:
-        context.limits.check()
-        every = sets.finished
-        for name in context.rewards.values():
-            every = sets.done(name, every)
-        return Verdict(settled(bool(every), sets.complete), sets.route_to(every, must_do=True))
+    def by_sets(sets: Sets[S]) -> Route | None:
+        return sets.finishing_with(names)
 
-    return context.decide(UNDECIDED, free=by_landmarks, sets=by_sets)
+    return Verdict(possible(context), context.decide(None, free=by_landmarks, sets=by_sets))
+
+
+def possible(context: Context[S]) -> Answer:
+    """Return whether one finishing run takes every reward, without looking for a cheapest run."""
+    context = context.remembering_rewards
+    names = set(context.rewards.values())
+    return context.decide(
+        Answer.UNKNOWN,
+        free=lambda free: settled(free.can_finish and all(free.reached(name) for name in names)),
+        sets=lambda sets: settled(bool(sets.finished_with(names)), sets.complete),
+    )
 
 
 def had_by_losing(context: Context[S], subject: str) -> tuple[Route | None, bool]:

@@ -5,7 +5,7 @@ The reference that the symbolic space is compared with, and the one for small le
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator, Sequence
+from collections.abc import Collection, Iterable, Iterator, Sequence
 from functools import cached_property
 from itertools import compress, count
 
@@ -13,6 +13,7 @@ from ..graph import CheapestWays
 from ..rules import Move, Position, Rules
 from ..rules.expressions import Expression
 from .alike import Alike
+from .estimate import MakeEstimate
 from .explore import explore
 from .limits import Limits
 from .space import Run, Space
@@ -153,7 +154,7 @@ class ExplicitSpace(Space[Numbers]):
         self,
         targets: Numbers,
         within: Numbers | None = None,
-        at_least: Callable[[], int] | None = None,
+        estimate: MakeEstimate | None = None,
     ) -> Run | None:
         if within is not None:
             targets = targets & within

@@ -8,13 +8,14 @@ from __future__ import annotations
 
 import gc
 from abc import ABC, abstractmethod
-from collections.abc import Callable, Collection
+from collections.abc import Collection
 from dataclasses import dataclass
 from typing import Any, Generic, Protocol, TypeVar
 
 from ..rules import Move, Position, Rules
 from ..rules.expressions import Expression
 from .alike import Alike
+from .estimate import MakeEstimate
 from .limits import Limits
 
 
@@ -158,14 +159,14 @@ class Space(ABC, Generic[S]):
 
     @abstractmethod
     def run_to(
-        self, targets: S, within: S | None = None, at_least: Callable[[], int] | None = None
+        self, targets: S, within: S | None = None, estimate: MakeEstimate | None = None
     ) -> Run | None:
         """Return a run from the start into a set, a cheapest one if the limits allow.
 
         Args:
             targets: The set.
             within: The positions that the run may pass, its first and last included; ``None`` for any.
-            at_least: Tells what any run into the set costs at least, if that is known.
+            estimate: Estimates what runs into the set still cost, from any position on.
 
         Returns:
             The run, with what any such run costs at least; ``None`` if there is none.

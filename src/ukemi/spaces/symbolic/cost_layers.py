@@ -6,7 +6,7 @@ meet: I. Pohl, "Bi-directional search", Machine Intelligence 6 (1971). Sets half
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from typing import TYPE_CHECKING
 
 from oxidd.bdd import BDDFunction
@@ -20,6 +20,7 @@ from .zones import ZoneExit
 
 if TYPE_CHECKING:
     from .diagram_space import SymbolicSpace
+    from .estimated_steps import EstimatedSteps
 
 #: The nodes of the diagrams from which layers may be worked out, in all: about four seconds. They are
 #: counted, and not the time, so that the same run is found on every machine.
@@ -27,12 +28,24 @@ MOST_NODES = 3_000_000
 
 
 class CheapestRuns:
-    """The cheapest runs from the start that stay within a set, if the time allows."""
+    """The cheapest runs from the start that stay within a set, if the time allows.
 
-    def __init__(self, space: SymbolicSpace, within: Diagrams) -> None:
+    Args:
+        space: The space.
+        within: The set.
+        estimated: Steps that count what they cost less what they take off an estimate; ``None`` for the
+            steps of the space.
+    """
+
+    def __init__(
+        self, space: SymbolicSpace, within: Diagrams, estimated: EstimatedSteps | None = None
+    ) -> None:
         self.space = space
         self._within = within
-        self._from_start = CostLayers(space, space.start, space.forward, space.backward, within)
+        by = estimated or space
+        self._onward, self._back = by.forward, by.backward
+        self._least = 0 if estimated is None else estimated.least
+        self._from_start = CostLayers(space, space.start, self._onward, self._back, within)
         self._nodes = 0
         self._cut = False
 
@@ -44,8 +57,8 @@ class CheapestRuns:
         near = self._from_start
         for cost, layer in enumerate(near.layers):
             if both := layer & targets:
-                return _run(near.followed(both, cost)[::-1], cost), cost
-        far = CostLayers(self.space, targets, self.space.backward, self.space.forward, self._within)
+                return self._run(near.followed(both, cost)[::-1], cost), cost
+        far = CostLayers(self.space, targets, self._back, self._onward, self._within)
         try:
             while near.waiting and far.waiting:
                 self._extend(far if not far.layers or far.ahead < near.ahead else near)
@@ -61,13 +74,14 @@ class CheapestRuns:
             far.forget()
             self.space.tidy()
             self._cut = True
-        return None, (len(near.layers) + len(far.layers)) if self._cut else None
+        least = self._least + len(near.layers) + len(far.layers)
+        return None, least if self._cut else None
 
     def _extend(self, layers: CostLayers) -> None:
-        if self._nodes > MOST_NODES:
-            raise CutShortError
-        self._nodes += layers.ahead
-        layers.extend()
+        for nodes in layers.extend():
+            self._nodes += nodes
+            if self._nodes > MOST_NODES:
+                raise CutShortError
 
     def _meeting(self, both: Diagrams, come: int, far: CostLayers, cost: int) -> Run:
         """Return a run through some positions that were reached from the start and lead to the target."""
@@ -75,11 +89,10 @@ class CheapestRuns:
         here = self.space.start
         for step in steps:
             here = Diagrams({step.target: step.after(here.parts[step.source])})
-        return _run(steps + far.followed(here, cost - come), cost)
+        return self._run(steps + far.followed(here, cost - come), cost)
 
-
-def _run(steps: list[DiagramStep], cost: int) -> Run:
-    return Run(tuple(step.action.move for step in steps), cost)
+    def _run(self, steps: list[DiagramStep], cost: int) -> Run:
+        return Run(tuple(step.action.move for step in steps), self._least + cost)
 
 
 class CostLayers:
@@ -119,21 +132,22 @@ class CostLayers:
         """How large the diagrams are that the next layer is worked out from."""
         return self.waiting.get(len(self.layers), Diagrams({})).nodes()
 
-    def extend(self) -> None:
-        """Work out the layer of the next cost."""
+    def extend(self) -> Iterator[int]:
+        """Work out the layer of the next cost; yield the nodes of the diagrams that are gone through."""
         cost = len(self.layers)
         layer = ahead = (self.waiting.pop(cost, Diagrams({})) & self._within) - self._seen
         rings: list[Diagrams] = []
         later: dict[int, dict[Key, BDDFunction]] = {}
         while ahead:
             rings.append(ahead)
+            yield ahead.nodes()
             free: dict[Key, BDDFunction] = {}
             for room, positions in ahead.parts.items():
                 for step, to, lead in self._onward.at(room):
                     self.limits.check()
                     after = lead(positions)
                     if after.satisfiable():
-                        moved = step.action.move.cost
+                        moved = step.cost
                         found = later.setdefault(moved, {}) if moved else free
                         known = found.get(to)
                         found[to] = after if known is None else known | after
@@ -160,14 +174,14 @@ class CostLayers:
             if not cost and not ring:
                 return steps
             here, step = self._came(here, cost, ring)
-            cost -= step.action.move.cost
+            cost -= step.cost
             steps.append(step)
 
     def _came(self, here: Diagrams, cost: int, ring: int) -> tuple[Diagrams, DiagramStep]:
         """The last step to some positions of a ring, and where it was made."""
         for room, positions in here.parts.items():
             for step, source, lead in self._back.at(room):
-                before = self._before(step.action.move.cost, cost, ring).get(source)
+                before = self._before(step.cost, cost, ring).get(source)
                 if before is not None:
                     both = lead(positions) & before
                     if both.satisfiable():

@@ -20,11 +20,13 @@ from oxidd.util import DDMemoryError
 from ...rules import END, PLACE, Move, Position, Rules
 from ...rules.actions import Action, Key, actions_of
 from ...rules.expressions import TRUE, Expression, all_of
+from ..estimate import MakeEstimate
 from ..limits import CutShortError, Limits
 from ..space import Run, Space
 from .cost_layers import CheapestRuns
 from .diagrams import Diagrams, DiagramStep
 from .encoding import Encoding, TooLargeError
+from .estimated_steps import EstimatedSteps
 from .zones import ZoneExit, zones_of
 
 #: The memory that a node of a diagram takes with its cache entries, in bytes.
@@ -306,7 +308,7 @@ class SymbolicSpace(Space[Diagrams]):
         self,
         targets: Diagrams,
         within: Diagrams | None = None,
-        at_least: Callable[[], int] | None = None,
+        estimate: MakeEstimate | None = None,
     ) -> Run | None:
         if not targets:
             return None
@@ -317,10 +319,14 @@ class SymbolicSpace(Space[Diagrams]):
             return None
         if self.unexplored and everywhere:
             return self._any_run(targets, 0)
-        least = 0 if at_least is None else at_least()
+        runs, least = None, 0
+        if estimate is not None:
+            steps = EstimatedSteps(self, estimate(), targets)
+            if steps.consistent:
+                runs, least = CheapestRuns(self, within, steps), steps.least
         if least and everywhere and (run := self._any_run(targets, least)).shortest:
             return run
-        cheapest, bound = self._cheapest_runs(within).run_to(targets)
+        cheapest, bound = (runs or self._cheapest_runs(within)).run_to(targets)
         if cheapest is not None or bound is None:
             return cheapest
         run = self._any_run(targets, max(least, bound))

@@ -66,17 +66,24 @@ class DiagramStep:
         asked: Where it can be made.
         becomes: The values that it sets.
         changed: The bits of what it changes.
+        cost: What it counts as a part of a run; ``None`` for what its move costs.
 
     Attributes:
         free: Whether it asks for nothing, and changes nothing but where the player is.
     """
 
-    __slots__ = ("action", "asked", "becomes", "changed", "free", "source", "target")
+    __slots__ = ("action", "asked", "becomes", "changed", "cost", "free", "source", "target")
 
     def __init__(
-        self, action: Action, asked: BDDFunction, becomes: BDDFunction, changed: BDDFunction
+        self,
+        action: Action,
+        asked: BDDFunction,
+        becomes: BDDFunction,
+        changed: BDDFunction,
+        cost: int | None = None,
     ):
         self.action = action
+        self.cost: int = action.move.cost if cost is None else cost
         self.source, self.target = action.source, action.target
         self.asked, self.becomes, self.changed = asked, becomes, changed
         self.free = asked.valid() and changed.valid() and self.source[1] == self.target[1]
