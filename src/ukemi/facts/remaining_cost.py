@@ -14,8 +14,8 @@ from .safe_moves import SafeMoves
 from .walking_graph import WalkingGraph
 
 
-def remaining_cost(rules: Rules, space: Space[S], targets: S) -> Estimate:
-    """Estimate what runs still cost that finish, and do some things on the way.
+def remaining_cost(rules: Rules, space: Space[S], targets: S, finishing: bool = False) -> Estimate:
+    """Estimate what runs into some positions still cost.
 
     Three costs are still to come: what every run has to do and has not done yet; each bridge to a part of the
     level in which something is left to do, there and back; the way into each room in which something is left to
@@ -24,7 +24,9 @@ def remaining_cost(rules: Rules, space: Space[S], targets: S) -> Estimate:
     Args:
         rules: The rules of a level for one player.
         space: The space that holds the positions.
-        targets: The finished positions in which the things were done: never fewer of them if more was done.
+        targets: The positions.
+        finishing: Whether those are all the finished positions in which some things were done. Having
+            more, or having done more, never leads out of them; so safe moves may come first.
 
     Returns:
         The estimate.
@@ -35,7 +37,7 @@ def remaining_cost(rules: Rules, space: Space[S], targets: S) -> Estimate:
     walking = WalkingGraph(rules)
     terms += _bridges(walking, duties, ends)
     terms += _entries(rules, walking, duties, ends)
-    return Estimate(terms, _first(rules, duties))
+    return Estimate(terms, _first(rules, duties) if finishing else frozenset())
 
 
 class _Duty:

@@ -246,9 +246,19 @@ class Sets(Generic[S]):
 
     def run_to(self, positions: S) -> Run | None:
         """A cheapest run into some positions; what can finish was never lost on the way."""
-        if self.complete and positions <= self.can_finish:
-            return self.space.run_to(positions, self.can_finish)
-        return self.space.run_to(positions)
+        if not self.complete or not positions <= self.can_finish:
+            return self.space.run_to(positions)
+        return self._cheapest(positions, self.can_finish)
+
+    def _cheapest(self, targets: S, within: S, finishing: bool = False) -> Run | None:
+        """A cheapest run into some positions, by an estimate if there is one player in one level."""
+        if isinstance(self.level, Joined) or self.level.several:
+            return self.space.run_to(targets, within)
+
+        def estimate() -> Estimate:
+            return remaining_cost(self.rules, self.space, targets, finishing)
+
+        return self.space.run_to(targets, within, estimate)
 
     def route_to(self, positions: S, certain: bool = True) -> Route | None:
         """A route into some positions; ``None`` if there is none, or if time or memory ends first.
@@ -268,17 +278,10 @@ class Sets(Generic[S]):
     def finishing_with(self, names: Collection[str]) -> Route | None:
         """A cheapest finishing run that does all of some things, if the limits allow one."""
         finished = self.finished_with(names)
-        if not self.complete or isinstance(self.level, Joined) or self.level.several:
+        if not self.complete:
             return self.route_to(finished)
-
-        def estimate() -> Estimate:
-            return remaining_cost(self.rules, self.space, finished)
-
-        def run() -> Run | None:
-            return self.space.run_to(finished, self.can_take(names), estimate)
-
-        found = self.in_time(run, None)
-        return None if found is None else self.route(found)
+        run = self.in_time(lambda: self._cheapest(finished, self.can_take(names), True), None)
+        return None if run is None else self.route(run)
 
     @cached_property
     def on_the_way(self) -> set[str]:
@@ -288,8 +291,21 @@ class Sets(Generic[S]):
 
     def quickest(self, leading: Mapping[Move, S]) -> tuple[Run, Move] | None:
         """The cheapest run to one of some moves, the move itself the last."""
-        runs = [(run, move) for move, some in leading.items() if (run := self.run_to(some))]
-        return min(runs, key=lambda one: (one[0].cost + one[1].cost, one[1].number), default=None)
+        sources: dict[int, S] = {}
+        for move, some in leading.items():
+            known = sources.get(move.cost)
+            sources[move.cost] = some if known is None else known | some
+        runs = {cost: run for cost, some in sources.items() if (run := self.run_to(some))}
+        if not runs:
+            return None
+        cost, run = min(runs.items(), key=lambda one: one[0] + one[1].cost)
+        end = replay(self.rules, run.moves).positions[-1]
+        moves = (
+            move
+            for move, some in leading.items()
+            if move.cost == cost and self.space.contains(some, end)
+        )
+        return run, min(moves, key=lambda move: move.number)
 
     def must_be_complete(self) -> None:
         """Refuse an answer that only every position can prove.
