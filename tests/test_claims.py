@@ -54,6 +54,12 @@ def test_claims_fail_where_the_naive_player_says_so(plain: dict[str, Any], rando
     failed = [one for one in report.findings if one.code == "expectation-failed"]
     said = sorted(one.message.split("`")[1] for one in failed)
     assert said == sorted(expected_failures(naive, claims))
+    quick, whole = ukemi.check(level, quick=True), report.answers
+    assert quick.exit_code() == report.exit_code()
+    for answer in ("finish", "stuck", "deadly", "all_rewards", "rewards"):
+        assert getattr(quick.answers, answer) == getattr(whole, answer)
+    assert [one.move for one in quick.mistakes] == [one.move for one in report.mistakes]
+    assert not quick.answers.doors
     for finding in failed:
         if finding.route is not None:
             ends = naive.follow(finding.route.whats)

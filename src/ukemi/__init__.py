@@ -76,6 +76,7 @@ def check(
     max_seconds: float | None = None,
     max_memory: int | None = None,
     knowing: bool = False,
+    quick: bool = False,
     on_answer: Callable[[str, Answer], None] | None = None,
 ) -> Report:
     """Check a level: can it be finished, can anyone get stuck, and why.
@@ -86,6 +87,8 @@ def check(
         max_seconds: The most time to search, in seconds.
         max_memory: The most memory to take for positions and moves, in bytes.
         knowing: Whether to ask everything again for a player who knows the level's codes.
+        quick: Whether to ask only who can finish, get stuck or die, and about rewards. The report then
+            names no status of doors, chests, acts, rooms and items, no order and no measures.
         on_answer: Called with each of the first answers as soon as it is proven: its name (``finish``,
             ``stuck``, ``deadly`` or ``all_rewards``) and the answer. It may come more than once.
 
@@ -109,7 +112,7 @@ def check(
     if not isinstance(level, Level):
         level = load(level)
     limits = Limits(max_positions, max_seconds, max_memory, on_answer=on_answer)
-    report = check_level(level, limits, knowing)
+    report = check_level(level, limits, knowing, quick=quick)
     return replace(report, mender=_mended)
 
 

@@ -30,11 +30,13 @@ class Asking(NamedTuple):
         knowing: Whether to ask again for a player who knows its codes.
         mends: Whether to find changes that mend its errors and warnings.
         entered_with: The items that the player carries into it besides, as ``lantern,3 grain``.
+        quick: Whether to ask only who can finish, get stuck or die, and about rewards.
     """
 
     knowing: bool = False
     mends: bool = False
     entered_with: str | None = None
+    quick: bool = False
 
 
 def check_file(file: Given, limits: Limits, asking: Asking) -> Checked:
@@ -55,7 +57,7 @@ def check_and_mend(file: Given, limits: Limits, asking: Asking) -> Report:
     if asking.entered_with is not None:
         level = _entered_with(level, asking.entered_with)
     limits = limits.begin()
-    report = check_level(level, limits, asking.knowing)
+    report = check_level(level, limits, asking.knowing, quick=asking.quick)
     which = [one for one in report.findings if one.severity in ("error", "warning")]
     if not which or not asking.mends:
         return report

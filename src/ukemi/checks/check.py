@@ -28,6 +28,7 @@ def check_level(
     limits: Limits | None = None,
     with_codes: bool = False,
     try_spare: bool = True,
+    quick: bool = False,
 ) -> Report:
     """Check a level.
 
@@ -36,6 +37,7 @@ def check_level(
         limits: How far the search may go.
         with_codes: Whether to ask everything again for a player who knows its codes.
         try_spare: Whether to try which keys can be spared.
+        quick: Whether to ask only who can finish, get stuck or die, and about rewards.
 
     Returns:
         The report.
@@ -43,35 +45,36 @@ def check_level(
     Raises:
         LevelError: The level cannot be played.
     """
-    report = _check(level, limits, try_spare)
+    report = _check(level, limits, try_spare, quick)
     if not with_codes:
         return report
-    return replace(report, knowing=_check_knowing(report, limits, try_spare))
+    return replace(report, knowing=_check_knowing(report, limits, try_spare, quick))
 
 
-def _check(level: Level, limits: Limits | None, try_spare: bool) -> Report:
+def _check(level: Level, limits: Limits | None, try_spare: bool, quick: bool) -> Report:
     began = perf_counter()
     context = gather(level, (limits or Limits()).begin())
-    report = report_on(context, try_spare)
+    report = report_on(context, try_spare, quick)
     return replace(report, search=replace(report.search, seconds=perf_counter() - began))
 
 
-def report_on(context: AnyContext, try_spare: bool = True) -> Report:
-    """Ask every question of a level.
+def report_on(context: AnyContext, try_spare: bool = True, quick: bool = False) -> Report:
+    """Ask every question of a level, or the first ones.
 
     Args:
         context: The level, with the evidence that decides its questions.
         try_spare: Whether to try which keys can be spared.
+        quick: Whether to ask only who can finish, get stuck or die, and about rewards.
 
     Returns:
         The report, without the time it took.
     """
-    answers, missed, routes = _answers(context)
-    if try_spare:
+    answers, missed, routes = _answers(context, quick)
+    if try_spare and not quick:
         answers = with_spare(context, answers)
     found = finding.all(Answered(context, answers, missed, routes))
     findings = [*layout.all(context.level), *found]
-    complete = _all_proven(answers) and get_stuck.all_mistakes_known(context)
+    complete = not quick and _all_proven(answers) and get_stuck.all_mistakes_known(context)
     unreached = status.never_entered(context)
     findings = causes_first(context.level, findings, unreached)
     listed, accepted = sort_out(context.level, findings, complete)
@@ -83,6 +86,7 @@ def report_on(context: AnyContext, try_spare: bool = True) -> Report:
         search=SearchInfo(context.positions, complete, 0.0, context.all_seen),
         unreached=unreached,
         accepted=by_weight(accepted),
+        quick=quick,
     )
 
 
@@ -105,19 +109,27 @@ def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str
     return frozenset(level.rooms.keys() - {context.rules.places[place] for place in entered})
 
 
-def _answers(context: AnyContext) -> tuple[Answers, Missed, dict[str, Route]]:
-    first = _First(context.limits)
-    first.proven("finish", can_finish.possible(context))
+def _answers(context: AnyContext, quick: bool) -> tuple[Answers, Missed, dict[str, Route]]:
+
+    def tell(name: str, answer: Answer) -> None:
+        if answer.proven and context.limits.on_answer is not None:
+            context.limits.on_answer(name, answer)
+
+    tell("finish", can_finish.possible(context))
     stuck, deadly = get_stuck.ask(context).answer, die.ask(context).answer
-    first.proven("stuck", stuck)
-    first.proven("deadly", deadly)
+    tell("stuck", stuck)
+    tell("deadly", deadly)
+    tell("all_rewards", together.possible(context))
     finish, together_ = can_finish.ask(context), together.ask(context)
-    first.proven("all_rewards", together_.answer)
     routes = {
         name: one.route
         for name, one in (("finish", finish), ("all-rewards", together_))
         if one.route is not None
     }
+    if quick:
+        of_rewards = {name: status.ask(context, [name]) for name in context.rewards.values()}
+        rewards, missed = missable.of_all(context, of_rewards)
+        return Answers(finish.answer, stuck, together_.answer, deadly, rewards), missed, routes
     statuses = status.of_all(context)
     by_name = status.by_name(statuses)
     rooms = status.of_rooms(context)
@@ -147,18 +159,6 @@ def _answers(context: AnyContext) -> tuple[Answers, Missed, dict[str, Route]]:
     return answers, missed, routes
 
 
-class _First:
-    """Passes on the first answers of a check, each as soon as it is proven."""
-
-    def __init__(self, limits: Limits) -> None:
-        self._on_answer = limits.on_answer
-
-    def proven(self, name: str, answer: Answer) -> None:
-        """Pass on an answer, if it is proven and there is a listener."""
-        if self._on_answer is not None and answer.proven:
-            self._on_answer(name, answer)
-
-
 def _all_answers(answers: Answers) -> list[Answer]:
     kinds = [getattr(answers, kind) for kind in KINDS]
     rewards = [part for one in answers.rewards.values() for part in (one.status, one.missable)]
@@ -172,7 +172,9 @@ def _all_proven(answers: Answers) -> bool:
     return answers.order is not None and all(one.proven for one in _all_answers(answers))
 
 
-def _check_knowing(report: Report, limits: Limits | None, try_spare: bool) -> Knowing | None:
+def _check_knowing(
+    report: Report, limits: Limits | None, try_spare: bool, quick: bool
+) -> Knowing | None:
     taught = {
         act.teaches
         for room in report.level.rooms.values()
@@ -181,7 +183,7 @@ def _check_knowing(report: Report, limits: Limits | None, try_spare: bool) -> Kn
     }
     if not taught:
         return None
-    known = _check(report.level.knowing(taught), limits, try_spare)
+    known = _check(report.level.knowing(taught), limits, try_spare, quick)
     # A finding may be accepted only for a player who does not know.
     told = tuple(one for one in known.findings if one.code != "accepted-nothing")
     known = replace(known, findings=told)

@@ -63,6 +63,7 @@ class Report:
         campaigns: The campaign files that name the level, if the check searched for them.
         is_part: Whether the level was checked as a part of those campaigns. Then the answers and
             routes are theirs, and the findings are those in the level's file.
+        quick: Whether only finishing, getting stuck, dying and rewards were asked about.
         mender: Looks for mends of a finding, for :meth:`mends`.
     """
 
@@ -76,6 +77,7 @@ class Report:
     accepted: tuple[Finding, ...] = ()
     campaigns: tuple[str, ...] = ()
     is_part: bool = False
+    quick: bool = False
     mender: Callable[[Report, Finding], Finding] | None = field(default=None, repr=False)
 
     def mends(self, finding: Finding) -> tuple[Any, ...]:

@@ -87,6 +87,12 @@ def check(
     knowing: Annotated[
         bool, typer.Option("--knowing", help="Ask again for a player who knows the level's codes.")
     ] = False,
+    quick: Annotated[
+        bool,
+        typer.Option(
+            "--quick", help="Ask only who can finish, get stuck or die, and about rewards."
+        ),
+    ] = False,
     entered_with: Annotated[
         str | None,
         typer.Option(
@@ -131,7 +137,7 @@ def check(
     told = _Told(format, full, quiet, table, strict, knowing)
     codes: set[int] = set()
     # Other programs show the mends of SARIF beside the findings, as fixes.
-    asking = Asking(knowing, mends or format == Format.SARIF, entered_with)
+    asking = Asking(knowing, mends or format == Format.SARIF, entered_with, quick)
     check_some = partial(_check_all, limits=limits, asking=asking, jobs=jobs, cluster=cluster)
     if entered_with is not None:
         results: Iterable[Checked] = check_some(levels)

@@ -113,7 +113,8 @@ def verdict_lines(report: Report) -> Iterator[Line]:
         steps = f", in {most}{counted(report.routes['finish'].steps, 'step')}"
     yield Line("Can be finished", finish[0] + steps, finish[1], 2)
     mistakes = len(report.mistakes)
-    least = "" if report.search.complete else "at least "
+    all_known = report.search.complete or (report.quick and report.search.all_seen)
+    least = "" if all_known else "at least "
     by = f", by {least}{counted(mistakes, 'mistake')}" if mistakes else ""
     by = ", from the start on" if answers.finish == Answer.NO else by
     stuck = {
@@ -130,7 +131,11 @@ def verdict_lines(report: Report) -> Iterator[Line]:
         yield Line("Can die", *dies.get(answers.deadly, ("undecided", UNSURE)), 2)
     search = report.search
     extent = "not the whole level: the search was cut short"
-    if search.complete:
+    if report.quick and search.all_seen:
+        extent = "the whole level, but not every question was asked (--quick)"
+    elif report.quick:
+        extent = "not every question was asked (--quick)"
+    elif search.complete:
         extent = "the whole level" if search.all_seen else "which decide every question"
     yield Line("Searched", f"{counted(search.positions, 'position')}, {extent}", "", 2)
     if report.campaigns:

@@ -26,7 +26,7 @@ def bypassed(answered: Answered) -> Iterator[Finding]:
             isinstance(atom, HasAll) or (isinstance(atom, Has) and atom.name in level.items)
             for atom in atoms(lock.needs)
         )
-        if not has_key or answered.answers.doors[passage.thing] not in (
+        if not has_key or answered.answers.doors.get(passage.thing) not in (
             Answer.OPTIONAL,
             Answer.NEVER,
         ):

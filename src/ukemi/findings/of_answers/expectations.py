@@ -92,8 +92,8 @@ def _status(
     name = str(claim.says)
     known = {**answers.doors, **answers.chests, **answers.acts, **answers.items, **answers.rooms}
     found = known.get(name)
-    if found is None:
-        found = status.ask(context, item_sources(context.level, name))
+    if found is None:  # an item, or nothing that a quick check asks about
+        found = _asked(context, name)
     if found == Answer.UNKNOWN:
         yield _undecided(f"{name} is {wanted}", claim.place)
     elif found != wanted:
@@ -102,12 +102,18 @@ def _status(
         yield _failed(message, claim.place, name, route)
 
 
+def _asked(context: AnyContext, name: str) -> Answer:
+    if name in context.level.rooms:
+        return status.of_room(context, name)
+    names = [name] if name in context.by_name else item_sources(context.level, name)
+    return status.ask(context, names)
+
+
 def _counterexample(context: AnyContext, name: str) -> Route | None:
     """A finishing run without what is claimed to be required, where there is one."""
     if name in context.level.rooms:
         return status.finishing_around(context, name)
-    names = {subject.name for subject in context.subjects}
-    sources = [name] if name in names else item_sources(context.level, name)
+    sources = [name] if name in context.by_name else item_sources(context.level, name)
     return status.finishing_without(context, sources)
 
 
