@@ -37,6 +37,7 @@ if TYPE_CHECKING:
     from pandas import DataFrame
 
     from .comparing import Comparison
+    from .mends import Offer
     from .playing import Play
     from .scattering import Scattering
 
@@ -62,6 +63,7 @@ __all__ = [
     "load_csv_map",
     "loads",
     "measures_table",
+    "mends_of",
     "play",
     "rename",
     "save",
@@ -120,6 +122,37 @@ def _mended(report: Report, finding: Finding) -> Finding:
     from .mends import Budget, tries_for, with_mends  # loaded only to look for mends
 
     return with_mends(report, finding, Budget(tries_for(report)))
+
+
+def mends_of(
+    level: Level | str | os.PathLike[str], *, max_seconds: float | None = None
+) -> list[Offer]:
+    """Find changes that mend a level, or with which a file can be read.
+
+    Each was made on a copy and checked: with it, the gravest findings are gone or fewer, and nothing as grave
+    is new.
+
+    Args:
+        level: A level, or the path of a level or campaign file.
+        max_seconds: The most time to take, in seconds; by default, the number of tries alone ends
+            the search.
+
+    Returns:
+        The mends, the likeliest first: those that keep the puzzle as it is before those that make it easier.
+        None if nothing is wrong. Each has ``say``, ``text`` (the new text of its file; ``texts`` by file) and
+        ``diff``.
+
+    Raises:
+        LevelError: The file does not exist, or is no text.
+
+    Example:
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}")
+        >>> [one.say for one in mends_of(level)][:2]
+        ['let mill -> quay lead from quay to mill', 'make mill -> quay two-way']
+    """
+    from .mends import mends_of  # loaded only to look for mends
+
+    return mends_of(level, max_seconds=max_seconds)
 
 
 def check_many(

@@ -291,6 +291,11 @@ class Sets(Generic[S]):
 
     def quickest(self, leading: Mapping[Move, S]) -> tuple[Run, Move] | None:
         """The cheapest run to one of some moves, the move itself the last."""
+        if self.space.alike is not None:  # a run does not show in which of like positions it ends
+            ways = [(run, move) for move, some in leading.items() if (run := self.run_to(some))]
+            return min(
+                ways, key=lambda one: (one[0].cost + one[1].cost, one[1].number), default=None
+            )
         sources: dict[int, S] = {}
         for move, some in leading.items():
             known = sources.get(move.cost)

@@ -14,7 +14,7 @@ CODES = (
     "bypassed", "can-die", "can-get-stuck", "cannot-finish", "color-mismatch", "copied-key",
     "does-nothing", "door-without-sides", "expectation-failed", "left-behind", "needless-alternative",
     "never-done", "never-entered", "never-opens", "never-set", "never-taken", "nothing-gives", "nothing-hints",
-    "open-lock", "opens-elsewhere", "reward-can-be-missed", "reward-only-when-stuck",
+    "open-lock", "opens-elsewhere", "ragged-map", "reward-can-be-missed", "reward-only-when-stuck",
     "reward-out-of-reach", "rewards-exclude-each-other", "same-color", "same-kind", "spare-keys",
     "unconnected", "unused-flag", "unused-item", "unused-lock", "unused-symbol",
 )  # fmt: skip

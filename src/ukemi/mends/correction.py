@@ -1,0 +1,42 @@
+"""A correction: a change to a level's files that may undo a mistake, before it is tried."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+
+from ..files.editing import Edit
+
+#: How unlikely a kind of mistake is. A correction that takes away a part of the puzzle comes after all others.
+SURE, LIKELY, POSSIBLE, UNLIKELY, EASIER = 0.5, 1.0, 2.0, 3.0, 6.0
+
+
+@dataclass(frozen=True)
+class Correction:
+    """A change that may undo a mistake.
+
+    Attributes:
+        say: The change, in a sentence.
+        idea: The same for corrections that differ only by where they are made.
+        unlikely: How unlikely it is that this was the mistake; the least is tried first.
+        edits: The values of the file that it sets, unless it gives the new text.
+        text: The new text of the file.
+        file: The file that it changes; empty for the one that was read.
+    """
+
+    say: str
+    idea: str
+    unlikely: float
+    edits: tuple[Edit, ...] = ()
+    text: str | None = None
+    file: str = ""
+
+
+def alike(one: str, other: str) -> int:
+    """Count the parts that two names share: words between hyphens, and numbers.
+
+    Example:
+        >>> alike("loft-door-2", "loft-key-2"), alike("oak-key", "pit-door")
+        (2, 0)
+    """
+    return len({*re.split(r"[-_@,/]", one)} & {*re.split(r"[-_@,/]", other)})

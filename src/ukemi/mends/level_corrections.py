@@ -1,0 +1,382 @@
+"""Corrections of a level that can be read: each undoes a mistake in what the file says."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterator
+from typing import Any
+
+from ..facts.supply_and_demand import all_costs
+from ..files.editing import REMOVED, Edit, Path
+from ..level import Has, HasAll
+from ..level.asked import all_conditions
+from ..level.conditions import atoms
+from ..level.sources import sources
+from .correction import EASIER, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
+from .site import Site
+
+Kind = Callable[[Site], Iterator[Correction]]
+
+
+def level_corrections(site: Site) -> Iterator[Correction]:
+    """Every correction of what a level says, in no order.
+
+    Args:
+        site: The level and one of its findings.
+    """
+    for kind in (
+        _ways, _fields_of_ways, _gates, _locks, _lockless, _new_ways, _counts, _uses,
+        _effects, _chests, _placements, _goal,
+    ):  # fmt: skip
+        yield from kind(site)
+
+
+def _said(site: Site) -> Iterator[tuple[Path, str, dict[str, Any]]]:
+    """The passages of the file: where each stands, its text and its fields."""
+    for number, said in enumerate(site.document.get("passages") or ()):
+        if isinstance(said, str):
+            yield ("passages", number), said, {}
+        elif isinstance(said, dict) and len(said) == 1:
+            text, fields = next(iter(said.items()))
+            if isinstance(fields, dict | None):
+                yield ("passages", number), text, fields or {}
+
+
+def _ends(text: str) -> tuple[str, str, str] | None:
+    found = re.fullmatch(r"\s*(\S+)\s+(<->|->)\s+(\S+)\s*", text)
+    return (found[1], found[2], found[3]) if found else None
+
+
+def _ways(site: Site) -> Iterator[Correction]:
+    """A way that leads the wrong way, or should not be there."""
+    for path, text, fields in _said(site):
+        ends = _ends(text)
+        if ends is None:
+            continue
+        a, arrow, b = ends
+        name = fields.get("name", text)
+        if arrow == "->":
+            for new, say in (
+                (f"{a} <-> {b}", f"make {name} two-way"),
+                (f"{b} -> {a}", f"let {name} lead from {b} to {a}"),
+            ):
+                yield Correction(
+                    say, say, POSSIBLE, (Edit(path, {new: fields} if fields else new),)
+                )
+        else:
+            for x, y in ((a, b), (b, a)):
+                new = f"{x} -> {y}"
+                say = f"let {name} lead from {x} to {y} alone"
+                yield Correction(
+                    say, "one way", UNLIKELY, (Edit(path, {new: fields} if fields else new),)
+                )
+        if not fields:
+            yield Correction(f"take out {text}", "take out", POSSIBLE, (Edit(path, REMOVED),))
+
+
+def _fields_of_ways(site: Site) -> Iterator[Correction]:
+    """A passage that collapses, or a door that shuts again, which should not."""
+    for path, text, fields in _said(site):
+        name = fields.get("name", text)
+        if "once" in fields:
+            yield Correction(
+                f"let {name} stay, and not collapse",
+                "once",
+                LIKELY,
+                _less(path, text, fields, "once"),
+            )
+    for name, path, said in site.locks():
+        if isinstance(said, dict) and "relocks" in said:
+            yield Correction(
+                f"let {name} stay open", "relocks", LIKELY, _lock_without(path, said, "relocks")
+            )
+        if isinstance(said, dict) and "from" in said:
+            say = f"let {name} be unlocked from either side"
+            yield Correction(say, "side", LIKELY, _lock_without(path, said, "from"))
+            for passage in site.passages:
+                if passage.thing == name:
+                    other = passage.b if said["from"] == passage.a else passage.a
+                    say = f"let {name} be unlocked from {other}"
+                    yield Correction(say, "side", POSSIBLE, (Edit((*path, "from"), other),))
+
+
+def _less(path: Path, text: str, fields: dict[str, Any], field: str) -> tuple[Edit, ...]:
+    left = {key: one for key, one in fields.items() if key != field}
+    return (Edit(path, {text: left} if left else text),)
+
+
+def _lock_without(path: Path, said: dict[str, Any], field: str) -> tuple[Edit, ...]:
+    left = {key: one for key, one in said.items() if key != field}
+    if set(left) == {"needs"}:
+        return (Edit(path, left["needs"]),)
+    return (Edit((*path, field), REMOVED),)
+
+
+def _gates(site: Site) -> Iterator[Correction]:
+    """A gate that holds just when it should not."""
+    for path, text, fields in _said(site):
+        gate = fields.get("gate")
+        if isinstance(gate, str) and " and " not in gate and " or " not in gate:
+            other = gate[4:] if gate.startswith("not ") else f"not {gate}"
+            say = f"let {fields.get('name', text)} ask for {other}"
+            yield Correction(say, "gate", POSSIBLE, (Edit((*path, text, "gate"), other),))
+            say = f"take the gate off {fields.get('name', text)}"
+            yield Correction(say, "no gate", EASIER, _less(path, text, fields, "gate"))
+
+
+def _locks(site: Site) -> Iterator[Correction]:
+    """A lock that asks for the key of another."""
+    idle = _idle_keys(site)
+    named = [*(site.document.get("locks") or {})]
+    keys = [name for name, item in site.level.items.items() if item.kind in ("key", "tool")]
+    for name, path, said in site.locks():
+        needs = (
+            said if isinstance(said, str) else said.get("needs") if isinstance(said, dict) else None
+        )
+        where = path if isinstance(said, str) else (*path, "needs")
+        if path[0] == "locks" or not isinstance(needs, str):
+            others = keys if isinstance(needs, str) else []
+        else:
+            others = [*named, *keys] if isinstance(said, str) else keys
+        for other in others:
+            if other != needs:
+                unlikely = LIKELY if other in idle else UNLIKELY
+                unlikely -= 0.2 * alike(name, other)
+                yield Correction(
+                    f"let {name} ask for {other}", f"key of {name}", unlikely, (Edit(where, other),)
+                )
+        if path[0] not in ("locks", "legend"):
+            yield Correction(f"take the lock off {name}", "no lock", EASIER, (Edit(path, REMOVED),))
+
+
+def _idle_keys(site: Site) -> list[str]:
+    """Keys and tools that nothing asks for, flags that nothing tests, and locks that nothing has."""
+    asked: set[str] = set()
+    for one in all_conditions(site.level):
+        for atom in atoms(one.condition):
+            if isinstance(atom, Has | HasAll):
+                asked.add(atom.name if isinstance(atom, Has) else atom.item)
+    for counts, _, _ in all_costs(site.level):
+        asked |= counts.keys()
+    idle = [
+        n for n, item in site.level.items.items() if item.kind in ("key", "tool") and n not in asked
+    ]
+    used = {str(said) for name, path, said in site.locks() if path[0] != "locks"}
+    idle += [name for name in site.document.get("locks") or {} if name not in used]
+    return idle + [flag for flag in sorted(site.level.all_flags()) if flag not in asked]
+
+
+def _lockless(site: Site) -> Iterator[Correction]:
+    """A way that lost its lock or its gate."""
+    idle = _idle_keys(site)
+    flags = site.level.all_flags()
+    for path, text, fields in _said(site):
+        if {"lock", "gate"} & fields.keys():
+            continue
+        name = str(fields.get("name", text))
+        for wants in idle:
+            field = "gate" if wants in flags else "lock"
+            unlikely = POSSIBLE - 0.4 * alike(name, wants) - (0.3 if "name" in fields else 0)
+            says = {text: {**fields, field: wants}}
+            say = f"let {name} ask for {wants} (a {field})"
+            yield Correction(say, f"{field} {wants}", unlikely, (Edit(path, says),))
+            if field == "gate":
+                says = {text: {**fields, field: f"not {wants}"}}
+                say = f"let {name} ask for not {wants} (a gate)"
+                yield Correction(say, f"{field} {wants}", unlikely + 0.1, (Edit(path, says),))
+            elif site.level.items.get(wants) is not None and site.level.items[wants].kind == "tool":
+                says = {text: {**fields, "gate": wants}}
+                say = f"let {name} ask for {wants} (a gate)"
+                yield Correction(say, f"gate {wants}", unlikely + 0.1, (Edit(path, says),))
+
+
+def _new_ways(site: Site) -> Iterator[Correction]:
+    """A way that was forgotten, to or from a room that no run enters or leaves."""
+    if not isinstance(site.document.get("passages"), list):
+        return
+    level, number = site.level, len(site.document["passages"])
+    own = [name for name, room in level.rooms.items() if room.cell is None or "@" not in name]
+    order = {name: at for at, name in enumerate(own)}
+    reached = set(site.rooms)
+    joined = {frozenset((one.a, one.b)) for one in level.passages}
+    cut_off = [name for name in own if name not in reached]
+    idle = _idle_keys(site)
+    degree = {name: sum(name in pair for pair in joined) for name in own}
+    wanted = {name for name in own if degree[name] <= 1} | set(cut_off)
+    for a in own:
+        for b in own:
+            if a == b or frozenset((a, b)) in joined or not ({a, b} & wanted):
+                continue
+            if cut_off and (a in reached) == (b in reached):
+                continue
+            far = min(abs(order[a] - order[b]), 6) * 0.1
+            unlikely = POSSIBLE + far + (0 if cut_off else 1.5)
+            if order[a] < order[b]:
+                yield Correction(
+                    f"add {a} <-> {b}",
+                    "new way",
+                    unlikely,
+                    (Edit(("passages", number), f"{a} <-> {b}"),),
+                )
+                for wants in idle:
+                    field = "gate" if wants in level.all_flags() else "lock"
+                    way = {f"{a} <-> {b}": {field: wants}}
+                    say = f"add {a} <-> {b}, which asks for {wants}"
+                    yield Correction(
+                        say,
+                        f"new way with {wants}",
+                        unlikely - 0.2,
+                        (Edit(("passages", number), way),),
+                    )
+            edit = Edit(("passages", number), f"{a} -> {b}")
+            yield Correction(f"add {a} -> {b}", "new way", unlikely + 0.6, (edit,))
+
+
+def _counts(site: Site) -> Iterator[Correction]:
+    """A lock that asks for more than there is."""
+    for name, path, said in site.locks():
+        needs = (
+            said if isinstance(said, str) else said.get("needs") if isinstance(said, dict) else None
+        )
+        where = path if isinstance(said, str) else (*path, "needs")
+        if not isinstance(needs, str):
+            continue
+        for found in re.finditer(r"\b(\d+) ([A-Za-z][\w-]*)", needs):
+            for fewer in range(int(found[1]) - 1, 0, -1):
+                less = f"{fewer} {found[2]}" if fewer > 1 else found[2]
+                new = needs[: found.start()] + less + needs[found.end() :]
+                unlikely = LIKELY + 0.1 * fewer
+                for named, lock in (site.document.get("locks") or {}).items():
+                    if (
+                        new == (lock.get("needs") if isinstance(lock, dict) else lock)
+                        and len(where) > 2
+                    ):
+                        say = f"let {name} ask for {named} instead of {found[0]}"
+                        yield Correction(say, f"count of {name}", SURE, (Edit(where, named),))
+                say = f"let {name} ask for {less} instead of {found[0]}"
+                yield Correction(say, f"count of {name}", unlikely, (Edit(where, new),))
+
+
+def _uses(site: Site) -> Iterator[Correction]:
+    """A key that is used up and should be kept, or the other way round."""
+    for name, item in site.level.items.items():
+        if item.kind == "reward" or name not in (site.document.get("items") or {}):
+            continue
+        path: Path = ("items", name, "use")
+        if item.use == "spent":
+            asked = sum(name in str(said) for _, _, said in site.locks())
+            unlikely = LIKELY if asked > site.placed(name) else POSSIBLE
+            yield Correction(
+                f"let {name} be kept when it is used", "kept", unlikely, (Edit(path, REMOVED),)
+            )
+
+
+def _effects(site: Site) -> Iterator[Correction]:
+    """A switch or act that does nothing, or turns a flag the wrong way."""
+    idle = [*dict.fromkeys((*site.flags, *sorted(site.level.all_flags())))]
+    given = {item for one in sources(site.level) for item in one.gives}
+    lacking = [name for name in site.level.items if name not in given]
+    for room, fields in site.rooms_said():
+        for field in ("switches", "acts"):
+            for name, said in (fields.get(field) or {}).items():
+                does = said if isinstance(said, dict) else {}
+                path: Path = ("rooms", room, field, name)
+                for old, new, how in (
+                    ("clears", "sets", "on"), ("sets", "clears", "off"),
+                    ("clears", "flips", "on and off"), ("sets", "flips", "on and off"),
+                ):  # fmt: skip
+                    if isinstance(does.get(old), str) and new not in does:
+                        rest = {(new if key == old else key): one for key, one in does.items()}
+                        say = f"let {name} turn {does[old]} {how}"
+                        unlikely = (LIKELY if old == "clears" else POSSIBLE) + 0.3 * (
+                            new == "flips"
+                        )
+                        yield Correction(say, f"effect of {name}", unlikely, (Edit(path, rest),))
+                if not {"sets", "clears", "flips", "gives", "opens", "teaches"} & does.keys():
+                    for flag in idle:
+                        for effect, how in (("flips", "on and off"), ("sets", "on")):
+                            say = f"let {name} turn {flag} {how}"
+                            unlikely = (
+                                LIKELY
+                                - 0.2 * alike(name, flag)
+                                + 0.1 * ((effect == "sets") == (field == "switches"))
+                            )
+                            yield Correction(
+                                say,
+                                f"effect of {name}",
+                                unlikely,
+                                (Edit(path, {**does, effect: flag}),),
+                            )
+                    for item in lacking:
+                        say = f"let {name} give {item}"
+                        yield Correction(
+                            say, f"effect of {name}", LIKELY, (Edit(path, {**does, "gives": item}),)
+                        )
+
+
+def _chests(site: Site) -> Iterator[Correction]:
+    """A chest that holds nothing."""
+    given = {item for one in sources(site.level) for item in one.gives}
+    for room, fields in site.rooms_said():
+        for name, said in (fields.get("chests") or {}).items():
+            does = said if isinstance(said, dict) else {}
+            if not does.get("holds"):
+                for item in site.level.items:
+                    unlikely = SURE if item not in given else UNLIKELY
+                    path: Path = ("rooms", room, "chests", name)
+                    say = f"let {name} hold {item}"
+                    yield Correction(
+                        say, f"holds {name}", unlikely, (Edit(path, {**does, "holds": [item]}),)
+                    )
+
+
+def _placements(site: Site) -> Iterator[Correction]:
+    """A thing that lies in another room than was meant, or nowhere."""
+    level = site.level
+    given = {item for one in sources(level) for item in one.gives}
+    own = [
+        name for name, room in level.rooms.items() if room.cell is None or name != str(room.cell)
+    ]
+    empty = {room for room in own if not level.rooms[room].items}
+    for item, kind in level.items.items():
+        if kind.kind == "reward" and item in given:
+            continue
+        for room in own:
+            edits = site.with_one_more(room, item)
+            if edits:
+                unlikely = (POSSIBLE if item not in given else EASIER) - 0.2 * (room in empty)
+                yield Correction(
+                    f"put one more {item} in {room}", f"more {item}", unlikely, tuple(edits)
+                )
+        for source in (one for one in own if item in level.rooms[one].items):
+            out = site.without_one(source, item)
+            shut = source in site.report.unreached
+            for target in own:
+                put = site.with_one_more(target, item)
+                if target == source or not out or not put:
+                    continue
+                unlikely = UNLIKELY - 0.6 * shut - 0.2 * (target in empty)
+                say = f"move {item} from {source} to {target}"
+                yield Correction(say, f"move {item}", unlikely, (*out, *put))
+
+
+def _goal(site: Site) -> Iterator[Correction]:
+    """A goal in another room than was meant."""
+    goal = site.document.get("goal")
+    if not isinstance(goal, str):
+        return
+    own = [
+        name
+        for name, room in site.level.rooms.items()
+        if room.cell is None or name != str(room.cell)
+    ]
+    for found in re.finditer(r"[A-Za-z][\w@,-]*", goal):
+        if found[0] in site.level.rooms:
+            for room in own:
+                if room != found[0]:
+                    new = goal[: found.start()] + room + goal[found.end() :]
+                    last = own.index(room) == len(own) - 1
+                    unlikely = UNLIKELY - 0.5 * last
+                    yield Correction(
+                        f"let the goal be {new}", "goal", unlikely, (Edit(("goal",), new),)
+                    )

@@ -1,0 +1,183 @@
+"""Corrections of maps: each draws what was drawn wrong, walled in or left out."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from typing import Any
+
+from ..files.editing import Edit, Path
+from .correction import LIKELY, POSSIBLE, SURE, UNLIKELY, Correction
+from .site import Site
+
+#: The neighbours of a cell.
+_BESIDE = ((1, 0), (-1, 0), (0, 1), (0, -1))
+_TURNED = {"<": ">", ">": "<", "^": "v", "v": "^"}
+
+
+def map_corrections(site: Site) -> Iterator[Correction]:
+    """Every correction of the maps that a level draws as text.
+
+    Args:
+        site: The level and one of its findings.
+    """
+    legend = site.document.get("legend") or {}
+    for name, drawing in (site.document.get("maps") or {}).items():
+        path: Path = ("maps", name)
+        if isinstance(drawing, dict) and isinstance(drawing.get("rows"), str):
+            drawing, path = drawing["rows"], (*path, "rows")
+        if isinstance(drawing, str):
+            yield from _Drawing(site, name, path, drawing, legend).corrections()
+
+
+class _Drawing:
+    """One map as text."""
+
+    def __init__(self, site: Site, name: str, path: Path, drawing: str, legend: Any) -> None:
+        self.site, self.name, self.path, self.legend = site, name, path, legend
+        self.rows = drawing.split("\n")
+        self.last = len(self.rows) - 1 if drawing.endswith("\n") else len(self.rows)
+        every = "".join(str(one) for one in (site.document.get("maps") or {}).values())
+        self.things = [one for one in legend if isinstance(legend[one], dict)]
+        self.missing = [one for one in self.things if str(one) not in every]
+        self.doors = [one for one in self.things if "lock" in legend[one]]
+        self.keys = [one for one in self.things if {"item", "items"} & legend[one].keys()]
+
+    def at(self, x: int, y: int) -> str:
+        """The symbol of a cell; a blank outside."""
+        return self.rows[y][x] if 0 <= y < self.last and 0 <= x < len(self.rows[y]) else " "
+
+    def cells(self, symbols: Iterable[str]) -> Iterator[tuple[int, int]]:
+        """The cells with one of some symbols."""
+        wanted = {*map(str, symbols)}
+        for y in range(self.last):
+            for x, symbol in enumerate(self.rows[y]):
+                if symbol in wanted:
+                    yield x, y
+
+    def drawn(
+        self, say: str, idea: str, unlikely: float, *cells: tuple[int, int, str]
+    ) -> Correction:
+        """The map with other symbols in some cells."""
+        rows = [*self.rows]
+        for x, y, symbol in cells:
+            rows[y] = rows[y][:x] + str(symbol) + rows[y][x + 1 :]
+        return Correction(say, idea, unlikely, (Edit(self.path, "\n".join(rows)),))
+
+    def spot(self, x: int, y: int) -> str:
+        """The name of a cell."""
+        return f"{self.name}@{x + 1},{y + 1}"
+
+    def between(self, x: int, y: int, ends: str = "#") -> bool:
+        """Whether a cell has walls on two opposite sides, and ways on the others."""
+        across = self.at(x - 1, y) in ends and self.at(x + 1, y) in ends
+        along = self.at(x, y - 1) in ends and self.at(x, y + 1) in ends
+        return across != along
+
+    def corrections(self) -> Iterator[Correction]:
+        """Every correction of this map."""
+        yield from self._rows()
+        yield from self._things()
+        yield from self._walls()
+        for x, y in self.cells(_TURNED):
+            symbol = self.at(x, y)
+            if symbol not in self.legend:
+                say = f"turn the arrow at {self.spot(x, y)} round"
+                yield self.drawn(say, "arrow", LIKELY, (x, y, _TURNED[symbol]))
+                yield self.drawn(f"draw floor at {self.spot(x, y)}", "arrow", POSSIBLE, (x, y, "."))
+
+    def _rows(self) -> Iterator[Correction]:
+        """A row in which cells are left out, by the rows beside it."""
+        widths = [len(row) for row in self.rows[: self.last]]
+        most = max(set(widths), key=widths.count, default=0)
+        for y, row in enumerate(self.rows[: self.last]):
+            short = most - len(row)
+            if short <= 0:
+                continue
+            beside = self.rows[y - 1] if y else ""
+            under = self.rows[y + 1] if y + 1 < self.last else ""
+            for like in dict.fromkeys((beside[len(row) :], under[len(row) :], "#" * short)):
+                if len(like) == short:
+                    say = f"draw {like!r} at the end of row {y + 1} of {self.name}"
+                    yield self._row(say, y, row + like, SURE + 0.2)
+            if short > 2:
+                continue
+            for x in range(len(row) + 1):
+                for symbol in "#.":
+                    new = row[:x] + symbol * short + row[x:]
+                    apart = sum(
+                        (one == "#") != (other == "#")
+                        for like in (beside, under)
+                        for one, other in zip(new, like, strict=False)
+                    )
+                    say = f"draw {symbol!r} in row {y + 1} of {self.name}, at column {x + 1}"
+                    yield self._row(say, y, new, SURE + 0.05 * apart)
+
+    def _row(self, say: str, y: int, row: str, unlikely: float) -> Correction:
+        rows = [*self.rows[:y], row, *self.rows[y + 1 :]]
+        return Correction(say, f"row {y}", unlikely, (Edit(self.path, "\n".join(rows)),))
+
+    def _things(self) -> Iterator[Correction]:
+        """A thing that was drawn as another, drawn over or moved."""
+        for symbol in self.things:
+            is_door = symbol in self.doors or "gate" in self.legend[symbol]
+            missing = symbol in self.missing
+            for x, y in self.cells("#." if missing else "#"):
+                here = self.at(x, y)
+                ways = sum(self.at(x + a, y + b) not in "# " for a, b in _BESIDE)
+                if (here == "#" and ways < 2 - missing) or (is_door and not self.between(x, y)):
+                    continue
+                # A wall with floor all round is no wall: something was there.
+                far = (0.6, 0.5, 0.3, 0.1, 0.0)[ways] if here == "#" else 0.4
+                say = f"draw {symbol!r} at {self.spot(x, y)}"
+                unlikely = LIKELY + far + (not missing) * 0.4
+                yield self.drawn(say, f"draw {symbol}", unlikely, (x, y, symbol))
+        for some in (self.doors, self.keys):
+            for x, y in self.cells(some):
+                for other in some:
+                    if str(other) != self.at(x, y):
+                        say = f"draw {other!r} at {self.spot(x, y)} instead of {self.at(x, y)!r}"
+                        unlikely = SURE if other in self.missing else POSSIBLE
+                        yield self.drawn(say, f"symbol at {x},{y}", unlikely, (x, y, other))
+        for x, y in self.cells(self.keys):
+            for a, b in self.cells("."):
+                say = f"move {self.at(x, y)!r} from {self.spot(x, y)} to {self.spot(a, b)}"
+                near = 0.01 * (abs(a - x) + abs(b - y))
+                cells = ((x, y, "."), (a, b, self.at(x, y)))
+                yield self.drawn(say, f"move {x},{y}", UNLIKELY + near, *cells)
+
+    def _walls(self) -> Iterator[Correction]:
+        """A wall where none should be, or none where one should be."""
+        for x, y in self.cells(self.things):
+            shut = [(x + a, y + b) for a, b in _BESIDE if self.at(x + a, y + b) == "#"]
+            if len(shut) == len([1 for a, b in _BESIDE if self.at(x + a, y + b) != " "]):
+                for some in (shut, *([one] for one in shut), *(
+                    [one for one in shut if one is not left_out] for left_out in shut
+                )):  # fmt: skip
+                    inner = [
+                        (a, b, ".")
+                        for a, b in some
+                        if any(
+                            self.at(a + c, b + d) not in "# "
+                            for c, d in _BESIDE
+                            if (a + c, b + d) != (x, y)
+                        )
+                    ]
+                    if inner:
+                        say = f"draw floor beside {self.spot(x, y)}"
+                        yield self.drawn(
+                            say,
+                            f"walled {x},{y}",
+                            LIKELY + 0.1 * (len(some) - len(inner)) - 0.05 * len(inner),
+                            *inner,
+                        )
+        for x, y in self.cells("."):
+            if self.between(x, y):
+                say = f"draw a wall at {self.spot(x, y)}"
+                yield self.drawn(say, "wall", POSSIBLE, (x, y, "#"))
+        for x, y in self.cells("#"):
+            if (
+                self.between(x, y)
+                and sum(self.at(x + a, y + b) not in "# " for a, b in _BESIDE) == 2
+            ):
+                say = f"draw floor at {self.spot(x, y)}"
+                yield self.drawn(say, "opening", UNLIKELY, (x, y, "."))
