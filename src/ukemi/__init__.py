@@ -148,7 +148,7 @@ def mends_of(
     Example:
         >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}")
         >>> [one.say for one in mends_of(level)][:2]
-        ['let mill -> quay lead from quay to mill', 'make mill -> quay two-way']
+        ['make mill -> quay two-way', 'let mill -> quay lead from quay to mill']
     """
     from .mends import mends_of  # loaded only to look for mends
 

@@ -109,7 +109,7 @@ def mends_of(
         >>> from ukemi.files import loads
         >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}")
         >>> [one.say for one in mends_of(level)][:2]
-        ['let mill -> quay lead from quay to mill', 'make mill -> quay two-way']
+        ['make mill -> quay two-way', 'let mill -> quay lead from quay to mill']
     """
     limits = Limits(POSITIONS, max_seconds).begin()
     if not isinstance(level, Level):
@@ -186,6 +186,8 @@ class _Search:
             if whole is not None and self._helps(whole):
                 ranked.append((one.unlikely + _amiss(whole), number, one, _errors(whole)))
         ranked.sort(key=lambda one: one[:2])
+        fewest = min((len(left) for _, _, _, left in ranked), default=0)
+        ranked = [one for one in ranked if len(one[3]) == fewest]
         for _, _, one, left in [*_each_idea_once(ranked)][:MOST_OFFERED]:
             offer = self._offer(one, left)
             if offer is not None:

@@ -45,7 +45,7 @@ def mends_of_reading(text: str, error: LevelError) -> list[TextMend]:
         >>> try:
         ...     level = loads(text)
         ... except LevelError as error:
-        ...     print([mend.say for mend in mends_of_reading(text, error)])
+        ...     print([mend.say for mend in mends_of_reading(text, error)][:1])
         ["write 'mill' for 'mil'"]
     """
     offers = mends_of_text(text, error, error.file, Limits(POSITIONS).begin())

@@ -17,7 +17,9 @@ from ..facts.relaxed import Reach, Relaxed
 from ..facts.supply_and_demand import most_asked
 from ..level import ALWAYS, At, Has, Level, Lock, Passage
 from ..level.conditions import atoms
+from ..level.joined import Joined
 from ..level.names import in_list
+from ..level.sense import all_effects
 from ..questions import ahead
 from ..questions.context import AnyContext
 from ..questions.verdict import LOOK_FURTHER
@@ -112,6 +114,7 @@ class Reasons:
             self._shut_doors(position, route, within, found)
         if not found.why:
             self._flags(position, found)
+        self._collapsed(position, found)
         self._way_back(position, route, found)
         if not found.why:
             self._no_way_to(position, within, found)
@@ -343,10 +346,48 @@ class Reasons:
             if self._finishes(values) is not None:
                 now, wanted = ("on", "off") if position[variable] else ("off", "on")
                 why = f"{flag} is {now}, and nothing within reach turns it {wanted}"
+                why += self._what_turns(flag, wanted)
                 where = self.rules.places[position[PLACE]]
                 mend = f"put something that turns {flag} {wanted} within reach of {where}"
                 found.add(f"flag:{flag}", why, mend)
                 return
+
+    def _what_turns(self, flag: str, wanted: str) -> str:
+        """What turns a flag as it is wanted, elsewhere; if nothing does, what turns it the other way."""
+        on: list[str] = []
+        off: list[str] = []
+        for effects, _, source, _ in all_effects(self.level):
+            name = source.strip("'")
+            if flag in (*effects.sets, *effects.flips):
+                on.append(name)
+            if flag in (*effects.clears, *effects.flips):
+                off.append(name)
+        right, wrong = (on, off) if wanted == "on" else (off, on)
+        other = "off" if wanted == "on" else "on"
+        said = [f"{in_list(right[:3])} would"] if right else []
+        if wrong and not right:
+            said = [f"{in_list(wrong[:3])} only turns it {other}"]
+        asking = [
+            one.thing
+            for one in self.level.passages
+            if any(isinstance(atom, Has) and atom.name == flag for atom in atoms(one.gate))
+        ]
+        said += [f"{in_list(asking[:2])} asks for it"] if asking else []
+        return f" ({'; '.join(said)})" if said else ""
+
+    def _collapsed(self, position: Position, found: _Findings) -> None:
+        """A passage that collapsed behind the player."""
+        for variable, number in self.rules.index.items():
+            if variable[0] == "collapsed" and position[number]:
+                values = list(position)
+                values[number] = 0
+                if self._finishes(values) is not None:
+                    name = variable[1]
+                    why = f"{name} has collapsed: it can be walked once"
+                    found.add(
+                        f"once:{name}", why, f"let {name} stay (no `once`), or add a way round it"
+                    )
+                    return
 
     def _no_way_to(self, position: Position, within: set[str], found: _Findings) -> None:
         """A one-way passage that leads only out of where the player would have to go."""
@@ -374,6 +415,16 @@ class Reasons:
             two_way = f"let the player climb out of {here}" if fall else two_way
             found.add(f"one-way:{name}", why, f"{two_way}, or add a way from {here} to {there}")
             return
+        if isinstance(self.level, Joined):
+            levels = [*self.level.campaign.stages]
+            inside = {room.partition("/")[0] for room in within}
+            onward = {way.a for way in self.level.campaign.ways}
+            for stage in (one for one in levels if one in inside and one not in onward):
+                later = levels[levels.index(stage) + 1 :][:1]
+                perhaps = f"perhaps `{stage} -> {later[0]}` is missing" if later else ""
+                why = f"No way of the campaign leads on from {stage}"
+                found.add(f"cut-off:{stage}", why, f"add one: {perhaps}" if perhaps else "add one")
+                return
         joined = self.level.connected(within)
         asked = atoms(self.level.goal) if self.level.goal else ()
         for room in (atom.room for atom in asked if isinstance(atom, At)):

@@ -39,7 +39,9 @@ def bypassed(answered: Answered) -> Iterator[Finding]:
         except CutShortError:
             instead = None
         name = passage.thing
-        message = f"No finishing run needs {name}: {room} is reached without opening it."
+        walked = [str(move.what["name"]) for move in route.moves if move.what["do"] == "walk"]
+        by = f" (by {walked[-1]})" if walked and walked[-1] != room else ""
+        message = f"No finishing run needs {name}: {room} is reached{by} without opening it."
         why, severity = "There is a shortcut round it", "warning"
         mend = f"close the shortcut, or take the lock off {name}"
         if instead is None:

@@ -28,13 +28,19 @@ def left_behind(answered: Answered) -> Iterator[Finding]:
             "left-behind",
             severity,
             f"{stage}/{item}",
-            f"{stage} can be entered without {wants}, and then nothing finishes.",
+            f"{stage} can be entered without {wants} ({_way(route)}), and then nothing finishes.",
             f"It is left behind in {left} ({account(level, context.rules, item, route, {here})})",
             f"let the way out of {left} ask for it (`when: {wants}`), or place {wants} in {stage}",
             level.campaign.stages[stage].place,
             route,
             route.moves[-1].what,
         )
+
+
+def _way(route: Route) -> str:
+    """The way onward that a route ends with."""
+    last = next(move.what for move in reversed(route.moves) if "to" in move.what)
+    return f"{last['level']} -> {last['to']}" if "level" in last else str(last["to"])
 
 
 def _left_in(rules: Rules, item: str, route: Route) -> str:

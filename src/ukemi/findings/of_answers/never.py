@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator
 
-from ...level import ALWAYS, Condition
+from ...level import ALWAYS, Condition, Level, Lock, Passage
+from ...level.names import in_list
 from ...questions.verdict import Answer
 from ..finding import Finding
 from ..registry import Answered, finding
@@ -20,6 +21,7 @@ def never(answered: Answered) -> Iterator[Finding]:
         thing = level.things[name].what
         lock = level.lock_of(thing)  # type: ignore[arg-type]
         why = "" if lock is None else _needing(lock.needs)
+        why = _not_from(answered, name, lock) or why
         message = f"No run ever opens {name}."
         yield Finding("never-opens", "warning", name, message, why, mend, thing.place)
     for name in _never(answers.acts, rewards):
@@ -41,14 +43,40 @@ def never(answered: Answered) -> Iterator[Finding]:
         mend = f"open a way to it, or take {item} out of {room}"
         yield Finding("never-taken", "warning", name, message, why, mend, placement.place)
     for name in _never(answers.rooms):
-        message = f"No run ever enters {name}."
+        message, why = f"No run ever enters {name}.", _only_out(level, name)
         mend = f"open a way to {name}, or take the room out"
-        yield Finding("never-entered", "warning", name, message, "", mend, level.rooms[name].place)
+        yield Finding("never-entered", "warning", name, message, why, mend, level.rooms[name].place)
 
 
 def _never(statuses: dict[str, Answer], told_elsewhere: Collection[str] = ()) -> list[str]:
     never = (name for name, status in statuses.items() if status == Answer.NEVER)
     return [name for name in never if name not in told_elsewhere]
+
+
+def _not_from(answered: Answered, name: str, lock: Lock | None) -> str:
+    """That no run enters the rooms from which a door is unlocked, if so."""
+    level = answered.level
+    thing = level.things[name]
+    if lock is None or not isinstance(thing.what, Passage):
+        return ""
+    ends = (thing.what.a, thing.what.b) if thing.what.two_way else (thing.what.a,)
+    rooms = (lock.from_,) if lock.from_ else ends
+    if any(answered.answers.rooms.get(room) != Answer.NEVER for room in rooms):
+        return ""
+    out = "; ".join(filter(None, (_only_out(level, room) for room in rooms)))
+    return f"It is unlocked from {in_list(rooms, 'or')}, which no run enters" + (
+        f": {out}" if out else ""
+    )
+
+
+def _only_out(level: Level, room: str) -> str:
+    """Which passages lead only out of a room."""
+    out = [one.name for one in level.passages if not one.two_way and one.a == room]
+    into = [one for one in level.passages if one.b == room or (one.two_way and one.a == room)]
+    unlocked = [one for one in into if one.lock is None]
+    if out and not unlocked:
+        return f"{in_list(out)} {'leads' if len(out) == 1 else 'lead'} only out of {room}"
+    return f"no passage leads into {room}" if not into else ""
 
 
 def _needing(needs: Condition, what: str = "It") -> str:

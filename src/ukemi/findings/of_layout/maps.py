@@ -47,12 +47,12 @@ def ragged_map(level: Level) -> Iterator[Finding]:
         for row, width, beside in _uneven(floor):
             more = abs(beside - width)
             what = f"{more} {'symbol' if more == 1 else 'symbols'} {'fewer' if width < beside else 'more'}"
-            message = f"Row {row} of {name} has {what} than the rows beside it."
+            message = f"Row {row} of {name} has {what} than the rows beside it ({name}@1,{row})."
             mend = "draw what is missing" if width < beside else "take out what is too much"
             yield Finding("ragged-map", "warning", name, message, "", mend, floor.place_of(1, row))
         if _ends_early(level, floor):
             row = len(floor.rows)
-            message = f"{name} ends at row {row}, and has walls on all sides but this one."
+            message = f"{name} ends at row {row} ({name}@1,{row}), and has walls on all sides but this one."
             mend = "draw the rows that are missing; a row that is indented less ends a map"
             yield Finding("ragged-map", "warning", name, message, "", mend, floor.place_of(1, row))
 

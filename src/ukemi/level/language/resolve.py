@@ -21,6 +21,7 @@ from ..conditions import (
     SomeoneAt,
     atoms,
 )
+from ..effects import NO_EFFECTS
 from ..maps.tilemap import cell_of
 from ..names import RESERVED, in_list, nearest
 from ..problems import Problem
@@ -180,7 +181,11 @@ def _other_role(level: Level, name: str) -> str:
         return f"; for the room, write `at {name}`"
     thing = level.things.get(name)
     if thing is None:
-        return ""
+        acts = (act for room in level.rooms.values() for act in room.all_acts())
+        idle = next(
+            (act.name for act in acts if act.effects == NO_EFFECTS and not act.teaches), None
+        )
+        return "" if idle is None else f"; perhaps {idle}, which does nothing, is to set it"
     return f"; write `{'done' if thing.kind in ('act', 'switch', 'event') else 'opened'} {name}`"
 
 
