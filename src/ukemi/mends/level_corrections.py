@@ -14,6 +14,7 @@ from ..level.conditions import atoms
 from ..level.sources import sources
 from .correction import EASIER, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
 from .site import Site
+from .text_corrections import acts_said
 
 Kind = Callable[[Site], Iterator[Correction]]
 
@@ -122,6 +123,13 @@ def _gates(site: Site) -> Iterator[Correction]:
             yield Correction(say, "gate", POSSIBLE, (Edit((*path, text, "gate"), other),))
             say = f"take the gate off {fields.get('name', text)}"
             yield Correction(say, "no gate", EASIER, _less(path, text, fields, "gate"))
+
+    for symbol, said in (site.document.get("legend") or {}).items():
+        gate = said.get("gate") if isinstance(said, dict) else None
+        if isinstance(gate, str) and " and " not in gate and " or " not in gate:
+            other = gate[4:] if gate.startswith("not ") else f"not {gate}"
+            say = f"let {said.get('name', symbol)} ask for {other}"
+            yield Correction(say, "gate", POSSIBLE, (Edit(("legend", symbol, "gate"), other),))
 
 
 def _locks(site: Site) -> Iterator[Correction]:
@@ -276,42 +284,28 @@ def _effects(site: Site) -> Iterator[Correction]:
     idle = [*dict.fromkeys((*site.flags, *sorted(site.level.all_flags())))]
     given = {item for one in sources(site.level) for item in one.gives}
     lacking = [name for name in site.level.items if name not in given]
-    for room, fields in site.rooms_said():
-        for field in ("switches", "acts"):
-            for name, said in (fields.get(field) or {}).items():
-                does = said if isinstance(said, dict) else {}
-                path: Path = ("rooms", room, field, name)
-                for old, new, how in (
-                    ("clears", "sets", "on"), ("sets", "clears", "off"),
-                    ("clears", "flips", "on and off"), ("sets", "flips", "on and off"),
-                ):  # fmt: skip
-                    if isinstance(does.get(old), str) and new not in does:
-                        rest = {(new if key == old else key): one for key, one in does.items()}
-                        say = f"let {name} turn {does[old]} {how}"
-                        unlikely = (LIKELY if old == "clears" else POSSIBLE) + 0.3 * (
-                            new == "flips"
-                        )
-                        yield Correction(say, f"effect of {name}", unlikely, (Edit(path, rest),))
-                if not {"sets", "clears", "flips", "gives", "opens", "teaches"} & does.keys():
-                    for flag in idle:
-                        for effect, how in (("flips", "on and off"), ("sets", "on")):
-                            say = f"let {name} turn {flag} {how}"
-                            unlikely = (
-                                LIKELY
-                                - 0.2 * alike(name, flag)
-                                + 0.1 * ((effect == "sets") == (field == "switches"))
-                            )
-                            yield Correction(
-                                say,
-                                f"effect of {name}",
-                                unlikely,
-                                (Edit(path, {**does, effect: flag}),),
-                            )
-                    for item in lacking:
-                        say = f"let {name} give {item}"
-                        yield Correction(
-                            say, f"effect of {name}", LIKELY, (Edit(path, {**does, "gives": item}),)
-                        )
+    for path, name, does in acts_said(site.document):
+        for old, new, how in (
+            ("clears", "sets", "on"), ("sets", "clears", "off"),
+            ("clears", "flips", "on and off"), ("sets", "flips", "on and off"),
+        ):  # fmt: skip
+            if isinstance(does.get(old), str) and new not in does:
+                rest = {(new if key == old else key): one for key, one in does.items()}
+                say = f"let {name} turn {does[old]} {how}"
+                unlikely = (LIKELY if old == "clears" else POSSIBLE) + 0.3 * (new == "flips")
+                yield Correction(say, f"effect of {name}", unlikely, (Edit(path, rest),))
+        if {"sets", "clears", "flips", "gives", "opens", "teaches"} & does.keys():
+            continue
+        usual = "sets" if "act" in str(path[2]) else "flips"
+        for flag in idle:
+            for effect, how in (("flips", "on and off"), ("sets", "on")):
+                say = f"let {name} turn {flag} {how}"
+                unlikely = LIKELY - 0.2 * alike(name, flag) + 0.1 * (effect != usual)
+                edit = Edit(path, {**does, effect: flag})
+                yield Correction(say, f"effect of {name}", unlikely, (edit,))
+        for item in lacking:
+            edit = Edit(path, {**does, "gives": item})
+            yield Correction(f"let {name} give {item}", f"effect of {name}", LIKELY, (edit,))
 
 
 def _chests(site: Site) -> Iterator[Correction]:

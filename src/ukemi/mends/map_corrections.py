@@ -138,6 +138,14 @@ class _Drawing:
                         say = f"draw {other!r} at {self.spot(x, y)} instead of {self.at(x, y)!r}"
                         unlikely = SURE if other in self.missing else POSSIBLE
                         yield self.drawn(say, f"symbol at {x},{y}", unlikely, (x, y, other))
+        for x, y in self.cells(self.doors):
+            for a, b in ((x + dx, y + dy) for dx, dy in _BESIDE) if not self.between(x, y) else ():
+                if self.at(a, b) in ".#" and self.between(a, b):  # it was drawn beside its gap
+                    say = f"move {self.at(x, y)!r} from {self.spot(x, y)} to {self.spot(a, b)}"
+                    cells = ((x, y, "#" if self.at(a, b) == "." else "."), (a, b, self.at(x, y)))
+                    yield self.drawn(say, f"move {x},{y}", SURE, *cells)
+                    floor = ((x, y, "."), (a, b, self.at(x, y)))
+                    yield self.drawn(say, f"move {x},{y}", LIKELY, *floor)
         for x, y in self.cells(self.keys):
             for a, b in self.cells("."):
                 say = f"move {self.at(x, y)!r} from {self.spot(x, y)} to {self.spot(a, b)}"

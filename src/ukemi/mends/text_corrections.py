@@ -61,9 +61,20 @@ def text_corrections(text: str, error: LevelError) -> Iterator[Correction]:
             for say, idea, unlikely, new in _of_line(lines, number):
                 changed = "".join([*lines[:number], new, *lines[number + 1 :]])
                 yield Correction(f"line {number + 1}: {say}", idea, unlikely + far, text=changed)
+    for one in error.problems[:3]:
+        if one.code == "duplicate-name" and one.place is not None and len(lines) >= one.place.line:
+            spot = one.place.line - 1
+            say = f"take out line {spot + 1}, which names {one.text} again"
+            less = "".join([*lines[:spot], *lines[spot + 1 :]])
+            yield Correction(say, "copied", SURE, text=less)
+            for number in range(2, 4):
+                other = f"{one.text.rstrip('0123456789')}{number}"
+                say = f"call the second {one.text} {other}"
+                yield Correction(say, "copied", LIKELY, text=_rewritten(text, one, other))
     if "\t" in text:
-        blanks = re.sub(r"(?m)^[\t ]*", lambda found: found[0].replace("\t", "    "), text)
-        yield Correction("write blanks for the tabs", "tabs", SURE, text=blanks)
+        for wide in (4, 2, 8):
+            blanks = text.replace("\t", " " * wide)
+            yield Correction(f"write {wide} blanks for a tab", "tabs", SURE, text=blanks)
     try:
         document = plain(text, error.file)
     except LevelError:
@@ -271,22 +282,30 @@ def _as_said(said: dict[str, Any]) -> str:
 
 def _switched(text: str, document: Any, flag: str, file: str | None) -> Iterator[Correction]:
     """A switch or act without effect that should turn a flag on."""
-    rooms = document.get("rooms")
+    for path, name, does in acts_said(document):
+        if not {"sets", "flips", "clears", "gives", "opens", "teaches"} & does.keys():
+            first = "sets" if "act" in str(path[2]) else "flips"
+            for effect in dict.fromkeys((first, "sets", "flips")):
+                edit = Edit((*path, effect), flag) if does else Edit(path, {effect: flag})
+                unlikely = LIKELY + (0 if effect == first else 0.2)
+                say = f"let {name} {_does(effect)} {flag}"
+                yield from _edit(text, say, "switch", unlikely, edit, file)
+
+
+def acts_said(document: Any) -> Iterator[tuple[tuple[str | int, ...], str, dict[str, Any]]]:
+    """The switches and acts of a file: where each stands, its name and its fields."""
+    rooms, legend = document.get("rooms"), document.get("legend")
     for room, said in rooms.items() if isinstance(rooms, dict) else ():
         for field in ("switches", "acts"):
             named = said.get(field) if isinstance(said, dict) else None
             for name, fields in named.items() if isinstance(named, dict) else ():
                 does = fields if isinstance(fields, dict) else {}
-                if {"sets", "flips", "clears", "gives", "opens", "teaches"} & does.keys():
-                    continue
-                path = ("rooms", room, field, name)
-                first = "sets" if field == "acts" else "flips"
-                for effect in dict.fromkeys((first, "sets", "flips")):
-                    edit = Edit((*path, effect), flag) if does else Edit(path, {effect: flag})
-                    unlikely = LIKELY + (0 if effect == first else 0.2)
-                    yield from _edit(
-                        text, f"let {name} {_does(effect)} {flag}", "switch", unlikely, edit, file
-                    )
+                yield ("rooms", room, field, name), str(name), does
+    for symbol, said in legend.items() if isinstance(legend, dict) else ():
+        for field in ("switch", "act"):
+            fields = said.get(field) if isinstance(said, dict) else None
+            if isinstance(fields, dict):
+                yield ("legend", symbol, field), str(fields.get("name", symbol)), fields
 
 
 def _does(effect: str) -> str:
