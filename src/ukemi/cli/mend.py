@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import shlex
-from typing import Annotated, NoReturn
+import sys
+from typing import TYPE_CHECKING, Annotated, NoReturn
 
 import typer
 
@@ -20,6 +21,9 @@ from .check import MaxPositions, MaxSeconds
 from .output import CANNOT_READ, complain, fail, tell
 from .play import Level
 from .searching import MaxMemory, limits_of, searching
+
+if TYPE_CHECKING:
+    from ..mends import Offer
 
 #: How many changes that help are enough for a finding.
 MOST = 5
@@ -52,13 +56,13 @@ def mend(
 ) -> None:
     """Look for small changes that mend a level: each is made on a copy and checked again.
 
-    Without a code: every error, or where there is none, every warning. It lists only changes that
-        remove the problem and add none as serious.
+    Without a code: the changes that undo a likely mistake, the likeliest first; with fewer errors, or where
+        there is none, fewer warnings. With a code: changes for each such finding, by themselves.
 
     Exit code: 0 each finding can be mended so, or there is none; 1 one cannot; 2 the level or the
     call cannot be read; 3 not every change was tried, or something is undecided.
     """
-    from ..mends import add_mends, tries_for  # loaded by this command alone
+    from ..mends import add_mends, mends_of_report, tries_for  # loaded by this command alone
 
     limits = limits_of(max_positions, max_seconds, max_memory)
     with searching(limits) as watched:
@@ -67,9 +71,12 @@ def mend(
             report = check_level(loaded, watched)
         except LevelError as error:
             _mend_reading(error, level, apply)
-        chosen = _chosen(report, code, subject)
+        offers = mends_of_report(report, watched) if code is None and tries is None else None
+        chosen = _chosen(report, code, subject) if offers is None else []
         tries = tries or tries_for(report)
         report = add_mends(report, chosen, watched, tries, MOST)
+    if offers is not None:
+        _mend_level(report, offers, apply)
     told = [one for one in report.findings if one.mends is not None]
     if apply is not None:
         _apply(told, apply, report)
@@ -80,6 +87,68 @@ def mend(
     if any(not one.mends for one in told):
         raise typer.Exit(1)
     raise typer.Exit(3 if report.with_code("undecided") else 0)
+
+
+def _mend_level(report: Report, offers: list[Offer], apply: int | None) -> NoReturn:
+    """List the mends of a level, and make the one that is asked for."""
+    unsure = report.with_code("undecided")
+    grave = _chosen(report, None, None)
+    if apply is not None:
+        _make(offers, apply)
+        raise typer.Exit
+    if not grave:
+        said = "nothing was found" if unsure else "nothing to mend: no error and no warning"
+        tell(f"{report.level.name}: {said}")
+    for finding in grave[:MOST]:
+        tell(f"{finding.severity} {finding.code}: {finding.subject}")
+        tell(f"  {finding.message}")
+    if len(grave) > MOST:
+        tell(f"  and {len(grave) - MOST} more (ukemi check lists them)")
+    for number, one in enumerate(offers, 1):
+        left = f" (then it still reports: {in_list(one.left)})" if one.left else ""
+        tell(f"  {number}. {one.say}{left}")
+        for line in one.diff:
+            tell(f"       {line}")
+    if grave and not offers:
+        tell("  No small change was found that mends it; with its code, more changes are tried:")
+        tell(f"  {shlex.join(['ukemi', 'mend', str(report.level.file), grave[0].code])}")
+        raise typer.Exit(1)
+    if offers:
+        tell()
+        tell(
+            "Each was tried on a copy: with it, nothing as grave is new. The likeliest comes first."
+        )
+        tell(
+            f"Make one of them: {shlex.join(['ukemi', 'mend', str(report.level.file)])} --apply NUMBER"
+        )
+        if sys.stdin.isatty() and sys.stdout.isatty():
+            wanted = typer.prompt("Make which one? (Enter: none)", default="", show_default=False)
+            if wanted.strip().isdecimal() and int(wanted):
+                _make(offers, int(wanted))
+    for finding in unsure[:MOST]:
+        tell(f"  {finding.message}")
+    if unsure:
+        tell(f"To settle it, {LOOK_FURTHER}.")
+    raise typer.Exit(3 if unsure else 0)
+
+
+def _make(offers: list[Offer], number: int) -> None:
+    """Make a mend, if its file is as it was."""
+    if number > len(offers):
+        many = (
+            f"there are {len(offers)}" if len(offers) > 1 else f"there is {len(offers) or 'none'}"
+        )
+        fail(f"--apply {number}: no mend has this number; {many}")
+    one = offers[number - 1]
+    for file, text in one.texts.items():
+        try:
+            rewrite(file, one.before[file], text)
+        except OSError as error:
+            fail(str(error))
+    tell(f"{one.say}:")
+    for line in one.diff:
+        tell(f"  {line}")
+    tell(f"wrote {in_list([*one.texts])}")
 
 
 def _chosen(report: Report, code: str | None, subject: str | None) -> list[Finding]:

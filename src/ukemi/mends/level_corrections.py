@@ -185,6 +185,8 @@ def _lockless(site: Site) -> Iterator[Correction]:
         for wants in idle:
             field = "gate" if wants in flags else "lock"
             unlikely = POSSIBLE - 0.4 * alike(name, wants) - (0.3 if "name" in fields else 0)
+            tool = wants in site.level.items and site.level.items[wants].kind == "tool"
+            unlikely += 0.3 * tool
             says = {text: {**fields, field: wants}}
             say = f"let {name} ask for {wants} (a {field})"
             yield Correction(say, f"{field} {wants}", unlikely, (Edit(path, says),))
@@ -192,10 +194,10 @@ def _lockless(site: Site) -> Iterator[Correction]:
                 says = {text: {**fields, field: f"not {wants}"}}
                 say = f"let {name} ask for not {wants} (a gate)"
                 yield Correction(say, f"{field} {wants}", unlikely + 0.1, (Edit(path, says),))
-            elif site.level.items.get(wants) is not None and site.level.items[wants].kind == "tool":
+            elif tool:
                 says = {text: {**fields, "gate": wants}}
                 say = f"let {name} ask for {wants} (a gate)"
-                yield Correction(say, f"gate {wants}", unlikely + 0.1, (Edit(path, says),))
+                yield Correction(say, f"gate {wants}", unlikely - 0.3, (Edit(path, says),))
 
 
 def _new_ways(site: Site) -> Iterator[Correction]:
@@ -273,7 +275,7 @@ def _uses(site: Site) -> Iterator[Correction]:
         path: Path = ("items", name, "use")
         if item.use == "spent":
             asked = sum(name in str(said) for _, _, said in site.locks())
-            unlikely = LIKELY if asked > site.placed(name) else POSSIBLE
+            unlikely = POSSIBLE if asked > site.placed(name) else UNLIKELY
             yield Correction(
                 f"let {name} be kept when it is used", "kept", unlikely, (Edit(path, REMOVED),)
             )
@@ -370,7 +372,7 @@ def _goal(site: Site) -> Iterator[Correction]:
                 if room != found[0]:
                     new = goal[: found.start()] + room + goal[found.end() :]
                     last = own.index(room) == len(own) - 1
-                    unlikely = UNLIKELY - 0.5 * last
+                    unlikely = EASIER - 1 - 0.5 * last
                     yield Correction(
                         f"let the goal be {new}", "goal", unlikely, (Edit(("goal",), new),)
                     )

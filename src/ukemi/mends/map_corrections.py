@@ -78,6 +78,15 @@ class _Drawing:
         yield from self._rows()
         yield from self._things()
         yield from self._walls()
+        one_way = [one for one in self.things if "one-way" in self.legend[one]]
+        for x, y in self.cells(one_way):
+            fields = {
+                key: one for key, one in self.legend[self.at(x, y)].items() if key != "one-way"
+            }
+            if len([*self.cells(self.at(x, y))]) == 1:
+                edit = Edit(("legend", self.at(x, y)), fields or "floor")
+                say = f"let {self.spot(x, y)} be walked both ways"
+                yield Correction(say, "arrow", POSSIBLE, (edit,))
         for x, y in self.cells(_TURNED):
             symbol = self.at(x, y)
             if symbol not in self.legend:
@@ -124,7 +133,9 @@ class _Drawing:
             for x, y in self.cells("#." if missing else "#"):
                 here = self.at(x, y)
                 ways = sum(self.at(x + a, y + b) not in "# " for a, b in _BESIDE)
-                if (here == "#" and ways < 2 - missing) or (is_door and not self.between(x, y)):
+                if (here == "#" and ways < (1 if missing else 4)) or (
+                    is_door and not self.between(x, y)
+                ):
                     continue
                 # A wall with floor all round is no wall: something was there.
                 far = (0.6, 0.5, 0.3, 0.1, 0.0)[ways] if here == "#" else 0.4

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import os
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import chain
 
@@ -28,8 +28,9 @@ from ..questions.context import AnyContext
 from ..questions.evidence import gather
 from ..questions.subjects import subjects
 from ..rules import compile_level
-from ..spaces import CutShortError, Limits
+from ..spaces import MAX_POSITIONS, CutShortError, Limits
 from .campaign_corrections import campaign_corrections
+from .campaign_mends import changes_of_campaign
 from .correction import EASIER, Correction
 from .kinds import changes
 from .level_corrections import level_corrections
@@ -48,6 +49,8 @@ LINES_A_ROOM = 50
 POSITIONS = 20_000
 #: How many mends are offered, and how many of one idea before those of others.
 MOST_OFFERED, OF_ONE_IDEA = 8, 1
+#: How unlikely it is that a gate before the point of no return was forgotten.
+GATED = 2.5
 #: By how much a warning, and a note, makes a correction less likely to be what was meant.
 A_WARNING, A_NOTE = 0.6, 0.2
 
@@ -119,7 +122,19 @@ def mends_of(
             level = load(file)
         except LevelError as error:
             return mends_of_text(text, error, file, limits)
-    return [*_Search.of_level(level, limits).offers()]
+    report = check_level(level, replace(limits, positions=MAX_POSITIONS), try_spare=False)
+    return mends_of_report(report, limits)
+
+
+def mends_of_report(report: Report, limits: Limits) -> list[Offer]:
+    """Find changes that mend a level that was checked, as :func:`mends_of`.
+
+    Args:
+        report: The check of the level.
+        limits: How long to take.
+    """
+    limits = replace(limits.begin(), positions=min(POSITIONS, limits.positions), on_answer=None)
+    return [*_Search.of_report(report, limits).offers()]
 
 
 def mends_of_text(text: str, error: LevelError, file: str | None, limits: Limits) -> list[Offer]:
@@ -153,9 +168,9 @@ class _Search:
         self.wrong, self.severity = wrong, severity
 
     @classmethod
-    def of_level(cls, level: Level, limits: Limits) -> _Search:
+    def of_report(cls, report: Report, limits: Limits) -> _Search:
         """The search for mends of a level that can be read."""
-        report = check_level(level, Limits(), try_spare=False)
+        level = report.level
         errors = [one for one in report.findings if one.severity == "error"]
         grave = errors or [one for one in report.findings if one.severity == "warning"]
         severity = "error" if errors else "warning"
@@ -276,6 +291,10 @@ def _corrections(level: Level, report: Report, grave: list[Finding]) -> Iterator
     """Every correction of a level that was checked."""
     if isinstance(level, Joined):
         yield from campaign_corrections(level)
+        for finding in grave:
+            for mend in changes_of_campaign(level, report, finding):
+                unlikely = EASIER if mend.say.startswith("put") else GATED
+                yield Correction(mend.say, mend.say, unlikely, mend.edits, file=mend.file)
         for stage in level.campaign.stages.values():
             if stage.level.file is not None and stage.level.file in level.texts:
                 document = plain(level.texts[stage.level.file], stage.level.file)
@@ -291,7 +310,8 @@ def _corrections(level: Level, report: Report, grave: list[Finding]) -> Iterator
     yield from map_corrections(site)
     for say, edits in changes(site):
         if not say.startswith("if it is meant"):
-            yield Correction(say, say, EASIER + 1, tuple(edits))
+            idea, unlikely = ("a gate", GATED) if say.endswith("(a gate)") else (say, EASIER + 1)
+            yield Correction(say, idea, unlikely, tuple(edits))
 
 
 def _outlook(level: Level, one: Correction) -> tuple[float, ...]:
