@@ -141,8 +141,6 @@ def small() -> None:
 
 def main(wanted: list[str]) -> None:
     """Print the tables."""
-    if "--small" in wanted:
-        return small()
     begin = 0
     if "--seed" in wanted:
         at = wanted.index("--seed")
@@ -168,4 +166,4 @@ def main(wanted: list[str]) -> None:
 
 
 if __name__ == "__main__":
-    main(sys.argv[1:])
+    small() if "--small" in sys.argv else main(sys.argv[1:])
