@@ -383,7 +383,7 @@ def test_a_map_seen_from_the_side_answers_as_each_move_by_itself(random: Random)
         assert found.routes[route].shortest
     statuses = sorted(one.status for one in ours.rewards.values())
     assert statuses == sorted(one.status for one in theirs.rewards.values())
-    assert not isinstance(ukemi.loads(saved(level)), str) and ukemi.loads(saved(level)) == level
+    assert ukemi.loads(saved(level)) == level
 
 
 def saved(level: ukemi.Level) -> str:

@@ -4,15 +4,16 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from functools import cached_property
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
-from scipy.sparse import csr_matrix
-from scipy.sparse.csgraph import connected_components, dijkstra
 
 from ...graph import CheapestWays
 from .grid import MATTERS, PLAIN, Grid
 from .tilemap import Tile, TileMap
+
+if TYPE_CHECKING:
+    from scipy.sparse import csr_matrix
 
 #: The code of an open cell without a hold: nobody stands there, but jumps and falls pass it.
 AIR = 4
@@ -70,6 +71,8 @@ class SideGrid(Grid):
     @cached_property
     def moves(self) -> csr_matrix:
         """For each cell, the cells that one move leads to, with its steps."""
+        from scipy.sparse import csr_matrix  # loaded for maps seen from the side only
+
         froms, tos, steps = (np.concatenate(one) for one in zip(*self._all_moves(), strict=True))
         size = len(self.codes)
         found = csr_matrix((size, size), dtype=np.float64)
@@ -172,6 +175,10 @@ class SideGrid(Grid):
 
         Whoever falls into such a stretch may be stuck there, so it must be a room.
         """
+        from scipy.sparse.csgraph import (
+            connected_components,  # loaded for maps seen from the side only
+        )
+
         items = self._having(lambda tile: bool(tile.items))
         free = self._stands & self._free & ~items
         inside = self.moves.multiply(free[:, None]).multiply(free[None, :]).tocsr()
@@ -216,6 +223,9 @@ class SideWalker:
     """
 
     def __init__(self, grid: SideGrid, chosen: list[int]) -> None:
+        from scipy.sparse import csr_matrix
+        from scipy.sparse.csgraph import dijkstra  # loaded for maps seen from the side only
+
         size, self._chosen = len(grid.codes), chosen
         moves = grid.moves.tocoo()
         leaves = np.arange(size)
@@ -236,6 +246,8 @@ class SideWalker:
 
     def falls(self, grid: SideGrid) -> dict[int, int]:
         """For each chosen cell that leads to a fall out of the map, the fewest steps to its beginning."""
+        from scipy.sparse.csgraph import dijkstra  # loaded for maps seen from the side only
+
         edges = grid.edges.copy()
         found: dict[int, int] = {one: 1 for one in self._chosen if edges[one]}
         edges[self._chosen] = False  # a way through another chosen cell is not one of this
