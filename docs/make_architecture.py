@@ -38,8 +38,9 @@ def core() -> list[str]:
 
 
 def about(package: str) -> str:
-    """Return the first sentence of a package's docstring."""
+    """Return the first sentence of the docstring of a package, or of a module."""
     file = ROOT / "src" / "ukemi" / package / "__init__.py"
+    file = file if file.exists() else file.parent.with_suffix(".py")
     said = ast.get_docstring(ast.parse(file.read_text(encoding="utf-8"))) or ""
     return " ".join(said.split()).partition(". ")[0].rstrip(".")
 
