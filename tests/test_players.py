@@ -475,3 +475,16 @@ def test_what_is_handed_over_or_shared() -> None:
     level = ukemi.loads(shared)
     assert ukemi.check(level).answers.finish == "yes"
     assert sum(one[0] == "carried" for one in compile_level(level).variables) == len(level.items)
+
+
+def test_players_that_are_alike_miss_a_reward_by_a_run_that_can_be_played() -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: everyone at quay, players: [ada, ben], items: {peg: {use: spent}, gem: {kind: reward}},"
+        " rooms: {quay: {}, shed: {items: peg}, closet: {items: gem}, loft: {}},"
+        " passages: [quay <-> shed, quay <-> closet: {lock: peg, name: closet-door},"
+        " quay <-> loft: {lock: peg, name: loft-door}]}"
+    )
+    report = ukemi.check(level)
+    assert report.answers.rewards["closet/gem"].missable == "yes"
+    route = report.with_code("reward-can-be-missed")[0].route
+    assert route.shortest and route.moves[-1].what["name"] == "loft-door"
