@@ -477,6 +477,25 @@ def test_what_is_handed_over_or_shared() -> None:
     assert sum(one[0] == "carried" for one in compile_level(level).variables) == len(level.items)
 
 
+def test_reasons_for_several_players_end() -> None:
+    """By the work of planning, which is counted: with many moves, a few plans take long."""
+    from ukemi.facts.guided import ACTIONS_A_PLAN, Guide, find_run
+    from ukemi.facts.relaxed import Relaxed
+    from ukemi.rules import compile_level
+    from ukemi.spaces import CutShortError
+
+    rooms = ", ".join(f"room-{n}: {{items: peg}}" for n in range(12))
+    ways = ", ".join(f"room-{n} <-> room-{n + 1}" for n in range(11))
+    level = ukemi.loads(
+        f"{{start: room-0, goal: 13 peg, players: [ada, ben], items: {{peg: {{}}}}, rooms: {{{rooms}}},"
+        f" inventory: {{hand-over: true, drop: true}}, passages: [{ways}]}}"
+    )
+    guide = Guide(Relaxed(compile_level(level)))
+    with pytest.raises(CutShortError):
+        find_run(guide, guide.rules.start(), 3)
+    assert guide.work <= 4 * ACTIONS_A_PLAN
+
+
 def test_players_that_are_alike_miss_a_reward_by_a_run_that_can_be_played() -> None:
     level = ukemi.loads(
         "{start: quay, goal: everyone at quay, players: [ada, ben], items: {peg: {use: spent}, gem: {kind: reward}},"

@@ -31,6 +31,9 @@ FAR = 1_000_000
 #: Positions to plan from for a first run: a tenth is enough for most levels that finish.
 FEW = 400
 
+#: How many actions a plan may go through, on average: a level of eighty rooms takes eight hundred.
+ACTIONS_A_PLAN = 2_000
+
 #: If a move has more outcomes than this, plans use only some of its outcomes.
 MANY_WAYS = 16
 
@@ -70,6 +73,7 @@ class Guide:
         if not relaxed.able:
             raise CutShortError
         self.relaxed = relaxed
+        self.work = 0
         self.rules = relaxed.rules
         self.actions: list[_Action] = []
         self.at: list[list[int]] = [[] for _ in self.rules.places]
@@ -175,6 +179,7 @@ class _Planning:
         self._enter(self.position[PLACE], -1, 0.0)
         while self.ahead:
             self.guide.relaxed.limits.check()
+            self.guide.work += 1
             cost, number = heappop(self.ahead)
             if number in self.done:
                 continue
@@ -318,7 +323,7 @@ def find_run(
     rules, limits = guide.rules, guide.relaxed.limits
     came: dict[Position, tuple[Position, Move] | None] = {start: None}
     ahead = [(0.0, 0, start)]
-    planned = 0
+    planned, most = 0, guide.work + budget * ACTIONS_A_PLAN
 
     def goes_on(position: Position, move: Move, after: Position) -> bool:
         if after in came or after[END] == DEAD or hopeless(after):
@@ -330,7 +335,7 @@ def find_run(
         _, _, position = heappop(ahead)
         if position[END] == FINISHED:
             return _moves(came, position)
-        if planned >= budget or limits.over:
+        if planned >= budget or guide.work > most or limits.over:
             raise CutShortError
         planned += 1
         plan = guide.plan(position)

@@ -160,14 +160,17 @@ def things_here(play: Play) -> list[Thing]:
 
 def _opening(play: Play, thing: Thing, item: str) -> Option | None:
     """The option that opens a thing with an item, spent or kept; ``None`` if it does not fit or suffice."""
-    if thing.lock is None or not play.senses.fits(thing.lock, item) or item not in play.inventory:
+    if thing.lock is None or item not in play.inventory:
         return None
     options = [
         one for one in play.moves()
         if one.what["do"] in ("unlock", "open") and one.what["name"] == thing.name
     ]  # fmt: skip
     spending = [one for one in options if item in one.what.get("with", {})]
-    return next(iter([*spending, *options]), None)
+    fitting = options if play.senses.fits(thing.lock, item) else []
+    return next(
+        iter([*spending, *fitting]), None
+    )  # a chest may take what its lock does not ask for
 
 
 def _attempt(play: Play, thing: Thing, item: str) -> Option:

@@ -32,6 +32,9 @@ from .accounts import account, used_up
 #: Positions to plan from for each candidate, and for all the reasons of one check.
 BUDGET, TOTAL_BUDGET = 80, 10_000
 
+#: The number of actions that plans go through which count as one more plan.
+ACTIONS = 400
+
 #: Positions to search for a candidate that changes the rules, before any plan.
 NEARBY = 1_000
 
@@ -142,11 +145,14 @@ class Reasons:
         if guide is None:
             return None
         self.left -= BUDGET // 10  # a small search costs little, but not nothing
+        before = guide.work
         try:
             return find_run(guide, guide.rules.settle(list(values)), self._budget, hopeless)
         except CutShortError:
             self.left -= BUDGET
             return None
+        finally:
+            self.left -= (guide.work - before) // ACTIONS
 
     @cached_property
     def _guide(self) -> Guide | None:
