@@ -32,7 +32,7 @@ FAR = 1_000_000
 FEW = 400
 
 #: How many actions a plan may go through, on average: a level of eighty rooms takes eight hundred.
-ACTIONS_A_PLAN = 2_000
+ACTIONS_A_PLAN = 1_000
 
 #: If a move has more outcomes than this, plans use only some of its outcomes.
 MANY_WAYS = 16
