@@ -139,7 +139,7 @@ def main() -> None:
         (folder / "changed.yaml").write_text(changed, encoding="utf-8")
         terminal("compare", "ukemi compare tide-mill.yaml changed.yaml", folder, "118x14")
         terminal("check", "ukemi check wasted-key.yaml", folder)
-        terminal("mend", "ukemi mend wasted-key.yaml can-get-stuck", folder)
+        terminal("mend", "ukemi mend wasted-key.yaml", folder)
         terminal("demo", "ukemi demo", folder)
         tmux = playing(folder)
         terminal("play", f"{' '.join(tmux)} attach", folder, "110x52")

@@ -104,6 +104,8 @@ def _mend_level(report: Report, offers: list[Offer], apply: int | None) -> NoRet
         tell(f"  {finding.message}")
     if len(grave) > MOST:
         tell(f"  and {len(grave) - MOST} more (ukemi check lists them)")
+    if offers:
+        tell()
     for number, one in enumerate(offers, 1):
         left = f" (then it still reports: {in_list(one.left)})" if one.left else ""
         tell(f"  {number}. {one.say}{left}")

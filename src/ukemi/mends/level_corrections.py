@@ -220,7 +220,7 @@ def _new_ways(site: Site) -> Iterator[Correction]:
             if cut_off and (a in reached) == (b in reached):
                 continue
             far = min(abs(order[a] - order[b]), 6) * 0.1
-            unlikely = POSSIBLE + far + (0 if cut_off else 1.5)
+            unlikely = POSSIBLE + far + (0 if cut_off else 3)
             if order[a] < order[b]:
                 yield Correction(
                     f"add {a} <-> {b}",
@@ -340,7 +340,7 @@ def _placements(site: Site) -> Iterator[Correction]:
         for room in own:
             edits = site.with_one_more(room, item)
             if edits:
-                unlikely = (POSSIBLE if item not in given else EASIER) - 0.2 * (room in empty)
+                unlikely = (POSSIBLE if item not in given else EASIER - 1.5) - 0.2 * (room in empty)
                 yield Correction(
                     f"put one more {item} in {room}", f"more {item}", unlikely, tuple(edits)
                 )
