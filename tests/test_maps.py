@@ -432,3 +432,22 @@ def test_a_fall_out_of_the_map_is_death_only_if_the_level_says_so() -> None:
     (found,) = deadly.with_code("can-die")
     assert (found.subject, found.route.steps) == ("bank@below", 2)
     assert "bank@below" not in deadly.answers.rooms
+
+
+def test_a_map_that_ends_early_and_rows_that_do_not_fit_are_found() -> None:
+    rows = ["######", "#@..##", "#..m#", "######"]
+    said = "{goal: mill, legend: {m: {room: mill}}, maps: {ground: %s}}"
+
+    def ragged(rows: list[str]) -> list[str]:
+        level = ukemi.loads(said % json.dumps("\n".join(rows)))
+        return [one.message for one in ukemi.check(level).with_code("ragged-map")]
+
+    assert ragged(rows) == [
+        "Row 3 of ground has 1 symbol fewer than the rows beside it (ground@1,3)."
+    ]
+    rows[2] = "#..m##"
+    assert ragged(rows) == []
+    assert ragged(rows[:3]) == [
+        "ground ends at row 3 (ground@1,3), and has walls on all sides but this one."
+    ]
+    assert ragged([*rows[:3], "#######"])[0].startswith("Row 4 of ground has 1 symbol more")

@@ -497,6 +497,7 @@ _SENTENCES = (
     (r"swap (\S+) in (\S+) and (\S+) in (\S+)",
      lambda a, b, c, d: ([("item", a, b), ("item", c, d)], [("item", a, d), ("item", c, b)])),
     (r"put a switch in (\S+) that turns (\S+) on and off", lambda a, b: ([], [("act", f"{b}-switch", a)])),
+    (r"let (\S+) hold (\S+)", lambda a, b: ([], [("held", b, a)])),
 )  # fmt: skip
 
 
@@ -529,6 +530,36 @@ def test_a_mend_changes_what_it_says_and_nothing_else(
     for finding in random.sample(findings, min(2, len(findings))):
         for mend in find_mends(report, finding, Budget(30, 3_000), most=4):
             compare_placed(level, mend.apply(level), mend.say)
+
+
+def drawn_cells(level: ukemi.Level) -> dict[tuple[str, int, int], str]:
+    return {
+        (name, x, y): symbol
+        for name, floor in level.maps.items()
+        for y, row in enumerate(floor.rows, 1)
+        for x, symbol in enumerate(row, 1)
+    }
+
+
+@given(st.one_of(plain_levels(), map_levels(), choice_levels()))
+@settings(max_examples=LEVELS // 2, deadline=None, suppress_health_check=list(HealthCheck))
+def test_an_offer_changes_what_it_says_and_nothing_else(plain: dict[str, Any]) -> None:
+    level = readable(plain)
+    for offer in ukemi.mends_of(level):
+        after = ukemi.loads(offer.text)
+        if not re.match(r"(draw|turn the arrow|move '.')", offer.say):
+            compare_placed(level, after, offer.say)
+            assert drawn_cells(level) == drawn_cells(after) or "@" in offer.say, offer.say
+            continue
+        old, new = drawn_cells(level), drawn_cells(after)
+        named = {
+            (name, int(x), int(y)) for name, x, y in re.findall(r"(\w+)@(\d+),(\d+)", offer.say)
+        }
+        row = re.search(r" row (\d+) of (\w+)", offer.say)
+        for name, x, y in {one for one in old | new if old.get(one) != new.get(one)}:
+            beside = any(a == name and abs(b - x) + abs(c - y) <= 1 for a, b, c in named)
+            here = (name, x, y) in named or (beside and "floor beside" in offer.say)
+            assert here or (row and (row[2], int(row[1])) == (name, y)), offer.say
 
 
 MAP = """

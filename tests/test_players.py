@@ -14,11 +14,15 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
+from ukemi.facts import guided
+from ukemi.facts.guided import Guide, find_run
+from ukemi.facts.relaxed import Relaxed
 from ukemi.level.conditions import At, By, Carries, EveryoneAt, Has, HasAll, PlayerAt, SomeoneAt
 from ukemi.playing.talk import Talk
 from ukemi.report.as_json import report_schema
 from ukemi.report.route_steps import route_steps
 from ukemi.rules import compile_level
+from ukemi.spaces import CutShortError
 
 from .helpers import DEMO, readable, report_dict, run
 from .levels import Drawer
@@ -477,23 +481,25 @@ def test_what_is_handed_over_or_shared() -> None:
     assert sum(one[0] == "carried" for one in compile_level(level).variables) == len(level.items)
 
 
-def test_reasons_for_several_players_end() -> None:
-    """By the work of planning, which is counted: with many moves, a few plans take long."""
-    from ukemi.facts.guided import ACTIONS_A_PLAN, Guide, find_run
-    from ukemi.facts.relaxed import Relaxed
-    from ukemi.rules import compile_level
-    from ukemi.spaces import CutShortError
-
-    rooms = ", ".join(f"room-{n}: {{items: peg}}" for n in range(12))
-    ways = ", ".join(f"room-{n} <-> room-{n + 1}" for n in range(11))
+def test_plans_end_by_the_actions_that_they_go_through(monkeypatch: pytest.MonkeyPatch) -> None:
+    """With several players a plan has so many actions that a budget of plans alone is none."""
+    sheds = [f"shed-{n}" for n in range(8)]
     level = ukemi.loads(
-        f"{{start: room-0, goal: 13 peg, players: [ada, ben], items: {{peg: {{}}}}, rooms: {{{rooms}}},"
-        f" inventory: {{hand-over: true, drop: true}}, passages: [{ways}]}}"
+        "{start: quay, goal: opened mill-door and opened loft-door, players: [ada, ben],"
+        " items: {key: {use: spent}, peg: {}}, rooms: {quay: {items: key}, mill: {}, loft: {},"
+        f" {', '.join(f'{shed}: {{items: peg}}' for shed in sheds)}}}, passages:"
+        " [quay <-> mill: {lock: key, name: mill-door}, quay <-> loft: {lock: key, name: loft-door},"
+        f" {', '.join(f'quay <-> {shed}' for shed in sheds)}]}}"
     )
-    guide = Guide(Relaxed(compile_level(level)))
-    with pytest.raises(CutShortError):
-        find_run(guide, guide.rules.start(), 3)
-    assert guide.work <= 4 * ACTIONS_A_PLAN
+    worked = []
+    for allowed in (guided.ACTIONS_A_PLAN, 1):
+        monkeypatch.setattr(guided, "ACTIONS_A_PLAN", allowed)
+        guide = Guide(Relaxed(compile_level(level)))
+        with pytest.raises(CutShortError):
+            find_run(guide, guide.rules.start(), 100)
+        worked.append((guide.work, len(guide.actions)))
+    assert worked[0][0] > 100 + worked[0][1]
+    assert worked[1][0] <= 100 + worked[1][1]
 
 
 def test_players_that_are_alike_miss_a_reward_by_a_run_that_can_be_played() -> None:

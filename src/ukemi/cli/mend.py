@@ -16,14 +16,14 @@ from ..findings.finding import SEVERITIES
 from ..level import LevelError
 from ..level.names import in_list, nearest
 from ..questions.verdict import LOOK_FURTHER
-from ..spaces.limits import MAX_POSITIONS
+from ..spaces.limits import MAX_POSITIONS, Limits
 from .check import MaxPositions, MaxSeconds
 from .output import CANNOT_READ, complain, fail, tell
 from .play import Level
 from .searching import MaxMemory, limits_of, searching
 
 if TYPE_CHECKING:
-    from ..mends import Offer
+    from ..mends import Offer, Offers
 
 #: How many changes that help are enough for a finding.
 MOST = 5
@@ -70,7 +70,7 @@ def mend(
             loaded = load(level)
             report = check_level(loaded, watched)
         except LevelError as error:
-            _mend_reading(error, level, apply)
+            _mend_reading(error, level, apply, watched)
         offers = mends_of_report(report, watched) if code is None and tries is None else None
         chosen = _chosen(report, code, subject) if offers is None else []
         tries = tries or tries_for(report)
@@ -89,12 +89,12 @@ def mend(
     raise typer.Exit(3 if report.with_code("undecided") else 0)
 
 
-def _mend_level(report: Report, offers: list[Offer], apply: int | None) -> NoReturn:
+def _mend_level(report: Report, offers: Offers, apply: int | None) -> NoReturn:
     """List the mends of a level, and make the one that is asked for."""
     unsure = report.with_code("undecided")
     grave = _chosen(report, None, None)
     if apply is not None:
-        _make(offers, apply)
+        _make(offers.mends, apply)
         raise typer.Exit
     if not grave:
         said = "nothing was found" if unsure else "nothing to mend: no error and no warning"
@@ -104,44 +104,43 @@ def _mend_level(report: Report, offers: list[Offer], apply: int | None) -> NoRet
         tell(f"  {finding.message}")
     if len(grave) > MOST:
         tell(f"  and {len(grave) - MOST} more (ukemi check lists them)")
-    if offers:
+    if offers.mends:
         tell()
-    for number, one in enumerate(offers, 1):
-        left = f" (then it still reports: {in_list(one.left)})" if one.left else ""
-        tell(f"  {number}. {one.say}{left}")
-        for line in one.diff:
-            tell(f"       {line}")
-    if grave and not offers:
-        tell("  No small change was found that mends it; with its code, more changes are tried:")
+        _list(offers.mends, str(report.level.file), "then it still reports")
+    elif grave:
+        how = "none of them helps" if offers.all_tried else "not every change was tried"
+        tell(f"  No small change was found that mends it: {how}. With its code, others are tried:")
         tell(f"  {shlex.join(['ukemi', 'mend', str(report.level.file), grave[0].code])}")
-        raise typer.Exit(1)
-    if offers:
-        tell()
-        tell(
-            "Each was tried on a copy: with it, nothing as grave is new. The likeliest comes first."
-        )
-        tell(
-            f"Make one of them: {shlex.join(['ukemi', 'mend', str(report.level.file)])} --apply NUMBER"
-        )
-        if sys.stdin.isatty() and sys.stdout.isatty():
-            wanted = typer.prompt("Make which one? (Enter: none)", default="", show_default=False)
-            if wanted.strip().isdecimal() and int(wanted):
-                _make(offers, int(wanted))
     for finding in unsure[:MOST]:
         tell(f"  {finding.message}")
     if unsure:
         tell(f"To settle it, {LOOK_FURTHER}.")
-    raise typer.Exit(3 if unsure else 0)
+    if grave and not offers.mends and offers.all_tried:
+        raise typer.Exit(1)
+    raise typer.Exit(3 if unsure or (grave and not offers.mends) else 0)
 
 
-def _make(offers: list[Offer], number: int) -> None:
+def _list(mends: list[Offer], file: str, left: str) -> None:
+    """List some mends; at a terminal, ask which one to make."""
+    for number, one in enumerate(mends, 1):
+        rest = f" ({left}: {in_list(one.left)})" if one.left else ""
+        tell(f"  {number}. {one.say}{rest}")
+        for line in one.diff:
+            tell(f"       {line}")
+    tell()
+    tell("Each was tried on a copy: with it, nothing as grave is new. The likeliest comes first.")
+    tell(f"Make one of them: {shlex.join(['ukemi', 'mend', file])} --apply NUMBER")
+    if sys.stdin.isatty() and sys.stdout.isatty():
+        wanted = typer.prompt("Make which one? (Enter: none)", default="", show_default=False)
+        if wanted.strip().isdecimal() and int(wanted):
+            _make(mends, int(wanted))
+
+
+def _make(mends: list[Offer], number: int) -> None:
     """Make a mend, if its file is as it was."""
-    if number > len(offers):
-        many = (
-            f"there are {len(offers)}" if len(offers) > 1 else f"there is {len(offers) or 'none'}"
-        )
-        fail(f"--apply {number}: no mend has this number; {many}")
-    one = offers[number - 1]
+    if number > len(mends):
+        _no_such_number(number, len(mends))
+    one = mends[number - 1]
     for file, text in one.texts.items():
         try:
             rewrite(file, one.before[file], text)
@@ -151,6 +150,11 @@ def _make(offers: list[Offer], number: int) -> None:
     for line in one.diff:
         tell(f"  {line}")
     tell(f"wrote {in_list([*one.texts])}")
+
+
+def _no_such_number(number: int, count: int) -> NoReturn:
+    many = f"there are {count}" if count > 1 else f"there is {count or 'none'}"
+    fail(f"--apply {number}: no mend has this number; {many}")
 
 
 def _chosen(report: Report, code: str | None, subject: str | None) -> list[Finding]:
@@ -216,8 +220,7 @@ def _print(report: Report, told: list[Finding], tries: int, about: list[str]) ->
 def _apply(told: list[Finding], number: int, report: Report) -> None:
     mends = [mend for finding in told for mend in finding.mends or ()]
     if number > len(mends):
-        many = f"there are {len(mends)}" if len(mends) > 1 else f"there is {len(mends) or 'none'}"
-        fail(f"--apply {number}: no mend has this number; {many}")
+        _no_such_number(number, len(mends))
     mend = mends[number - 1]
     file, text = mend.source(report.level)
     try:
@@ -230,31 +233,18 @@ def _apply(told: list[Finding], number: int, report: Report) -> None:
     tell(f"wrote {file}")
 
 
-def _mend_reading(error: LevelError, file: str, apply: int | None) -> NoReturn:
+def _mend_reading(error: LevelError, file: str, apply: int | None, limits: Limits) -> NoReturn:
     """Tell, or make, the change with which a level that cannot be read can be."""
     complain(*error.lines())
-    from ..mends import mends_of_reading
+    from ..mends import mends_of_text
 
-    text = read_text(file)
-    found = mends_of_reading(text, error)
-    if apply is not None and apply <= len(found):
-        try:
-            rewrite(file, text, found[apply - 1].text)
-        except OSError as wrong:
-            fail(str(wrong))
-        tell(f"{found[apply - 1].say}: wrote {file}")
-        raise typer.Exit
+    found = mends_of_text(read_text(file), error, limits)
     if apply is not None:
-        fail(f"--apply {apply}: no mend has this number")
-    for number, one in enumerate(found, 1):
-        left = (
-            f" (it can then be read; a check then finds: {in_list(one.left)})" if one.left else ""
-        )
-        tell(f"  {number}. {one.say}{left}")
-        for line in one.diff(text):
-            tell(f"       {line}")
-    if found:
-        tell(f"Make one of them: ukemi mend {file} --apply NUMBER")
+        _make(found.mends, apply)
+        raise typer.Exit
+    if found.mends:
+        _list(found.mends, file, "it can then be read; a check then finds")
     else:
-        tell("No small change was found with which it can be read.")
+        tried = "" if found.all_tried else ": not every change was tried"
+        tell(f"No small change was found with which it can be read{tried}.")
     raise typer.Exit(CANNOT_READ)

@@ -24,7 +24,7 @@ from ..files.loading import read_text
 from ..findings.registry import layout
 from ..level import Level, LevelError, Place, Problem
 from ..level.joined import Joined
-from ..mends import add_mends, mends_of_reading
+from ..mends import add_mends, mends_of_text
 from ..report.as_json import message_of
 from ..spaces import Limits
 from ..spaces.limits import Deadline
@@ -292,8 +292,10 @@ class Workspace:
         if document is None or not wanted:
             return found
         if document.error is not None:
-            some = await asyncio.to_thread(mends_of_reading, document.text, document.error)
-            return [self._action(uri, one.say, document.text, one.text, wanted) for one in some]
+            some = await asyncio.to_thread(mends_of_text, document.text, document.error)
+            return [
+                self._action(uri, one.say, document.text, one.text, wanted) for one in some.mends
+            ]
         for diagnostic in wanted:
             data: Any = diagnostic.data or {}
             report = self.reports.get(_of(data, "of") or uri)

@@ -6,7 +6,7 @@ from collections.abc import Collection, Iterator
 
 from ..rules import END, PLACE, Move, Rules
 from ..rules.expressions import TRUE, AnyOf, AtLeast, Expression, Is
-from ..rules.reads import changed, each_step
+from ..rules.reads import CHANGING, each_step
 from ..rules.steps import Add, Set
 from ..spaces.estimate import Estimate, Term
 from ..spaces.space import S, Space
@@ -103,11 +103,8 @@ def _final(rules: Rules, variable: int, makers: Collection[Move]) -> int | None:
         step
         for move in makers
         for step in each_step(move.steps)
-        if variable in changed([step]) and isinstance(step, Set | Add)
+        if isinstance(step, CHANGING) and step.variable == variable
     ]
-    count = sum(variable in changed([step]) for move in makers for step in move.steps)
-    if len(steps) != count:
-        return None
     start = rules.initial[variable]
     if start == 0 and all(isinstance(step, Set) and step.value == 1 for step in steps):
         return 1

@@ -13,8 +13,7 @@ from ..level.asked import all_conditions
 from ..level.conditions import atoms
 from ..level.sources import sources
 from .correction import EASIER, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
-from .site import Site
-from .text_corrections import acts_said
+from .site import Site, acts_said
 
 Kind = Callable[[Site], Iterator[Correction]]
 
@@ -207,7 +206,8 @@ def _new_ways(site: Site) -> Iterator[Correction]:
     level, number = site.level, len(site.document["passages"])
     own = [name for name, room in level.rooms.items() if room.cell is None or "@" not in name]
     order = {name: at for at, name in enumerate(own)}
-    reached = set(site.rooms)
+    # Whatever is shut: a way to a room behind a door is no way that was forgotten, but one round the door.
+    reached = set(level.connected([level.start] if level.start else []))
     joined = {frozenset((one.a, one.b)) for one in level.passages}
     cut_off = [name for name in own if name not in reached]
     idle = _idle_keys(site)

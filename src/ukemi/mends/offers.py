@@ -11,6 +11,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import cached_property
 from itertools import chain
+from typing import NamedTuple
 
 from ..checks import Answer, Report, check_level
 from ..checks.check import report_on
@@ -47,8 +48,8 @@ MOST_CHECKED, MOST_WHOLE = 40, 10
 LINES_A_ROOM = 50
 #: How many positions each check may search one by one.
 POSITIONS = 20_000
-#: How many mends are offered, and how many of one idea before those of others.
-MOST_OFFERED, OF_ONE_IDEA = 8, 1
+#: How many mends are offered, and how many that differ only by where they are made.
+MOST_OFFERED, MOST_OF_AN_IDEA = 8, 4
 #: How unlikely it is that a gate before the point of no return was forgotten.
 GATED = 2.5
 #: By how much a warning, and a note, makes a correction less likely to be what was meant.
@@ -89,6 +90,18 @@ class Offer:
         )
 
 
+class Offers(NamedTuple):
+    """The mends that were found.
+
+    Attributes:
+        mends: The mends, the likeliest first.
+        all_tried: Whether every correction was tried, and no check of one was cut short.
+    """
+
+    mends: list[Offer]
+    all_tried: bool
+
+
 def mends_of(
     level: Level | str | os.PathLike[str], *, max_seconds: float | None = None
 ) -> list[Offer]:
@@ -121,12 +134,12 @@ def mends_of(
         try:
             level = load(file)
         except LevelError as error:
-            return mends_of_text(text, error, file, limits)
+            return mends_of_text(text, error, limits).mends
     report = check_level(level, replace(limits, positions=MAX_POSITIONS), try_spare=False)
-    return mends_of_report(report, limits)
+    return mends_of_report(report, limits).mends
 
 
-def mends_of_report(report: Report, limits: Limits) -> list[Offer]:
+def mends_of_report(report: Report, limits: Limits) -> Offers:
     """Find changes that mend a level that was checked, as :func:`mends_of`.
 
     Args:
@@ -134,20 +147,29 @@ def mends_of_report(report: Report, limits: Limits) -> list[Offer]:
         limits: How long to take.
     """
     limits = replace(limits.begin(), positions=min(POSITIONS, limits.positions), on_answer=None)
-    return [*_Search.of_report(report, limits).offers()]
+    return _Search.of_report(report, limits).offers()
 
 
-def mends_of_text(text: str, error: LevelError, file: str | None, limits: Limits) -> list[Offer]:
+def mends_of_text(text: str, error: LevelError, limits: Limits | None = None) -> Offers:
     """Find changes with which a text can be read.
 
     Args:
         text: The text.
         error: What keeps it from being read.
-        file: The name of its file.
         limits: How long to take.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> text = "{start: quay, goal: mil, rooms: [quay, mill], passages: [quay <-> mill]}"
+        >>> try:
+        ...     level = loads(text)
+        ... except LevelError as error:
+        ...     print(mends_of_text(text, error).mends[0].say)
+        write 'mill' for 'mil'
     """
-    search = _Search(text_corrections(text, error), limits, {str(file): text}, file)
-    return [*search.offers()]
+    limits = limits or Limits(POSITIONS).begin()
+    corrections = text_corrections(text, error)
+    return _Search(corrections, limits, {str(error.file): text}, error.file).offers()
 
 
 class _Search:
@@ -166,6 +188,7 @@ class _Search:
         self.corrections, self.limits = corrections, limits
         self.before, self.file, self.level = before, file, level
         self.wrong, self.severity = wrong, severity
+        self.all_tried = True
 
     @classmethod
     def of_report(cls, report: Report, limits: Limits) -> _Search:
@@ -181,32 +204,35 @@ class _Search:
 
     # -- trying -------------------------------------------------------------------------------
 
-    def offers(self) -> Iterator[Offer]:
-        """Yield the mends, the likeliest first."""
+    def offers(self) -> Offers:
+        """Find the mends, the likeliest first."""
         looked_at: list[tuple[tuple[float, ...], int, Correction, Level]] = []
         seen: set[str] = set()
         likeliest = sorted(self.corrections, key=lambda one: one.unlikely)
-        for number, one in enumerate(likeliest[: self._most_looked_at]):
-            if self.limits.over:
+        for number, one in enumerate(likeliest):
+            if number >= self._most_looked_at or self.limits.over:
+                self.all_tried = False
                 break
             changed = self._changed(one, seen)
             if changed is not None:
-                looked_at.append((_outlook(changed, one), number, one, changed))
+                looked_at.append((self._outlook(changed, one), number, one, changed))
         looked_at.sort(key=lambda one: one[:2])
         ranked: list[tuple[float, int, Correction, tuple[str, ...]]] = []
-        for _, number, one, changed in looked_at[:MOST_CHECKED]:
-            if self.limits.over or len(ranked) >= MOST_WHOLE:
+        for tried, (_, number, one, changed) in enumerate(looked_at):
+            if tried >= MOST_CHECKED or self.limits.over or len(ranked) >= MOST_WHOLE:
+                self.all_tried = False
                 break
+            if sum(known[2].idea == one.idea for known in ranked) >= MOST_OF_AN_IDEA:
+                self.all_tried = False
+                continue
             whole = self._checked(changed)
             if whole is not None and self._helps(whole):
                 ranked.append((one.unlikely + _amiss(whole), number, one, _errors(whole)))
         ranked.sort(key=lambda one: one[:2])
         fewest = min((len(left) for _, _, _, left in ranked), default=0)
         ranked = [one for one in ranked if len(one[3]) == fewest]
-        for _, _, one, left in [*_each_idea_once(ranked)][:MOST_OFFERED]:
-            offer = self._offer(one, left)
-            if offer is not None:
-                yield offer
+        found = [self._offer(one, left) for _, _, one, left in _each_idea_once(ranked)]
+        return Offers([one for one in found if one is not None][:MOST_OFFERED], self.all_tried)
 
     def _changed(self, one: Correction, seen: set[str]) -> Level | None:
         """The level with a correction; ``None`` if it cannot be read, or was seen already."""
@@ -246,6 +272,18 @@ class _Search:
         )
         return max(FEWEST_LOOKED_AT, min(MOST_LOOKED_AT, LOOKED_AT_IN_ALL // size))
 
+    def _outlook(self, level: Level, one: Correction) -> tuple[float, ...]:
+        """What a quick look at a changed level promises: less is better."""
+        rules = compile_level(level)
+        reach = Relaxed(rules, self.limits).reach(rules.initial)
+        undone = sum(
+            reach.low[subject.variable] == reach.high[subject.variable] == subject.before
+            for subject in subjects(level, rules)
+        )
+        shut = len(rules.places) - len(reach.rooms) + undone
+        found = [one for one in layout.all(level) if one.severity in ("error", "warning")]
+        return (float(not reach.finishes), one.unlikely + A_WARNING * len(found) + 0.3 * shut)
+
     def _checked(self, level: Level) -> Report | None:
         """The check of a changed level; ``None`` if a look at the first answers shows that it is no better."""
         try:
@@ -253,7 +291,10 @@ class _Search:
             if self.level is not None and not self._may_help(level, context):
                 return None
             return report_on(context, try_spare=False)
-        except (LevelError, CutShortError):
+        except LevelError:
+            return None
+        except CutShortError:
+            self.all_tried = False
             return None
 
     def _may_help(self, level: Level, context: AnyContext) -> bool:
@@ -267,7 +308,8 @@ class _Search:
 
     def _helps(self, report: Report) -> bool:
         """Whether the gravest findings are fewer, and none of them is new."""
-        if any(one.code == "undecided" for one in report.findings):
+        if report.with_code("undecided"):
+            self.all_tried = False
             return False
         if self.level is None:
             return True
@@ -314,19 +356,6 @@ def _corrections(level: Level, report: Report, grave: list[Finding]) -> Iterator
             yield Correction(say, idea, unlikely, tuple(edits))
 
 
-def _outlook(level: Level, one: Correction) -> tuple[float, ...]:
-    """What a quick look at a changed level promises: less is better."""
-    rules = compile_level(level)
-    reach = Relaxed(rules).reach(rules.initial)
-    undone = sum(
-        reach.low[subject.variable] == reach.high[subject.variable] == subject.before
-        for subject in subjects(level, rules)
-    )
-    shut = len(rules.places) - len(reach.rooms) + undone
-    found = [one for one in layout.all(level) if one.severity in ("error", "warning")]
-    return (float(not reach.finishes), one.unlikely + A_WARNING * len(found) + 0.3 * shut)
-
-
 def _amiss(report: Report) -> float:
     """How much a check finds amiss."""
     weights = {"error": 100.0, "warning": A_WARNING, "note": A_NOTE}
@@ -341,12 +370,12 @@ def _each_idea_once(
     ranked: list[tuple[float, int, Correction, tuple[str, ...]]],
 ) -> Iterator[tuple[float, int, Correction, tuple[str, ...]]]:
     """The best correction of each idea, and then the others."""
-    counts: dict[str, int] = {}
+    ideas: set[str] = set()
     later = []
     for one in ranked:
-        counts[one[2].idea] = counts.get(one[2].idea, 0) + 1
-        if counts[one[2].idea] <= OF_ONE_IDEA:
-            yield one
-        else:
+        if one[2].idea in ideas:
             later.append(one)
+        else:
+            ideas.add(one[2].idea)
+            yield one
     yield from later

@@ -308,3 +308,19 @@ def with_field(path: tuple[str | int, ...], said: Any, field: str, value: Any) -
     if said[text] is None:
         return [Edit(path, {text: {field: value}})]
     return [Edit((*path, text, field), value)]
+
+
+def acts_said(document: Any) -> Iterator[tuple[tuple[str | int, ...], str, dict[str, Any]]]:
+    """The switches and acts of a file: where each stands, its name and its fields."""
+    rooms, legend = document.get("rooms"), document.get("legend")
+    for room, said in rooms.items() if isinstance(rooms, dict) else ():
+        for field in ("switches", "acts"):
+            named = said.get(field) if isinstance(said, dict) else None
+            for name, fields in named.items() if isinstance(named, dict) else ():
+                does = fields if isinstance(fields, dict) else {}
+                yield ("rooms", room, field, name), str(name), does
+    for symbol, said in legend.items() if isinstance(legend, dict) else ():
+        for field in ("switch", "act"):
+            fields = said.get(field) if isinstance(said, dict) else None
+            if isinstance(fields, dict):
+                yield ("legend", symbol, field), str(fields.get("name", symbol)), fields

@@ -11,6 +11,7 @@ from ..files.editing import REMOVED, Edit, edited_text, plain
 from ..level import LevelError, Problem
 from ..level.names import in_list
 from .correction import LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
+from .site import acts_said
 
 #: Lines before and after the one where the reader stopped in which a slip may be.
 AROUND = 2
@@ -97,16 +98,13 @@ def _near_names(text: str, error: LevelError) -> Iterator[Correction]:
         for one in reversed(near):  # the last first, so that places stay what they are
             new = _rewritten(new, one, str(one.near))
         yield Correction(" and ".join(says), "near", SURE, text=new)
-        words = dict.fromkeys((str(one.near), _wrong_word(one)) for one in near)
-        for (
-            right,
-            wrong,
-        ) in words:  # or the name is wrong where it was made, and right where it is used
+        words = {(str(one.near), _wrong_word(one)) for one in near}
+        if len(words) == 1:  # or the name is wrong where it was made, and right where it is used
+            right, wrong = words.pop()
             if re.fullmatch(r"[\w-]+", wrong):
                 other = re.sub(rf"(?<![\w-]){re.escape(right)}(?![\w-])", wrong, text)
-                if len({one for _, one in words}) == 1:
-                    say = f"write {wrong!r} for {right!r} everywhere"
-                    yield Correction(say, "near", LIKELY, text=other)
+                say = f"write {wrong!r} for {right!r} everywhere"
+                yield Correction(say, "near", LIKELY, text=other)
 
 
 def _of_line(lines: list[str], number: int) -> Iterator[tuple[str, str, float, str]]:
@@ -290,22 +288,6 @@ def _switched(text: str, document: Any, flag: str, file: str | None) -> Iterator
                 unlikely = LIKELY + (0 if effect == first else 0.2)
                 say = f"let {name} {_does(effect)} {flag}"
                 yield from _edit(text, say, "switch", unlikely, edit, file)
-
-
-def acts_said(document: Any) -> Iterator[tuple[tuple[str | int, ...], str, dict[str, Any]]]:
-    """The switches and acts of a file: where each stands, its name and its fields."""
-    rooms, legend = document.get("rooms"), document.get("legend")
-    for room, said in rooms.items() if isinstance(rooms, dict) else ():
-        for field in ("switches", "acts"):
-            named = said.get(field) if isinstance(said, dict) else None
-            for name, fields in named.items() if isinstance(named, dict) else ():
-                does = fields if isinstance(fields, dict) else {}
-                yield ("rooms", room, field, name), str(name), does
-    for symbol, said in legend.items() if isinstance(legend, dict) else ():
-        for field in ("switch", "act"):
-            fields = said.get(field) if isinstance(said, dict) else None
-            if isinstance(fields, dict):
-                yield ("legend", symbol, field), str(fields.get("name", symbol)), fields
 
 
 def _does(effect: str) -> str:

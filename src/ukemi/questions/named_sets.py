@@ -12,7 +12,6 @@ from functools import cached_property
 from typing import Generic, TypeVar
 
 from ..facts.relaxed import Relaxed
-from ..facts.remaining_cost import remaining_cost
 from ..graph import Dominators
 from ..level import Level
 from ..level.conditions import Condition, SomeoneAt
@@ -256,6 +255,8 @@ class Sets(Generic[S]):
             return self.space.run_to(targets, within)
 
         def estimate() -> Estimate:
+            from ..facts.remaining_cost import remaining_cost  # for diagrams only
+
             return remaining_cost(self.rules, self.space, targets, finishing)
 
         return self.space.run_to(targets, within, estimate)

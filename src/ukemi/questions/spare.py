@@ -85,16 +85,31 @@ class _Trials:
             return None
 
     def _each_no_worse(self, context: AnyContext) -> Iterator[bool]:
-        """Whether one answer after another is no worse, those that are quick to get first."""
+        """Whether one answer after another is no worse, those that are quick to get first.
+
+        Raises:
+            CutShortError: An answer is undecided: it may be worse or not.
+        """
         before = self.before
-        yield before.finish == Answer.NO or can_finish.possible(context) == Answer.YES
-        yield before.all_rewards == Answer.NO or together.possible(context) == Answer.YES
-        yield before.stuck == Answer.POSSIBLE or get_stuck.ask(context).answer == Answer.NEVER
+        if before.finish != Answer.NO:
+            yield _proven(can_finish.possible(context)) == Answer.YES
+        if before.all_rewards != Answer.NO:
+            yield _proven(together.possible(context)) == Answer.YES
+        if before.stuck != Answer.POSSIBLE:
+            yield _proven(get_stuck.ask(context).answer) == Answer.NEVER
         for name, reward in before.rewards.items():
             subject = context.rewards.get(name)
-            yield subject is not None and status.ask(context, [subject]) == reward.status
-            if subject is not None and reward.missable != Answer.YES:
-                yield missable.possible(context, subject) == Answer.NO
+            yield subject is not None
+            if subject is not None:
+                yield _proven(status.ask(context, [subject])) == reward.status
+                if reward.missable != Answer.YES:
+                    yield _proven(missable.possible(context, subject)) == Answer.NO
+
+
+def _proven(answer: Answer) -> Answer:
+    if not answer.proven:
+        raise CutShortError
+    return answer
 
 
 def _found(measure: KeyMeasure, spare: list[str], all_tried: bool) -> KeyMeasure:

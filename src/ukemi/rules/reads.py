@@ -24,9 +24,9 @@ from .steps import (
 
 _SINGLE = (Is, AtLeast)
 _JOINED = (AllOf, AnyOf)
-_CHANGING = (Set, Add, AddUpTo, TakeUpTo, Flip)
-_PLAIN = (*_CHANGING, Require)
-_ALL_CHANGING = frozenset(_CHANGING)
+CHANGING = (Set, Add, AddUpTo, TakeUpTo, Flip)
+_PLAIN = (*CHANGING, Require)
+_ALL_CHANGING = frozenset(CHANGING)
 
 
 def leaves(expression: Expression, positive: bool = True) -> Iterator[tuple[Expression, bool]]:
@@ -102,4 +102,4 @@ def changed(steps: Sequence[Step]) -> set[int]:
         return {steps[0].variable}
     if _ALL_CHANGING.issuperset(map(type, steps)):  # most are
         return {step.variable for step in steps}  # type: ignore[attr-defined]
-    return {step.variable for step in each_step(steps) if isinstance(step, _CHANGING)}
+    return {step.variable for step in each_step(steps) if isinstance(step, CHANGING)}
