@@ -577,6 +577,50 @@ def test_a_player_is_told_neither_conditions_nor_hidden_things(line: str) -> Non
         assert hidden not in after.replace(line or "-", "")
 
 
+SHUTTERS = """
+goal: end
+items: {hook: {kind: key}, coin: {kind: reward}}
+maps:
+  sluice: |
+    ########
+    #@...hE#
+    #.c....#
+    #...b.D#
+    #.X....#
+    ########
+legend:
+  h: {item: {hook: {seen: ajar}}}
+  c: {item: {coin: {seen: ajar}}}
+  b: {act: {name: lever, sets: ajar}}
+  X: {chest: {name: crate, lock: hook, holds: coin, seen: ajar}}
+  D: {lock: hook, name: hatch, seen: ajar}
+  E: {room: end, gate: hook}
+"""
+
+
+def test_a_player_on_a_map_sees_no_hidden_thing_before_its_time() -> None:
+    hidden = ("hook", "coin", "crate", "hatch")
+    level = ukemi.loads(SHUTTERS)
+    looks, *_, floor, shut = typed(True, "look", "inventory", "map", "go end", level=level)
+    assert "go sluice@4,4: lever" in looks and looks.count(" go ") == 2  # to the lever and the gate
+    assert floor.splitlines()[1:] == [
+        "  ########", "  #&....E#", "  #......#", "  #...b.##", "  #.#....#", "  ########", "b lever; E end",
+    ]  # fmt: skip
+    for name in hidden:
+        (asked,) = typed(True, f"go {name}", level=level)
+        assert asked == f"`go {name}` is not possible here"
+        assert name not in looks + floor + shut
+    gate, drawn = typed(True, "go end", "go end", "go lever", "lever", "map", level=level)[1::3]
+    assert gate == "end: That does not work yet."
+    assert "h hook; c coin; b lever; X crate; D hatch; E end" in drawn
+    (whole,) = typed(False, "look", level=level)
+    assert all(name in whole for name in hidden)
+    *_, finished = typed(
+        True, "go lever", "lever", "go hook", "hook", "go end", "finish", level=level
+    )
+    assert "hook 1" in finished and "ajar" not in finished
+
+
 @given(plain_levels(), st.randoms(use_true_random=False))
 @settings(max_examples=max(LEVELS // 2, 20), deadline=None, suppress_health_check=list(HealthCheck))
 def test_all_that_a_player_may_do_is_listed_and_answered(
@@ -658,3 +702,10 @@ def test_a_campaign_is_played_in_the_names_of_its_levels(tmp_path: Path) -> None
     assert "cannot finish yet: the goal is `bell and key`" in answers[1]
     assert "turned off" not in answers[7]  # leaving a level resets it, and no player sees that
     assert answers[-1].startswith("Finish.")
+
+
+def test_lists_of_things_of_several_levels_name_each_with_its_level() -> None:
+    level = ukemi.load(DEMO.parent / "campaign" / "mill-year.yaml")
+    (lines,) = typed(False, "tried", level=level)
+    assert "not yet: boat-shed, mill-gate, stair-foot in cellar, vault in cellar," in lines
+    assert "not yet: jetty/rope, boat-shed/lantern and vault/brass-key in cellar" in lines

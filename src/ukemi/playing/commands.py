@@ -18,6 +18,7 @@ COMMANDS = {
     "as": "as PLAYER: whose turn it is; `PLAYER: go ROOM` is one move of another",
     "look": "show again where you are and your options",
     "map": "draw the map around you",
+    "inventory": "what you carry",
     "why": "why THING: its needs, and where the needed things are",
     "hint": "the next move of a shortest finishing run from here",
     "undo": "undo, or undo 3: take moves back",
@@ -137,7 +138,11 @@ def try_option(play: Play, verb: str, name: str, whole: bool = False) -> Option:
         if thing is not None and pair[1] in play.level.items:
             return _attempt(play, thing, pair[1])
     try:
-        return find_option(play, verb, name, whole)
+        option = find_option(play, verb, name, whole)
+        beside = verb == "go" and any(one.asked == f"go {name}" for one in things_here(play))
+        if beside and option.what["to"] != name:  # a walk to another cell beside the same gate
+            raise NotUnderstoodError(_why_not(play, verb, name))
+        return option
     except NotUnderstoodError as error:
         if pair is not None and pair[0] in play.level.things:
             raise NotUnderstoodError(_why_not(play, verb, pair[0])) from None
@@ -376,7 +381,11 @@ def _why_not(play: Play, verb: str, name: str) -> str:
         return f"no walk from {play.room} leads to {name}; `why {name}` says where it is"
     if verb == "go":
         toward = _ways_toward(play, name)
-        shut = [f"{thing}: {why}" for thing, why in waiting.items() if thing in toward]
+        shut = [
+            f"{thing}: {why}"
+            for thing, why in waiting.items()
+            if thing in toward or thing == f"way to {name}"
+        ]
         more = f" ({some(shut, 3)})" if shut else ""
         return f"no way to {name} is open from {play.room}{more}"
     if any(move.what.get("name") == name or move.what.get("item") == name

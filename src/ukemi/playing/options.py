@@ -7,10 +7,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..graph import CheapestWays
-from ..level import Level
+from ..level import Level, Passage
 from ..level.names import in_list
+from ..level.room import Act, Chest, Placement
 from ..rules import Move, Position, Rules
 from ..rules.words import counted, move_words, some
+from .trying import Senses
 
 
 @dataclass(frozen=True, eq=False)
@@ -59,11 +61,13 @@ class Choices:
     Args:
         level: The level.
         rules: Its rules.
+        senses: What the player sees, if walks to anything else are not to be offered.
     """
 
-    def __init__(self, level: Level, rules: Rules) -> None:
+    def __init__(self, level: Level, rules: Rules, senses: Senses | None = None) -> None:
         self.level = level
         self.rules = rules
+        self._senses = senses
         self.player: str | None = next(iter(level.players), None)
         self._passages = {passage.name: passage for passage in level.passages}
         # The moves of each player are the same, one after another, as those of the first.
@@ -151,9 +155,7 @@ class Choices:
         words = move_words({key: one for key, one in what.items() if key != "by"})
         if what["do"] == "walk":
             words += f" ({option.steps} steps)" if option.steps > 1 else ""
-            things = self.things_at(option) if self._merged(option.moves[-1]) else []
-            known = (what["to"], "finish", *option.takes)
-            things = [thing for thing in things if thing not in known]
+            things = self.things_ahead(option)
             words += f": {some(things)}" if things else ""
             words += f", taking {in_list(option.takes)}" if option.takes else ""
         if shared and what["do"] == "walk":
@@ -257,16 +259,18 @@ class Choices:
         return all(self._merged(move) for move in option.moves)
 
     def _interests(self, position: Position) -> dict[tuple[str, ...], str]:
-        """Yield the targets of a walk to a place, with their names."""
+        """Return the targets of a walk to a place, with their names."""
         place = position[self.rules.place_of(self.player)]
         room = self.level.rooms[self.rules.places[place]]
         found: dict[tuple[str, ...], str] = {}
         if room.cell is None or str(room.cell) != room.name:
             found["room", room.name] = room.name
         for item, number in self._lying.get(room.name, []):
-            if position[number]:
+            if position[number] and self._sees(position, room.items.get(item)):
                 found["item", room.name, item] = item
         for move in self.moves_at(place):
+            if not self._sees(position, self._part(move)):
+                continue
             match move.what["do"]:
                 case "unlock" | "open" as verb:
                     if not position[self.rules.index["opened", move.what["name"]]]:
@@ -281,6 +285,17 @@ class Choices:
                     if self.rules.after(position, move) is not None:
                         found["finish",] = "finish"
         return found
+
+    def _part(self, move: Move) -> Act | Chest | Passage | None:
+        """The part of the level that a move uses, if it can be hidden."""
+        name = move.what.get("name", "")
+        if move.what["do"] == "walk":
+            return self._passages[name]
+        part = self.level.things[name].what if name in self.level.things else None
+        return part if isinstance(part, (Act, Chest, Passage)) else None
+
+    def _sees(self, position: Position, part: Act | Chest | Passage | Placement | None) -> bool:
+        return self._senses is None or part is None or self._senses.sees(position, part)
 
     def beginning(self, position: Position, moves: Sequence[Move]) -> Option:
         """Return the option that a run begins with; over a map, the longest walk.
@@ -362,6 +377,13 @@ class Choices:
             return None
         _, moves, after = min(exact, key=lambda one: (one[0], len(one[1])))
         return self._told(Option(moves, after, f"go {room}", ""), False)
+
+    def things_ahead(self, option: Option) -> list[str]:
+        """Return the things at the end of a walk over a map that its words do not name."""
+        if not self._merged(option.moves[-1]):
+            return []
+        known = (option.what["to"], "finish", *option.takes)
+        return [thing for thing in self.things_at(option) if thing not in known]
 
     def things_at(self, option: Option) -> list[str]:
         """Return the things at the end of a walk over a map, in the words of the level."""

@@ -23,7 +23,7 @@ def without_level(level: Level, stage: str | None, text: str) -> str:
         return text
     for name in level.campaign.stages:
         shown = r"\1" if name == stage else rf"\1 in {name}"
-        text = re.sub(rf"(?<![\w/-]){re.escape(name)}/([\w@,-]+)", shown, text)
+        text = re.sub(rf"(?<![\w/-]){re.escape(name)}/([\w@/-]+(?:,\d+[\w/-]*)?)", shown, text)
     return text
 
 

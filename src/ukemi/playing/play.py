@@ -49,6 +49,7 @@ class Play:
     Args:
         level: The level.
         limits: How far to search, at each question, for whether the level can still be finished.
+        as_player: Whether to leave out what the player does not see.
 
     Raises:
         LevelError: The level cannot be played.
@@ -68,13 +69,14 @@ class Play:
         (<Answer.YES: 'yes'>, ['unlock store-door', 'unlock pit-door', 'go quay'])
     """
 
-    def __init__(self, level: Level, limits: Limits | None = None) -> None:
+    def __init__(self, level: Level, limits: Limits | None = None, as_player: bool = False) -> None:
         self.level = level
+        self.as_player = as_player
         self.rules = compile_level(level)
         self.outlook = LookAhead(level, self.rules, limits)
-        self.choices = Choices(level, self.rules)
-        self.waiting = Waiting(level, self.rules)
         self.senses = Senses(level, self.rules)
+        self.choices = Choices(level, self.rules, self.senses if as_player else None)
+        self.waiting = Waiting(level, self.rules)
         self.turns: list[Turn] = []
         self.tried = Tried(level, self.rules)
         self._start = self.rules.start()

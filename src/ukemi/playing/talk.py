@@ -28,7 +28,7 @@ from .play import CannotDoError, Play, Turn
 from .said import Said
 from .session import SessionError
 from .trying import NotUnderstoodError, refusal, with_item
-from .view import seen_by_player, standing, tries
+from .view import carried, seen_by_player, standing, tries
 from .why import why
 
 T = TypeVar("T")
@@ -63,7 +63,7 @@ class Talk:
         limits: Limits | None = None,
         as_player: bool = False,
     ) -> None:
-        self.play = Play(level, limits)
+        self.play = Play(level, limits, as_player)
         self.alarm = alarm and not as_player
         self.as_player = as_player
         self._met: set[str] = set()  # what the player has met, for texts that are read once
@@ -154,9 +154,7 @@ class Talk:
             if verb != "finish" and not name and whole:
                 raise NotUnderstoodError(f"{verb} what?")
             return self._do(self._tried_option(verb, name, whole))
-        if self.as_player and (
-            verb in NOT_FOR_PLAYERS or (verb == "map" and self.play.senses.hides)
-        ):
+        if self.as_player and verb in NOT_FOR_PLAYERS:
             raise NotUnderstoodError(
                 f"`{verb}` shows more than a player sees; play without --as-player"
             )
@@ -184,6 +182,7 @@ class Talk:
         level, tried = self.play.level, {one.partition(" ")[2] for one in tries(self.play)}
         here = {
             *tried,
+            *(thing for one in self.play.moves() for thing in self.play.choices.things_ahead(one)),
             *(one.part.name for one in things_here(self.play) if isinstance(one.part, Passage)),
         }
         return (
@@ -261,6 +260,8 @@ class Talk:
                 return why(self.play, name)
             case "map":
                 return around(self.play, self.width)
+            case "inventory":
+                return [self._standing()[-1]] if self.as_player else carried(self.play)
             case "hint":
                 return self._hint()
             case "tried":
@@ -366,7 +367,7 @@ class Talk:
 
     def _load(self, path: Path) -> list[Said]:
         session = read_file(path, self.play.level.name)
-        loaded = Play(self.play.level)
+        loaded = Play(self.play.level, as_player=self.as_player)
         loaded.outlook, loaded.tried = self.play.outlook, self.play.tried
         for number, what in enumerate(session.moves, 1):
             try:

@@ -62,14 +62,6 @@ class Senses:
         self._passages = {one.name: one for one in level.passages}
 
     @cached_property
-    def hides(self) -> bool:
-        """Whether anything in the level is hidden at first."""
-        parts: list[Chest | Act | Passage | Placement] = [*self.level.passages]
-        for room in self.level.rooms.values():
-            parts += [*room.items.values(), *room.chests.values(), *room.all_acts()]
-        return any(one.seen != ALWAYS for one in parts)
-
-    @cached_property
     def _names(self) -> Names:
         return Names(self.level)
 
@@ -103,7 +95,7 @@ class Senses:
                 shown.add(passage.thing)
                 if not position[index["opened", passage.thing]] and not lock.relocks:
                     yield Thing(passage.thing, "unlock", passage, lock)
-            elif lock is None and not passage.on_map:
+            elif lock is None and (not passage.on_map or passage.gate != ALWAYS):
                 for here, there in passage.walks():
                     if here == room and not self._collapsed(position, passage):
                         yield Thing(there, "go", passage)

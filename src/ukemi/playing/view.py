@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..level import Passage
+from ..level.names import in_list
 from ..level.remarks import labelled, remarks
 from ..level.room import Act, Chest, Placement
 from ..rules import END, FINISHED
@@ -25,7 +26,7 @@ def standing(play: Play) -> list[Said]:
     if play.over:
         how = "Finished" if play.position[END] == FINISHED else "Dead"
         style = "good" if play.position[END] == FINISHED else "bad"
-        return [Said("", f"{how} in {play.room} after {counted}.", style), *_carried(play)]
+        return [Said("", f"{how} in {play.room} after {counted}.", style), *carried(play)]
     where = _named(play, play.room)
     if play.player is not None:
         where = f"{play.player}: {where}"
@@ -47,7 +48,7 @@ def standing(play: Play) -> list[Said]:
         found.append(Said("can do", "nothing"))
     for number, (name, why) in enumerate(play.waiting.here(play.position, play.player).items()):
         found.append(Said("waiting" if number == 0 else " ", f"{name}: {why}"))
-    return [*found, *_carried(play)]
+    return [*found, *carried(play)]
 
 
 def tries(play: Play) -> list[str]:
@@ -72,16 +73,23 @@ def seen_by_player(play: Play) -> list[Said]:
         The lines.
     """
     if play.over:
-        return standing(play)
+        return [standing(play)[0], _carried_as_seen(play)]
     who = f"{play.player}: " if play.player is not None else ""
     found = [Said("at", who + _named(play, play.room), "title")]
     here = _here(play, hidden=False)
     if here:
         found.append(Said("here", ", ".join(here)))
+    walks = {one.asked: one for one in play.moves() if one.what["do"] == "walk"}
     for number, asked in enumerate(tries(play), 1):
-        found.append(Said("can try" if number == 1 else " ", f"{number:>2}  {asked}"))
-    carried = [f"{labelled(play.level, one)} {count}" for one, count in play.inventory.items()]
-    return [*found, Said("carried", ", ".join(carried) or "nothing")]
+        things = play.choices.things_ahead(walks[asked]) if asked in walks else []
+        words = asked + (f": {in_list(things)}" if things else "")
+        found.append(Said("can try" if number == 1 else " ", f"{number:>2}  {words}"))
+    return [*found, _carried_as_seen(play)]
+
+
+def _carried_as_seen(play: Play) -> Said:
+    units = [f"{labelled(play.level, one)} {count}" for one, count in play.inventory.items()]
+    return Said("carried", ", ".join(units) or "nothing")
 
 
 def _named(play: Play, room: str) -> str:
@@ -123,16 +131,24 @@ def _here(play: Play, hidden: bool = True) -> list[str]:
     return here
 
 
-def _carried(play: Play) -> list[Said]:
+def carried(play: Play) -> list[Said]:
+    """The lines that say what is carried, which flags are on and what is open.
+
+    Args:
+        play: The play.
+
+    Returns:
+        The lines.
+    """
     slots = play.level.inventory.slots
     gained = {one.rpartition(" ")[0]: one.rpartition(" ")[2] for one in play.last_changes}
-    carried = [
+    units = [
         f"{item} {count}" + (f" ({gained[item]})" if item in gained else "")
         for item, count in play.inventory.items()
     ]
     used = sum(play.level.items[item].slots * count for item, count in play.inventory.items())
     full = f"   ({used} of {slots} slots)" if slots is not None else ""
-    found = [Said("carried", (", ".join(carried) or "nothing") + full)]
+    found = [Said("carried", (", ".join(units) or "nothing") + full)]
     for other in play.level.players if not play.level.inventory.shared else ():
         if other != play.player:
             theirs = ", ".join(f"{item} {n}" for item, n in play.inventory_of(other).items())
