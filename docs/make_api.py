@@ -10,7 +10,7 @@ from typing import Any
 import ukemi
 from ukemi.comparing import Comparison, Remark
 from ukemi.level import keywords
-from ukemi.mends import Offer
+from ukemi.mends import Mend
 from ukemi.playing import Option, Play, Turn
 from ukemi.scattering import Scattered, Scattering
 
@@ -40,7 +40,7 @@ PARTS = {
         "Route",
         "measures_table",
     ],
-    "Mending": ["mends_of", Offer],
+    "Mending": ["mends_of", Mend],
     "Comparing": ["compare", Comparison, Remark],
     "Scattering": ["scatter", Scattering, Scattered],
     "Playing": ["play", Play, Turn, Option],

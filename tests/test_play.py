@@ -655,6 +655,24 @@ def test_texts_are_read_once_and_labels_and_notes_are_shown() -> None:
     assert "hidden until brick-out" in why and "press-brick in granary turns it" in why
 
 
+HEAVY = """
+{start: quay, goal: mill, items: {oak: {}, elm: {}}, inventory: {start: [oak, elm], drop: true},
+ rooms: {quay: {items: {elm: {needs: 2 oak}}}, mill: {}}, passages: [quay <-> mill]}
+"""
+
+
+def test_what_was_put_down_is_taken_by_its_name() -> None:
+    """Also where another unit lies that cannot be taken; where both can be, each has words of its own."""
+    level = ukemi.loads(HEAVY)
+    for item, listed in (("oak", "take oak"), ("elm", "take elm again")):
+        look, taken = typed(False, f"drop {item}", f"take {item}", level=level)
+        assert f"  {listed}" in look and f"{item} 1 (+1)" in taken
+    both = ukemi.loads(HEAVY.replace("{elm: {needs: 2 oak}}", "elm"))
+    look, lying, down = typed(False, "drop elm", "take elm", "take elm again", level=both)
+    assert "take elm\n" in look and "take elm again" in look
+    assert "elm (put down)" in lying and "elm 2 (+1)" in down
+
+
 TOUCH = """
 goal: far
 rules: {pickup: touch}

@@ -37,7 +37,7 @@ if TYPE_CHECKING:
     from pandas import DataFrame
 
     from .comparing import Comparison
-    from .mends import Offer
+    from .mends import Mend
     from .playing import Play
     from .scattering import Scattering
 
@@ -119,14 +119,15 @@ def check(
 
 
 def _mended(report: Report, finding: Finding) -> Finding:
-    from .mends import Budget, tries_for, with_mends  # loaded only to look for mends
+    from .mends import add_mends  # loaded only to look for mends
 
-    return with_mends(report, finding, Budget(tries_for(report)))
+    number = report.findings.index(finding)
+    return add_mends(report, [finding], Limits()).findings[number]
 
 
 def mends_of(
     level: Level | str | os.PathLike[str], *, max_seconds: float | None = None
-) -> list[Offer]:
+) -> list[Mend]:
     """Find changes that mend a level, or with which a file can be read.
 
     Each was made on a copy and checked: with it, the gravest findings are gone or fewer, and nothing as grave

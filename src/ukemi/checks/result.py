@@ -87,7 +87,7 @@ class Report:
             finding: A finding of this report.
 
         Returns:
-            The :class:`~ukemi.mends.Mend` that were found, the smallest first: with each, the
+            The :class:`~ukemi.mends.Mend` that were found, the likeliest first: with each, the
             finding is gone and nothing as grave is new.
 
         Example:

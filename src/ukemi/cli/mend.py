@@ -12,7 +12,6 @@ from ..checks import Finding, Report, check_level
 from ..files import load
 from ..files.loading import read_text
 from ..files.replacing import rewrite
-from ..findings.finding import SEVERITIES
 from ..level import LevelError
 from ..level.names import in_list, nearest
 from ..questions.verdict import LOOK_FURTHER
@@ -23,10 +22,10 @@ from .play import Level
 from .searching import MaxMemory, limits_of, searching
 
 if TYPE_CHECKING:
-    from ..mends import Offer, Offers
+    from ..mends import Mend, Mends
 
-#: How many changes that help are enough for a finding.
-MOST = 5
+#: How many findings are listed above the mends of a level, and how many changes are checked for one finding.
+MOST, MOST_CHECKED = 5, 40
 
 
 def mend(
@@ -45,7 +44,7 @@ def mend(
     tries: Annotated[
         int | None,
         typer.Option(
-            help="The number of changes to try for each finding; by default 24 to 600, fewer for large levels.",
+            help="The number of changes to check for each finding; by default 40.",
             min=1,
             metavar="N",
         ),
@@ -56,13 +55,13 @@ def mend(
 ) -> None:
     """Look for small changes that mend a level: each is made on a copy and checked again.
 
-    Without a code: the changes that undo a likely mistake, the likeliest first; with fewer errors, or where
-        there is none, fewer warnings. With a code: changes for each such finding, by themselves.
+    Without a code: changes with which errors are gone or, if there is no error, warnings. With a code:
+    changes with which each such finding is gone. The likeliest mistake comes first.
 
     Exit code: 0 each finding can be mended so, or there is none; 1 one cannot; 2 the level or the
     call cannot be read; 3 not every change was tried, or something is undecided.
     """
-    from ..mends import add_mends, mends_of_report, tries_for  # loaded by this command alone
+    from ..mends import add_mends, mends_of_report  # loaded by this command alone
 
     limits = limits_of(max_positions, max_seconds, max_memory)
     with searching(limits) as watched:
@@ -71,17 +70,17 @@ def mend(
             report = check_level(loaded, watched)
         except LevelError as error:
             _mend_reading(error, level, apply, watched)
-        offers = mends_of_report(report, watched) if code is None and tries is None else None
-        chosen = _chosen(report, code, subject) if offers is None else []
-        tries = tries or tries_for(report)
-        report = add_mends(report, chosen, watched, tries, MOST)
-    if offers is not None:
-        _mend_level(report, offers, apply)
+        found = mends_of_report(report, watched) if code is None and tries is None else None
+        chosen = _chosen(report, code, subject) if found is None else []
+        if chosen:
+            report = add_mends(report, chosen, watched, tries or MOST_CHECKED)
+    if found is not None:
+        _mend_level(report, found, apply)
     told = [one for one in report.findings if one.mends is not None]
     if apply is not None:
-        _apply(told, apply, report)
+        _make([mend for finding in told for mend in finding.mends or ()], apply)
         return
-    _print(report, told, tries, [word for word in (code, subject) if word])
+    _print(report, told, tries or MOST_CHECKED, [word for word in (code, subject) if word])
     if any(one.mends_cut_short and not one.mends for one in told):
         raise typer.Exit(3)
     if any(not one.mends for one in told):
@@ -89,12 +88,12 @@ def mend(
     raise typer.Exit(3 if report.with_code("undecided") else 0)
 
 
-def _mend_level(report: Report, offers: Offers, apply: int | None) -> NoReturn:
+def _mend_level(report: Report, found: Mends, apply: int | None) -> NoReturn:
     """List the mends of a level, and make the one that is asked for."""
     unsure = report.with_code("undecided")
     grave = _chosen(report, None, None)
     if apply is not None:
-        _make(offers.mends, apply)
+        _make(found.mends, apply)
         raise typer.Exit
     if not grave:
         said = "nothing was found" if unsure else "nothing to mend: no error and no warning"
@@ -104,29 +103,27 @@ def _mend_level(report: Report, offers: Offers, apply: int | None) -> NoReturn:
         tell(f"  {finding.message}")
     if len(grave) > MOST:
         tell(f"  and {len(grave) - MOST} more (ukemi check lists them)")
-    if offers.mends:
+    if found.mends:
         tell()
-        _list(offers.mends, str(report.level.file), "then it still reports")
+        _list(found.mends, str(report.level.file), "then it still reports")
     elif grave:
-        how = "none of them helps" if offers.all_tried else "not every change was tried"
+        how = "none of them helps" if found.all_tried else "not every change was tried"
         tell(f"  No small change was found that mends it: {how}. With its code, others are tried:")
         tell(f"  {shlex.join(['ukemi', 'mend', str(report.level.file), grave[0].code])}")
     for finding in unsure[:MOST]:
         tell(f"  {finding.message}")
     if unsure:
         tell(f"To settle it, {LOOK_FURTHER}.")
-    if grave and not offers.mends and offers.all_tried:
+    if grave and not found.mends and found.all_tried:
         raise typer.Exit(1)
-    raise typer.Exit(3 if unsure or (grave and not offers.mends) else 0)
+    raise typer.Exit(3 if unsure or (grave and not found.mends) else 0)
 
 
-def _list(mends: list[Offer], file: str, left: str) -> None:
+def _list(mends: list[Mend], file: str, left: str) -> None:
     """List some mends; at a terminal, ask which one to make."""
     for number, one in enumerate(mends, 1):
         rest = f" ({left}: {in_list(one.left)})" if one.left else ""
-        tell(f"  {number}. {one.say}{rest}")
-        for line in one.diff:
-            tell(f"       {line}")
+        _tell_mend(number, one, rest, file)
     tell()
     tell("Each was tried on a copy: with it, nothing as grave is new. The likeliest comes first.")
     tell(f"Make one of them: {shlex.join(['ukemi', 'mend', file])} --apply NUMBER")
@@ -136,7 +133,13 @@ def _list(mends: list[Offer], file: str, left: str) -> None:
             _make(mends, int(wanted))
 
 
-def _make(mends: list[Offer], number: int) -> None:
+def _tell_mend(number: int, mend: Mend, rest: str, file: str) -> None:
+    tell(f"  {number}. {mend.say}{rest}")
+    for line in ([] if mend.file == file else [mend.file]) + mend.diff:
+        tell(f"       {line}")
+
+
+def _make(mends: list[Mend], number: int) -> None:
     """Make a mend, if its file is as it was."""
     if number > len(mends):
         _no_such_number(number, len(mends))
@@ -159,13 +162,11 @@ def _no_such_number(number: int, count: int) -> NoReturn:
 
 def _chosen(report: Report, code: str | None, subject: str | None) -> list[Finding]:
     """The findings that are to be mended."""
+    from ..mends import gravest
+
     found = [one for one in report.findings if one.code != "undecided"]
     if code is None:
-        for severity in SEVERITIES[:2]:
-            graver = [one for one in found if one.severity == severity]
-            if graver:
-                return graver
-        return []
+        return gravest(report)
     with_code = [one for one in found if one.code == code]
     if not with_code:
         near = nearest(code, sorted({one.code for one in found}))
@@ -197,9 +198,7 @@ def _print(report: Report, told: list[Finding], tries: int, about: list[str]) ->
         for mend in finding.mends or ():
             number += 1
             warns = f" (it then warns: {in_list(mend.warns)})" if mend.warns else ""
-            tell(f"  {number}. {mend.say}{warns}")
-            for line in mend.diff(report.level):
-                tell(f"       {line}")
+            _tell_mend(number, mend, warns, str(report.level.file))
         if not finding.mends:
             more = f"not every change was tried (--tries allowed {tries})"
             left = more if finding.mends_cut_short else "none of them helps"
@@ -215,22 +214,6 @@ def _print(report: Report, told: list[Finding], tries: int, about: list[str]) ->
         tell(f"  {len(unsure) - MOST} more questions are undecided.")
     if unsure:
         tell(f"To settle it, {LOOK_FURTHER}.")
-
-
-def _apply(told: list[Finding], number: int, report: Report) -> None:
-    mends = [mend for finding in told for mend in finding.mends or ()]
-    if number > len(mends):
-        _no_such_number(number, len(mends))
-    mend = mends[number - 1]
-    file, text = mend.source(report.level)
-    try:
-        rewrite(file, text, mend.new_text(report.level))
-    except OSError as error:
-        fail(str(error))
-    tell(f"{mend.say}:")
-    for line in mend.diff(report.level):
-        tell(f"  {line}")
-    tell(f"wrote {file}")
 
 
 def _mend_reading(error: LevelError, file: str, apply: int | None, limits: Limits) -> NoReturn:

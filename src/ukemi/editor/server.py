@@ -308,11 +308,10 @@ class Workspace:
                     told = next(one for one in mended.findings if one.code == finding.code
                                 and one.subject == finding.subject)  # fmt: skip
                     for mend in told.mends or ():
-                        file, old = mend.source(report.level)
-                        where = from_fs_path(str(Path(file).resolve())) or uri
-                        where = uri if file == document.file else where
-                        new = mend.new_text(report.level)
-                        found.append(self._action(where, mend.say, old, new, [diagnostic]))
+                        where = from_fs_path(str(Path(mend.file).resolve())) or uri
+                        where = uri if mend.file == document.file else where
+                        old = mend.before[mend.file]
+                        found.append(self._action(where, mend.say, old, mend.text, [diagnostic]))
         return found
 
     def _action(

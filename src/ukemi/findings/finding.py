@@ -41,7 +41,7 @@ class Finding:
         mistake: The one wrong move, where there is one.
         also: Other mistakes with the same cause.
         follows: Findings that only follow from this one.
-        mends: Changes to the level that are proven to mend it, the smallest first; ``None`` if there was
+        mends: Changes to the level that are proven to mend it, the likeliest first; ``None`` if there was
             no search for mends.
         mends_cut_short: Whether more changes could have been tried.
     """

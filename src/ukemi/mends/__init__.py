@@ -1,19 +1,23 @@
 """Propose changes to a level, and offer those that a check proves to help."""
 
 from .mend import Mend
-from .offers import Offer, Offers, mends_of, mends_of_report, mends_of_text
-from .proving import Budget, add_mends, find_mends, tries_for, with_mends
+from .trial import (
+    Mends,
+    add_mends,
+    gravest,
+    mends_of,
+    mends_of_finding,
+    mends_of_report,
+    mends_of_text,
+)
 
 __all__ = [
-    "Budget",
     "Mend",
-    "Offer",
-    "Offers",
+    "Mends",
     "add_mends",
-    "find_mends",
+    "gravest",
     "mends_of",
+    "mends_of_finding",
     "mends_of_report",
     "mends_of_text",
-    "tries_for",
-    "with_mends",
 ]

@@ -3,21 +3,71 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from itertools import permutations
 from typing import Any
 
+from ..checks import Finding, Report
 from ..files.editing import Edit, plain
+from ..level import ALWAYS
+from ..level.campaign import Onward
 from ..level.joined import Joined
-from .correction import LIKELY, POSSIBLE, SURE, UNLIKELY, Correction
+from .correction import GATED, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction
+from .level_corrections import level_corrections
+from .site import Site, with_field
 
 
-def campaign_corrections(level: Joined) -> Iterator[Correction]:
-    """Every correction of the campaign's own file.
+def campaign_corrections(
+    level: Joined, report: Report, findings: Sequence[Finding]
+) -> Iterator[Correction]:
+    """Every correction of a campaign: of its own file and of the files of its levels.
 
     Args:
         level: The levels of the campaign as one.
+        report: The check of the campaign.
+        findings: The findings to mend.
     """
+    yield from _of_own_file(level)
+    for finding in findings:
+        if finding.code == "left-behind":
+            yield from _left_behind(level, finding)
+    for name, stage in level.campaign.stages.items():
+        file = stage.level.file
+        if file is not None and file in level.texts:
+            site = Site(stage.level, plain(level.texts[file], file), report, findings[0], name)
+            for one in level_corrections(site):
+                say = f"in {name}: {one.say}"
+                yield replace(one, say=say, unlikely=one.unlikely + 1, file=file)
+
+
+def _left_behind(level: Joined, finding: Finding) -> Iterator[Correction]:
+    """A way that should ask for what must come along."""
+    stage, _, item = finding.subject.partition("/")
+    campaign = level.campaign
+    file = str(campaign.file)
+    document = plain(level.texts[file], file)
+    for number, way in enumerate(campaign.ways):
+        most = sum(one.level.placed(item) for one in campaign.stages.values())
+        for units in range(1, min(3, most) + 1) if way.b == stage else ():
+            wants = f"{units} {item}" if units > 1 else item
+            when = f"({way.when}) and {wants}" if way.when != ALWAYS else wants
+            edits = _with_when(document, campaign.ways, number, when)
+            say = f"let the way {way.name} ask for {wants}"
+            yield Correction(say, say, GATED, tuple(edits), file=file)
+
+
+def _with_when(document: Any, ways: Sequence[Onward], number: int, when: str) -> list[Edit]:
+    """The edits that let a way ask for something; a campaign that says no ways says them then."""
+    if "ways" not in document:
+        said = [
+            {one.name: {"when": when}} if n == number else one.name for n, one in enumerate(ways)
+        ]
+        return [Edit(("ways",), said)]
+    return with_field(("ways", number), document["ways"][number], "when", when)
+
+
+def _of_own_file(level: Joined) -> Iterator[Correction]:
     file = str(level.file)
     document = plain(level.texts[file], file)
     levels = document.get("levels") or {}
@@ -49,19 +99,25 @@ def campaign_corrections(level: Joined) -> Iterator[Correction]:
         fields = (next(iter(said.values())) if isinstance(said, dict) else None) or {}
         turned = f"{b} -> {a}"
         yield Correction(
-            f"let {text} lead from {b} to {a}", "turned", LIKELY,
+            f"let the way {text} lead from {b} to {a}", "turned", LIKELY,
             (Edit(("ways", number), {turned: fields} if fields else turned),), file=file,
         )  # fmt: skip
         if "when" not in fields and a in level.campaign.stages:
             for when, unlikely in _whens(level, a):
                 edit = Edit(("ways", number), {text: {**fields, "when": when}})
                 yield Correction(
-                    f"let {text} ask for {when}", f"when {number}", unlikely, (edit,), file=file
+                    f"let the way {text} ask for {when}",
+                    f"when {number}",
+                    unlikely,
+                    (edit,),
+                    file=file,
                 )
         elif "when" in fields:
             left = {key: one for key, one in fields.items() if key != "when"}
             edit = Edit(("ways", number), {text: left} if left else text)
-            yield Correction(f"let {text} ask for nothing", "no when", UNLIKELY, (edit,), file=file)
+            yield Correction(
+                f"let the way {text} ask for nothing", "no when", UNLIKELY, (edit,), file=file
+            )
     order = [*levels]
     for a, b in permutations(order, 2):
         if f"{a} -> {b}" not in written:

@@ -9,6 +9,8 @@ from ..files.editing import Edit
 
 #: How unlikely a kind of mistake is. A correction that takes away a part of the puzzle comes after all others.
 SURE, LIKELY, POSSIBLE, UNLIKELY, EASIER = 0.5, 1.0, 2.0, 3.0, 6.0
+#: How unlikely it is that a gate before the point of no return was forgotten.
+GATED = 2.5
 
 
 @dataclass(frozen=True)

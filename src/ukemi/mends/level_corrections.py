@@ -6,13 +6,16 @@ import re
 from collections.abc import Callable, Iterator
 from typing import Any
 
+from ..checks.accepting import subjects_of
 from ..facts.supply_and_demand import all_costs
 from ..files.editing import REMOVED, Edit, Path
-from ..level import Has, HasAll
+from ..level import ALWAYS, Has, HasAll, Passage
 from ..level.asked import all_conditions
 from ..level.conditions import atoms
+from ..level.language.accepted import CODES
+from ..level.names import in_list
 from ..level.sources import sources
-from .correction import EASIER, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
+from .correction import EASIER, GATED, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
 from .site import Site, acts_said
 
 Kind = Callable[[Site], Iterator[Correction]]
@@ -25,8 +28,8 @@ def level_corrections(site: Site) -> Iterator[Correction]:
         site: The level and one of its findings.
     """
     for kind in (
-        _ways, _fields_of_ways, _gates, _locks, _lockless, _new_ways, _counts, _uses,
-        _effects, _chests, _placements, _goal,
+        _ways, _fields_of_ways, _gates, _gates_before, _ways_back, _locks, _lockless, _new_ways, _counts,
+        _asks_less, _amounts, _uses, _effects, _chests, _placements, _on_floors, _swapped, _switches, _goal,
     ):  # fmt: skip
         yield from kind(site)
 
@@ -112,23 +115,74 @@ def _lock_without(path: Path, said: dict[str, Any], field: str) -> tuple[Edit, .
     return (Edit((*path, field), REMOVED),)
 
 
+def _conditions(site: Site) -> Iterator[tuple[str, Path, str]]:
+    """Each condition of the file: of what, where it stands, and what it says."""
+    goal = site.document.get("goal")
+    if isinstance(goal, str):
+        yield "the goal", ("goal",), goal
+    for name, path, said in site.locks():
+        if isinstance(said, str):
+            yield name, path, said
+        elif isinstance(said, dict) and isinstance(said.get("needs"), str):
+            yield name, (*path, "needs"), said["needs"]
+    for path, name, does in acts_said(site.document):
+        if isinstance(does.get("needs"), str):
+            yield name, (*path, "needs"), does["needs"]
+    for path, text, fields in _said(site):
+        if isinstance(fields.get("gate"), str):
+            yield str(fields.get("name", text)), (*path, text, "gate"), fields["gate"]
+    for symbol, said in (site.document.get("legend") or {}).items():
+        if isinstance(said, dict) and isinstance(said.get("gate"), str):
+            yield str(said.get("name", symbol)), ("legend", symbol, "gate"), said["gate"]
+
+
 def _gates(site: Site) -> Iterator[Correction]:
     """A gate that holds just when it should not."""
-    for path, text, fields in _said(site):
-        gate = fields.get("gate")
-        if isinstance(gate, str) and " and " not in gate and " or " not in gate:
+    for name, path, gate in _conditions(site):
+        if path[-1] == "gate" and " and " not in gate and " or " not in gate:
             other = gate[4:] if gate.startswith("not ") else f"not {gate}"
-            say = f"let {fields.get('name', text)} ask for {other}"
-            yield Correction(say, "gate", POSSIBLE, (Edit((*path, text, "gate"), other),))
+            yield Correction(f"let {name} ask for {other}", "gate", POSSIBLE, (Edit(path, other),))
+    for path, text, fields in _said(site):
+        if "gate" in fields:
             say = f"take the gate off {fields.get('name', text)}"
             yield Correction(say, "no gate", EASIER, _less(path, text, fields, "gate"))
 
-    for symbol, said in (site.document.get("legend") or {}).items():
-        gate = said.get("gate") if isinstance(said, dict) else None
-        if isinstance(gate, str) and " and " not in gate and " or " not in gate:
-            other = gate[4:] if gate.startswith("not ") else f"not {gate}"
-            say = f"let {said.get('name', symbol)} ask for {other}"
-            yield Correction(say, "gate", POSSIBLE, (Edit(("legend", symbol, "gate"), other),))
+
+def _gates_before(site: Site) -> Iterator[Correction]:
+    """A gate before the point of no return that asks for what would be missing."""
+    for passage in _walked(site):
+        asked = "" if passage.gate == ALWAYS else str(passage.gate)
+        wanted = [flag for name in site.flags for flag in (name, f"not {name}")]
+        for item in site.items:
+            most = min(3, site.placed(item))
+            wanted += [f"{units} {item}" if units > 1 else item for units in range(1, most + 1)]
+        for wants in wanted:
+            gate = f"({asked}) and {wants}" if asked else wants
+            edits = site.set_field(passage, "gate", gate)
+            if edits:
+                say = f"let {passage.name} ask for {wants} (a gate)"
+                yield Correction(say, "a gate", GATED, tuple(edits))
+
+
+def _ways_back(site: Site) -> Iterator[Correction]:
+    """A way back from where there is none."""
+    passages = site.document.get("passages")
+    for passage in _walked(site) if isinstance(passages, list) else ():
+        back = f"{passage.b} -> {passage.a}"
+        edit = Edit(("passages", len(passages)), back)
+        yield Correction(f"add a way back, {back}", "way back", EASIER - 1, (edit,))
+
+
+def _walked(site: Site) -> list[Passage]:
+    """The passages whose walk is the mistake."""
+    move = site.finding.mistake or {}
+    return [
+        one
+        for one in site.passages
+        if move.get("do") == "walk"
+        and move.get("name") in (one.name, one.thing)
+        and not one.part_of
+    ]
 
 
 def _locks(site: Site) -> Iterator[Correction]:
@@ -243,28 +297,62 @@ def _new_ways(site: Site) -> Iterator[Correction]:
 
 
 def _counts(site: Site) -> Iterator[Correction]:
-    """A lock that asks for more than there is."""
-    for name, path, said in site.locks():
-        needs = (
-            said if isinstance(said, str) else said.get("needs") if isinstance(said, dict) else None
-        )
-        where = path if isinstance(said, str) else (*path, "needs")
-        if not isinstance(needs, str):
-            continue
-        for found in re.finditer(r"\b(\d+) ([A-Za-z][\w-]*)", needs):
+    """A condition that asks for more than there is."""
+    for name, path, said in _conditions(site):
+        for found in re.finditer(r"\b(\d+) ([A-Za-z][\w-]*)", said):
             for fewer in range(int(found[1]) - 1, 0, -1):
                 less = f"{fewer} {found[2]}" if fewer > 1 else found[2]
-                new = needs[: found.start()] + less + needs[found.end() :]
-                unlikely = LIKELY + 0.1 * fewer
+                new = said[: found.start()] + less + said[found.end() :]
+                idea = f"count of {name}"
                 for named, lock in (site.document.get("locks") or {}).items():
-                    if (
-                        new == (lock.get("needs") if isinstance(lock, dict) else lock)
-                        and len(where) > 2
-                    ):
+                    needs = lock.get("needs") if isinstance(lock, dict) else lock
+                    if new == needs and path[-1] in ("lock", "needs") and path[0] != "locks":
                         say = f"let {name} ask for {named} instead of {found[0]}"
-                        yield Correction(say, f"count of {name}", SURE, (Edit(where, named),))
+                        yield Correction(say, idea, SURE, (Edit(path, named),))
                 say = f"let {name} ask for {less} instead of {found[0]}"
-                yield Correction(say, f"count of {name}", unlikely, (Edit(where, new),))
+                yield Correction(say, idea, LIKELY + 0.1 * fewer, (Edit(path, new),))
+
+
+def _asks_less(site: Site) -> Iterator[Correction]:
+    """A condition that asks for something too much."""
+    for name, path, said in _conditions(site):
+        parts = said.split(" and ")
+        if path == ("goal",) or "(" in said or " or " in said:
+            continue
+        for part in parts:
+            left = " and ".join(one for one in parts if one is not part)
+            if left or path[-1] not in ("lock", "gate"):
+                say = f"let {name} not ask for {part}"
+                yield Correction(say, "asks less", EASIER, (Edit(path, left or REMOVED),))
+
+
+def _amounts(site: Site) -> Iterator[Correction]:
+    """Too little to start with, or too much lost on a way; too little room to carry."""
+    inventory = site.document.get("inventory")
+    said = inventory if isinstance(inventory, dict) else {}
+    start = said.get("start")
+    for item, count in start.items() if isinstance(start, dict) else ():
+        for more in (1, 2, 3) if isinstance(count, int) else ():
+            say = f"start with {count + more} {item} instead of {count}"
+            edit = Edit(("inventory", "start", item), count + more)
+            yield Correction(say, f"start with {item}", UNLIKELY + 0.1 * more, (edit,))
+    for path, text, fields in _said(site):
+        loses = fields.get("loses")
+        for item, count in loses.items() if isinstance(loses, dict) else ():
+            for less in range(1, count) if isinstance(count, int) else ():
+                say = f"let {fields.get('name', text)} lose {less} {item} instead of {count}"
+                edit = Edit((*path, text, "loses", item), less)
+                yield Correction(say, f"loses {item}", UNLIKELY + 0.1 * (count - less), (edit,))
+    slots = said.get("slots")
+    if not isinstance(slots, int):
+        return
+    for more in (1, 2, 3):
+        say = f"carry {slots + more} at once instead of {slots}"
+        edit = Edit(("inventory", "slots"), slots + more)
+        yield Correction(say, "slots", EASIER - 1 + 0.1 * more, (edit,))
+    if not said.get("drop"):
+        edit = Edit(("inventory", "drop"), True)
+        yield Correction("let things be put down", "drop", EASIER, (edit,))
 
 
 def _uses(site: Site) -> Iterator[Correction]:
@@ -296,6 +384,9 @@ def _effects(site: Site) -> Iterator[Correction]:
                 say = f"let {name} turn {does[old]} {how}"
                 unlikely = (LIKELY if old == "clears" else POSSIBLE) + 0.3 * (new == "flips")
                 yield Correction(say, f"effect of {name}", unlikely, (Edit(path, rest),))
+        if does.get("once"):
+            say = f"let {name} be used again and again"
+            yield Correction(say, f"once {name}", LIKELY, (Edit((*path, "once"), REMOVED),))
         if {"sets", "clears", "flips", "gives", "opens", "teaches"} & does.keys():
             continue
         usual = "sets" if "act" in str(path[2]) else "flips"
@@ -354,6 +445,56 @@ def _placements(site: Site) -> Iterator[Correction]:
                 unlikely = UNLIKELY - 0.6 * shut - 0.2 * (target in empty)
                 say = f"move {item} from {source} to {target}"
                 yield Correction(say, f"move {item}", unlikely, (*out, *put))
+
+
+def _on_floors(site: Site) -> Iterator[Correction]:
+    """One more of a thing on a cell of a map."""
+    for item in site.items:
+        for room in site.places_for(item):
+            edits = site.with_one_more(room, item) if "@" in room else None
+            if edits:
+                say = f"put one more {item} in {room}"
+                yield Correction(say, f"more {item}", EASIER - 1, tuple(edits))
+
+
+def _swapped(site: Site) -> Iterator[Correction]:
+    """Two things that lie each where the other should."""
+    for item in site.items:
+        for source in (room for room in site.level.rooms if item in site.level.rooms[room].items):
+            for target in site.rooms:
+                for other in site.level.rooms[target].items:
+                    edits = site.exchanged(source, item, target, other) if other != item else None
+                    if edits:
+                        say = f"swap {item} in {source} and {other} in {target}"
+                        yield Correction(say, "swap", UNLIKELY + 0.2, tuple(edits))
+
+
+def _switches(site: Site) -> Iterator[Correction]:
+    """A switch for a flag, where the player is stuck without it."""
+    route = site.finding.route
+    room = site.level.start if route is None else site.room_of(route.positions[-1])
+    for flag in site.flags:
+        edits = site.with_switch(room, f"{flag}-switch", flag) if room else None
+        if edits:
+            say = f"put a switch in {room} that turns {flag} on and off"
+            yield Correction(say, "new switch", EASIER, tuple(edits))
+
+
+def acceptance(site: Site) -> Iterator[Correction]:
+    """A warning or note that the designer may have meant.
+
+    Args:
+        site: The level and the finding.
+    """
+    finding = site.finding
+    if finding.severity == "error" or finding.code not in CODES:
+        return
+    said = (site.document.get("accept") or {}).get(finding.code)
+    before = [] if said is None else [said] if isinstance(said, str) else list(said)
+    names = [*before, *sorted(name for _, name in subjects_of(finding) if name not in before)]
+    say = f"if it is meant, accept {finding.code} for {in_list(names)}"
+    edit = Edit(("accept", finding.code), names[0] if len(names) == 1 else names)
+    yield Correction(say, "accept", EASIER + 3, (edit,))
 
 
 def _goal(site: Site) -> Iterator[Correction]:

@@ -159,7 +159,9 @@ class _Drawing:
                     yield self.drawn(say, f"move {x},{y}", LIKELY, *floor)
         for x, y in self.cells(self.keys):
             for a, b in self.cells("."):
-                say = f"move {self.at(x, y)!r} from {self.spot(x, y)} to {self.spot(a, b)}"
+                said = self.legend[self.at(x, y)]
+                what = said["item"] if [*said] == ["item"] else repr(self.at(x, y))
+                say = f"move {what} from {self.spot(x, y)} to {self.spot(a, b)}"
                 near = 0.01 * (abs(a - x) + abs(b - y))
                 cells = ((x, y, "."), (a, b, self.at(x, y)))
                 yield self.drawn(say, f"move {x},{y}", UNLIKELY + near, *cells)

@@ -1,87 +1,89 @@
-"""A mend: a change to a level file that has been tried."""
+"""A mend: a change to the files of a level that was made on a copy and checked."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from difflib import unified_diff
+from functools import cached_property
 from typing import Any
 
-from ..files import change, dumps
-from ..files.editing import REMOVED, Edit, edited_text
+from ..files import loads
+from ..files.campaign_files import with_texts
+from ..files.editing import REMOVED, Edit
 from ..level import Level
+from ..level.joined import Joined
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True)
 class Mend:
-    """A change to a level with which a finding is gone, and nothing as grave is new.
+    """A change to a level, or to a file that cannot be read; with it, nothing as grave is new.
 
     Attributes:
         say: The change, in a sentence.
-        edits: The values of the level file that it sets.
-        warns: Warnings that the changed level has and the level had not, as ``CODE SUBJECT``.
+        texts: The new text of each file that it changes.
+        before: The texts of those files as they are.
+        edits: The values that it sets; none if it changes the text as such.
+        left: The errors that the level still has with it, as ``CODE SUBJECT``.
+        warns: The warnings that are new with it, as ``CODE SUBJECT``.
+        in_campaign: Whether its file is one of a campaign's.
+
+    Example:
+        >>> mend = Mend("write mill", {"mill.yaml": "goal: mill\\n"}, {"mill.yaml": "goal: mil\\n"})
+        >>> mend.text, mend.diff
+        ('goal: mill\\n', ['-goal: mil', '+goal: mill'])
     """
 
     say: str
-    edits: tuple[Edit, ...]
+    texts: Mapping[str, str]
+    before: Mapping[str, str]
+    edits: tuple[Edit, ...] = ()
+    left: tuple[str, ...] = ()
     warns: tuple[str, ...] = ()
+    in_campaign: bool = False
+
+    @property
+    def file(self) -> str:
+        """The file that it changes; empty for a level that is in none."""
+        return next(iter(self.texts))
+
+    @property
+    def text(self) -> str:
+        """The new text of the file."""
+        return self.texts[self.file]
+
+    @cached_property
+    def diff(self) -> list[str]:
+        """The lines that go and those that come, each with ``-`` or ``+`` before it."""
+        return [*_changed_lines(self.before[self.file], self.text)]
 
     def apply(self, level: Level) -> Level:
-        """The level with the change made.
+        """Return the level with the change made.
 
         Args:
             level: The level that was checked; it stays as it is.
 
-        Returns:
-            A level of its own.
-
         Example:
-            >>> from ukemi.files import loads
             >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}")
-            >>> mend = Mend("make it two-way", (Edit(("passages", 0), "mill <-> quay"),))
-            >>> mend.apply(level).passages[0].two_way
-            True
+            >>> text = "{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}"
+            >>> Mend("turn it round", {"": text}, {"": level.text}).apply(level).passages[0].name
+            'quay -> mill'
         """
-        return change(level, *self.edits)
-
-    def source(self, level: Level) -> tuple[str, str]:
-        """The file that it changes, and what that says."""
-        return str(level.file), dumps(level)
-
-    def new_text(self, level: Level) -> str:
-        """The text of the file that it changes, with the change made."""
-        file, text = self.source(level)
-        return edited_text(text, list(self.edits), None if level.file is None else file)
-
-    def diff(self, level: Level) -> list[str]:
-        """Return the changes in the text of the level file.
-
-        Args:
-            level: The level that was checked.
-
-        Returns:
-            The lines that go and those that come, each with ``-`` or ``+`` before it.
-        """
-        return changed_lines(self.source(level)[1], self.new_text(level))
+        if isinstance(level, Joined):
+            return with_texts(level, self.texts)
+        return loads(self.text, level.file)
 
     def as_dict(self) -> dict[str, Any]:
         """The mend as plain values, as they stand in JSON; what is taken out becomes ``null``."""
+        file = {"file": self.file} if self.in_campaign else {}
         warns = {"warns": list(self.warns)} if self.warns else {}
-        return {
-            "say": self.say,
-            **warns,
-            "edit": [
-                {"path": list(one.path), "value": None if one.value is REMOVED else one.value}
-                for one in self.edits
-            ],
-        }
+        edits = [
+            {"path": list(one.path), "value": None if one.value is REMOVED else one.value}
+            for one in self.edits
+        ]
+        return {"say": self.say, **file, **warns, "edit": edits}
 
 
-def changed_lines(old: str, new: str) -> list[str]:
-    """The lines that differ between two texts, each with ``-`` or ``+`` before it.
-
-    Example:
-        >>> changed_lines("a\\nb\\n", "a\\nc\\n")
-        ['-b', '+c']
-    """
+def _changed_lines(old: str, new: str) -> Iterator[str]:
     lines = unified_diff(old.splitlines(), new.splitlines(), n=0, lineterm="")
-    return [line for line in list(lines)[2:] if not line.startswith("@@")]
+    return (line for line in list(lines)[2:] if not line.startswith("@@"))

@@ -24,9 +24,18 @@ class Site:
         document: The data of its file.
         report: The check.
         finding: The finding to mend.
+        stage: In a check of a campaign: the level's name there.
     """
 
-    def __init__(self, level: Level, document: Any, report: Report, finding: Finding) -> None:
+    def __init__(
+        self,
+        level: Level,
+        document: Any,
+        report: Report,
+        finding: Finding,
+        stage: str | None = None,
+    ) -> None:
+        self._prefix = "" if stage is None else f"{stage}/"
         self.level = level
         self.document = document
         self.report = report
@@ -67,7 +76,9 @@ class Site:
         """The rooms that some run enters, the nearest to the start first."""
         found = self.level.connected([self.level.start] if self.level.start else [])
         shut = self.report.unreached
-        return [room for room in found if room in self.level.rooms and room not in shut]
+        return [
+            room for room in found if room in self.level.rooms and self._prefix + room not in shut
+        ]
 
     @cached_property
     def _names(self) -> Names:
@@ -86,8 +97,9 @@ class Site:
         return [room for room in dict.fromkeys(rooms) if room in self.level.rooms][:NEAREST]
 
     def room_of(self, position: Position) -> str:
-        """The room the player is in."""
-        return compile_level(self.level).places[position[PLACE]]
+        """The room the player is in; empty if it is one of another level."""
+        room = compile_level(self.report.level).places[position[PLACE]]
+        return room.removeprefix(self._prefix) if room.startswith(self._prefix) else ""
 
     # -- rooms --------------------------------------------------------------------------------
 
@@ -140,6 +152,31 @@ class Site:
                 return [Edit((*path, item), REMOVED)] if len(said) > 1 else none_left
         return None
 
+    def exchanged(self, source: str, item: str, target: str, other: str) -> list[Edit] | None:
+        """The edits that exchange two things that lie in two rooms; ``None`` where that cannot be said."""
+        if source == target or any(self.level.rooms[room].cell for room in (source, target)):
+            return None
+        parts = (
+            self.without_one(source, item), self.with_one_more(target, item),
+            self.without_one(target, other), self.with_one_more(source, other),
+        )  # fmt: skip
+        if any(part is None for part in parts):
+            return None
+        said = self.document["rooms"]
+        edits = []
+        for room, gone, come in ((source, item, other), (target, other, item)):
+            items = said[room]["items"]
+            new: Any = come
+            if isinstance(items, list):
+                new = [
+                    come if one == gone and items.index(one) == n else one
+                    for n, one in enumerate(items)
+                ]
+            elif isinstance(items, dict):
+                return None
+            edits.append(Edit(("rooms", room, "items"), new))
+        return edits
+
     def with_switch(self, room: str, name: str, flag: str) -> list[Edit] | None:
         """The edits that put a switch in a room; ``None`` where that cannot be said."""
         if self.level.rooms[room].cell or name in self.level.things or not self._as_mapping(room):
@@ -176,36 +213,6 @@ class Site:
         legend = self.document.get("legend") or {}
         own = [symbol for symbol, said in legend.items() if said == "floor"]
         return own if "." in legend else [".", *own]
-
-    def redrawn(self, source: str, target: str, item: str) -> list[Edit] | None:
-        """The edit that moves an item from one cell of a map to another."""
-        a, b = self.level.rooms[source].cell, self.level.rooms[target].cell
-        if a is None or b is None or a.map != b.map or source != str(a) or target != str(b):
-            return None
-        cells = {
-            (a.column, a.row): (self._symbols_of(item), self.floor),
-            (b.column, b.row): (self._floors, self.symbol_of(item)),
-        }
-        return self._drawn(a.map, cells)
-
-    def with_floor(self, room: str) -> list[Edit] | None:
-        """The edit that draws floor where a one-way tile is."""
-        cell = self.level.rooms[room].cell
-        if cell is None or self.floor is None or room != str(cell):
-            return None
-        return self._drawn(cell.map, {(cell.column, cell.row): (self._one_way, self.floor)})
-
-    @cached_property
-    def _one_way(self) -> set[str | None]:
-        """The symbols of one-way tiles that have nothing else on them."""
-        legend = self.document.get("legend") or {}
-        built_in = {symbol for symbol in "^v<>" if symbol not in legend}
-        said = {
-            symbol
-            for symbol, one in legend.items()
-            if isinstance(one, dict) and [*one] == ["one-way"]
-        }
-        return {*built_in, *said}
 
     def _drawn(
         self,

@@ -91,6 +91,8 @@ def find_option(play: Play, verb: str, name: str, whole: bool = False) -> Option
     """
     name = _as_asked(verb, name)
     names = _names(play, verb)
+    if name not in names:
+        name = name.removesuffix(" again")
     if name not in names and (near := _nearest_cell(play, verb, name)) is not None:
         return near
     if verb == "go" and name not in names:
@@ -317,6 +319,8 @@ def _names(play: Play, verb: str) -> dict[str, list[Option]]:
         for option in [one for found in names.values() for one in found]:
             whole = move_words({key: one for key, one in option.what.items() if key != "by"})
             words = _as_asked(verb, whole.partition(" ")[2])
+            if option.asked == f"{whole} again" and words not in asked:
+                call(words, option)  # nothing else of the name can be taken
             # An option that spends nothing is named without its costs.
             free = option.asked == f"{whole} with nothing"
             if words not in asked and (free or whole.startswith(option.asked)):

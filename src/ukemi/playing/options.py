@@ -137,7 +137,8 @@ class Choices:
                 return f"go {what['to']}"
             case "take":
                 lying = self.rules.index.get(("lying", what["in"], what["item"]))
-                again = lying is None or after[lying] == position[lying]
+                # What was put down has a word of its own where such a thing lies there besides.
+                again = lying is not None and 0 < after[lying] == position[lying]
                 return f"take {what['item']}" + (" again" if again else "")
             case "act":
                 return f"do {what['name']}"

@@ -66,15 +66,14 @@ def _of_finding(finding: Finding, level: Level) -> dict[str, Any]:
         message += f" Route: {route_words(finding.route, level)}."
     result = _result(finding.code, finding.severity, message, level.file, finding.place)
     if finding.mends and level.file is not None and level.text is not None:
-        result["fixes"] = [_fix(mend, level) for mend in finding.mends]
+        result["fixes"] = [_fix(mend) for mend in finding.mends]
     return result
 
 
-def _fix(mend: Mend, level: Level) -> dict[str, Any]:
+def _fix(mend: Mend) -> dict[str, Any]:
     """A mend as lines of the file that others stand for."""
-    file, text = mend.source(level)
-    old = text.splitlines(keepends=True)
-    new = mend.new_text(level).splitlines(keepends=True)
+    old = mend.before[mend.file].splitlines(keepends=True)
+    new = mend.text.splitlines(keepends=True)
     replaced = [
         {
             "deletedRegion": {
@@ -85,7 +84,7 @@ def _fix(mend: Mend, level: Level) -> dict[str, Any]:
         for what, begin, end, new_begin, new_end in SequenceMatcher(None, old, new).get_opcodes()
         if what != "equal"
     ]  # fmt: skip
-    change = {"artifactLocation": {"uri": _uri(file)}, "replacements": replaced}
+    change = {"artifactLocation": {"uri": _uri(mend.file)}, "replacements": replaced}
     return {"description": {"text": mend.say}, "artifactChanges": [change]}
 
 

@@ -73,7 +73,7 @@ def _level(number: int, report: Report, svg: str) -> dict[str, Any]:
                 "head": lines[0].text,
                 "lines": lines[1:],
                 "mends": [
-                    {"say": mend.say, "diff": [visible(line) for line in mend.diff(level)]}
+                    {"say": mend.say, "diff": [visible(line) for line in mend.diff]}
                     for mend in finding.mends or ()
                 ],
             }
