@@ -333,7 +333,7 @@ def test_a_page_that_is_watched_renews_itself_where_it_was(browser: Any, tmp_pat
         assert abs(find(".map svg")[0].rect["width"] - wide) < 30
         level.write_text("goal: [")
         wait_for(lambda: find(".notice"))
-        assert "broken YAML" in find(".notice")[0].text and find(".verdict")
+        assert "the `[` is not closed" in find(".notice")[0].text and find(".verdict")
         watching.send_signal(signal.SIGINT)
         assert watching.wait(timeout=10) == 0
     finally:

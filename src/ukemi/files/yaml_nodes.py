@@ -10,6 +10,7 @@ import yaml
 
 from ..level import LevelError, Place, Problem
 from ..level.language.nodes import BOOL, NULL, NUMBER, TEXT, WHOLE, Node
+from .syntax_errors import syntax_problem
 
 _Base: Any = getattr(yaml, "CSafeLoader", yaml.SafeLoader)
 
@@ -69,7 +70,7 @@ def compose(text: str, file: str | None = None, as_json: bool | None = None) -> 
     try:
         node: Any = yaml.compose(text, Loader=_Loader)
     except yaml.MarkedYAMLError as error:
-        raise LevelError([_yaml_problem(error, text)], file) from None
+        raise LevelError([syntax_problem(error, text)], file) from None
     if node is None or node.tag == NULL:
         hint = "begin with a line such as `start: quay`"
         raise LevelError([Problem("syntax", f"there is no level here; {hint}", Place(1, 1))], file)
@@ -201,17 +202,3 @@ def _check_json(text: str, file: str | None) -> str:
         lambda pair: json.loads(f'"{pair[0]}"'),
         text,
     )
-
-
-def _yaml_problem(error: yaml.MarkedYAMLError, text: str) -> Problem:
-    mark = error.problem_mark or error.context_mark
-    said = error.problem or "it cannot be parsed"
-    if mark is None:
-        return Problem("syntax", f"broken YAML: {said}")
-    lines = text.splitlines()
-    line = lines[mark.line].strip() if mark.line < len(lines) else ""
-    shown = f", at {line[:60]!r}" if line else ", at the end of the file"
-    if line and "\t" in lines[mark.line][: mark.column + 1]:
-        said = "a tab cannot indent; use spaces"
-    place = Place(mark.line + 1, mark.column + 1)
-    return Problem("syntax", f"broken YAML: {said}{shown}", place, line)

@@ -413,7 +413,8 @@ class Reasons:
                 continue
             name, there, here = passage.thing, passage.a, passage.b
             cell = self.level.rooms[here].cell
-            fall = cell is not None and self.level.maps[cell.map].side is not None
+            floor = self.level.maps.get(cell.map) if cell is not None else None
+            fall = floor is not None and floor.side is not None
             what = f"the tile {there} is one-way" if passage.on_map else f"{name} is one-way"
             what = f"{here} can be reached from there, but not left that way" if fall else what
             why = f"There is no way from {here} to {there}: {what}"
