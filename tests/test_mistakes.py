@@ -77,6 +77,7 @@ AMONG_FIVE = [
         "{}\n  granary: {}\n  wheel-pit: {items: [oak-key, iron-key]}",
     ),
     (MILL, "  - sluice-walk <-> quay\n", ""),
+    (FLOOR, "B....>#", "B....##"),
     (FLOOR, "#..k..D......B....>#", "#..k..B......B....>#"),
     (FLOOR, "##.####......##.####", "##.####......##.##"),
     (
@@ -126,6 +127,27 @@ def test_a_mistake_is_undone(tmp_path: Path, file: str, right: str, wrong: str, 
         for name, text in made.items():
             (tmp_path / name).write_text(text)
     assert found, [one.say for one in offers]
+
+
+@pytest.mark.parametrize(
+    ("file", "right", "wrong", "says"),
+    [
+        (FLOOR, "B....>#", "B....##", "the legend has '>' for it, which is on no map"),
+        (TWO, "  - ebb -> flood: {when: rope}\n", "  - flood -> ebb\n", "perhaps `ebb -> flood` is missing"),
+        (MILL, "granary <-> wheel-pit: {lock", "wheel-pit -> granary: {lock",
+         "pit-door and wheel-pit -> sluice-walk lead only out of wheel-pit"),
+        ("stranded.yaml", "name: chute", "name: chute", "chute (granary -> race) has collapsed"),
+    ],
+)  # fmt: skip
+def test_the_message_points_at_the_mistake(
+    tmp_path: Path, file: str, right: str, wrong: str, says: str
+) -> None:
+    path, _ = mistaken(tmp_path, file, right, wrong)
+    try:
+        shown = " ".join(f"{one.message} {one.why}" for one in ukemi.check(path).findings)
+    except ukemi.LevelError as error:
+        shown = " ".join(error.lines())
+    assert says in shown
 
 
 def test_nothing_is_offered_where_nothing_is_wrong_and_time_is_kept(tmp_path: Path) -> None:

@@ -21,6 +21,7 @@ from ..findings.finding import SEVERITIES, Finding
 from ..findings.of_layout.copied_key import Copy, copies
 from ..level import At, Has, Level
 from ..level.conditions import Condition, atoms
+from ..level.names import in_list
 from ..level.sources import sources
 
 #: The codes of findings that may follow from another finding.
@@ -46,13 +47,18 @@ def causes_first(level: Level, findings: Sequence[Finding], unreached: Set[str])
     unfinished = next((one for one in findings if one.code == "cannot-finish"), None)
     follows: dict[int, list[Finding]] = {}
     under: set[int] = set()
+    causes: dict[int, str] = {}
     for group in groups.values():
         cause = parts.cause_of(group)
+        only_out = parts.only_out(cause)
         if unfinished is not None and (cause.code != "unconnected" or parts.has_goal(group)):
             cause = unfinished
         rest = [one for one in group if one is not cause]
         follows.setdefault(id(cause), []).extend(rest)
         under |= {id(one) for one in rest}
+        if only_out and "only out of" not in causes.get(id(cause), cause.why):
+            before = causes.get(id(cause), cause.why)
+            causes[id(cause)] = f"{before}; {only_out}" if before else only_out
     for one in findings:  # a way that lets the player in without an item is why the player is stuck
         if one.code == "left-behind" and one.mistake is not None:
             rest = [
@@ -70,10 +76,10 @@ def causes_first(level: Level, findings: Sequence[Finding], unreached: Set[str])
         for one in rest:
             follows.setdefault(id(cause), []).extend([one, *follows.get(id(one), ())])
         under |= {id(one) for one in rest}
+    told = [one for one in findings if id(one) not in under]
     return [
-        _with_following(one, follows[id(one)]) if follows.get(id(one)) else one
-        for one in findings
-        if id(one) not in under
+        _with_following(replace(one, why=causes.get(id(one), one.why)), follows.get(id(one), []))
+        for one in told
     ]
 
 
@@ -158,6 +164,23 @@ class _Parts:
             if passage.thing == name:
                 rooms += [*passage.ends, passage.a, passage.b, *self._where_needed(lock.needs)]
         return rooms
+
+    def only_out(self, finding: Finding) -> str:
+        """Say which one-way passages and tiles lead only out of the part that a finding is about."""
+        part = self.of(finding)
+        inside = {room for room in self.unreached if self._root(room) == part}
+        walks = {walk for one in self.level.passages for walk in one.walks()}
+        out = [
+            one
+            for one in self.level.passages
+            if one.a in inside and one.b not in self.unreached and (one.b, one.a) not in walks
+        ]
+        names = list(dict.fromkeys(one.a if one.on_map else one.thing for one in out))
+        rooms = {one.a for one in out if not one.on_map}
+        if not names:
+            return ""
+        whence = min(rooms) if len(rooms) == 1 else "the part where no run gets"
+        return f"{in_list(names)} {'leads' if len(names) == 1 else 'lead'} only out of {whence}"
 
     def has_goal(self, group: Sequence[Finding]) -> bool:
         """Whether findings are about a part where the level would have to be finished."""

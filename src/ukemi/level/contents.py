@@ -12,7 +12,7 @@ from .event import Event
 from .item import Item
 from .language.nodes import Node
 from .language.notes import Notes, bad
-from .language.resolve import named_cells
+from .language.resolve import named_cells, undrawn
 from .lock import Lock
 from .maps.tilemap import Tile, TileMap, cell_of
 from .names import nearest
@@ -127,17 +127,10 @@ class Contents:
             name = condition.name
             known = [*self.rooms, *self.items, *self.all_flags(), *notes.flags]
             if name not in known:
-                message = f"{name!r} is not a room, an item or a flag{self._undrawn(name)}"
+                message = f"{name!r} is not a room, an item or a flag{undrawn(self.legend, self.maps, name)}"
                 raise bad("unknown-name", message, node, nearest(name, known))
         notes.conditions.append((condition, node))
         return condition
-
-    def _undrawn(self, room: str) -> str:
-        """Says so where the legend knows a room that no map shows."""
-        for symbol, tile in self.legend.items():
-            if tile.room == room:
-                return f": the legend has {symbol!r} for it, which is on no map"
-        return ""
 
     def adopt(self, notes: Notes, goal: Condition | None) -> list[Problem]:
         """Take up parts that were set from outside, and cut the maps among them into rooms.

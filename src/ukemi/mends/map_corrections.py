@@ -7,36 +7,35 @@ from typing import Any
 
 from ..files.editing import Edit, Path
 from .correction import LIKELY, POSSIBLE, SURE, UNLIKELY, Correction
-from .site import Site
 
 #: The neighbours of a cell.
 _BESIDE = ((1, 0), (-1, 0), (0, 1), (0, -1))
 _TURNED = {"<": ">", ">": "<", "^": "v", "v": "^"}
 
 
-def map_corrections(site: Site) -> Iterator[Correction]:
+def map_corrections(document: Any) -> Iterator[Correction]:
     """Every correction of the maps that a level draws as text.
 
     Args:
-        site: The level and one of its findings.
+        document: The data of the level's file.
     """
-    legend = site.document.get("legend") or {}
-    for name, drawing in (site.document.get("maps") or {}).items():
+    legend = document.get("legend") or {}
+    for name, drawing in (document.get("maps") or {}).items():
         path: Path = ("maps", name)
         if isinstance(drawing, dict) and isinstance(drawing.get("rows"), str):
             drawing, path = drawing["rows"], (*path, "rows")
         if isinstance(drawing, str):
-            yield from _Drawing(site, name, path, drawing, legend).corrections()
+            yield from _Drawing(document, name, path, drawing, legend).corrections()
 
 
 class _Drawing:
     """One map as text."""
 
-    def __init__(self, site: Site, name: str, path: Path, drawing: str, legend: Any) -> None:
-        self.site, self.name, self.path, self.legend = site, name, path, legend
+    def __init__(self, document: Any, name: str, path: Path, drawing: str, legend: Any) -> None:
+        self.name, self.path, self.legend = name, path, legend
         self.rows = drawing.split("\n")
         self.last = len(self.rows) - 1 if drawing.endswith("\n") else len(self.rows)
-        every = "".join(str(one) for one in (site.document.get("maps") or {}).values())
+        every = "".join(str(one) for one in (document.get("maps") or {}).values())
         self.things = [one for one in legend if isinstance(legend[one], dict)]
         self.missing = [one for one in self.things if str(one) not in every]
         self.doors = [one for one in self.things if "lock" in legend[one]]

@@ -11,10 +11,13 @@ from ..files.editing import REMOVED, Edit, edited_text, plain
 from ..level import LevelError, Problem
 from ..level.names import in_list
 from .correction import LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
+from .map_corrections import map_corrections
 from .site import acts_said
 
 #: Lines before and after the one where the reader stopped in which a slip may be.
 AROUND = 2
+#: How many places to try for a symbol that is on no map.
+MOST_DRAWN = 60
 
 #: Other words that people write for a value.
 SYNONYMS = {
@@ -191,6 +194,11 @@ def _of_document(text: str, document: Any, error: LevelError) -> Iterator[Correc
         if re.fullmatch(r"[A-Za-z][\w-]*", name):
             yield from _declared(text, document, name, error.file)
             yield from _switched(text, document, name, error.file)
+    if any("is on no map" in one.message for one in error.problems):
+        # The likeliest places first: each takes an edit of the whole text.
+        drawn = (one for one in map_corrections(document) if one.idea.startswith("draw "))
+        for one in sorted(drawn, key=lambda one: one.unlikely)[:MOST_DRAWN]:
+            yield from _edit(text, one.say, one.idea, one.unlikely, one.edits[0], error.file)
 
 
 def _of_problem(text: str, problem: Problem, names: list[str]) -> Iterator[Correction]:

@@ -463,7 +463,7 @@ def _corrections(report: Report, findings: list[Finding]) -> Iterator[Correction
     document = plain(dumps(level), level.file)
     site = Site(level, document, report, findings[0])
     yield from level_corrections(site)
-    yield from map_corrections(site)
+    yield from map_corrections(document)
     for one in findings:
         yield from acceptance(Site(level, document, report, one))
 

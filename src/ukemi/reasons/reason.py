@@ -389,7 +389,7 @@ class Reasons:
                 values[number] = 0
                 if self._finishes(values) is not None:
                     name = variable[1]
-                    why = f"{name} has collapsed: it can be walked once"
+                    why = f"{_with_ends(self.level, name)} has collapsed: it can be walked once"
                     found.add(
                         f"once:{name}", why, f"let {name} stay (no `once`), or add a way round it"
                     )
@@ -428,9 +428,10 @@ class Reasons:
             onward = {way.a for way in self.level.campaign.ways}
             for stage in (one for one in levels if one in inside and one not in onward):
                 later = levels[levels.index(stage) + 1 :][:1]
-                perhaps = f"perhaps `{stage} -> {later[0]}` is missing" if later else ""
                 why = f"No way of the campaign leads on from {stage}"
-                found.add(f"cut-off:{stage}", why, f"add one: {perhaps}" if perhaps else "add one")
+                why += f": perhaps `{stage} -> {later[0]}` is missing" if later else ""
+                mend = f"add the way {stage} -> {later[0]}" if later else f"add a way from {stage}"
+                found.add(f"cut-off:{stage}", why, mend)
                 return
         joined = self.level.connected(within)
         asked = atoms(self.level.goal) if self.level.goal else ()
@@ -486,6 +487,12 @@ def _of_one_tile(one: Passage, other: Passage) -> bool:
     """Whether two passages are one, or the ways into and out of a one-way tile of a map."""
     on_map = one.on_map and other.on_map and other.a in (one.a, one.b)
     return one.name == other.name or (on_map and not one.two_way)
+
+
+def _with_ends(level: Level, name: str) -> str:
+    """A passage's name, with the rooms that it joins if the name does not say so."""
+    passage = next((one for one in level.passages if one.thing == name), None)
+    return name if passage is None or passage.text == name else f"{name} ({passage.text})"
 
 
 def _what_it_needs(lock: Lock) -> str:

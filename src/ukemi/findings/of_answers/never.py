@@ -71,11 +71,14 @@ def _not_from(answered: Answered, name: str, lock: Lock | None) -> str:
 
 def _only_out(level: Level, room: str) -> str:
     """Which passages lead only out of a room."""
-    out = [one.name for one in level.passages if not one.two_way and one.a == room]
+    out = {one.name: one.b for one in level.passages if not one.two_way and one.a == room}
     into = [one for one in level.passages if one.b == room or (one.two_way and one.a == room)]
     unlocked = [one for one in into if one.lock is None]
     if out and not unlocked:
-        return f"{in_list(out)} {'leads' if len(out) == 1 else 'lead'} only out of {room}"
+        leads = "leads" if len(out) == 1 else "lead"
+        return (
+            f"{in_list(out)} {leads} only out of {room}, to {in_list(dict.fromkeys(out.values()))}"
+        )
     return f"no passage leads into {room}" if not into else ""
 
 

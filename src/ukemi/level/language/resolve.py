@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from typing import TYPE_CHECKING
 
 from ..conditions import (
@@ -22,7 +22,7 @@ from ..conditions import (
     atoms,
 )
 from ..effects import NO_EFFECTS
-from ..maps.tilemap import cell_of
+from ..maps.tilemap import Tile, TileMap, cell_of
 from ..names import RESERVED, in_list, nearest
 from ..problems import Problem
 from ..room import Cell
@@ -69,7 +69,7 @@ def resolve(level: Level, notes: Notes) -> None:
         elif name not in names:
             near = notes.nearest(name, names)
             what = {"item": "an item", "start": "a room"}.get(namespace, f"a {namespace}")
-            message = f"{name!r} is not the name of {what}"
+            message = f"{name!r} is not the name of {what}{undrawn(level.legend, level.maps, name)}"
             notes.problems.append(_bad_name(node, name, message, near).problem)
         elif namespace == "lock" and (name in level.items or name in flags):
             other = "an item" if name in level.items else "a flag"
@@ -112,6 +112,7 @@ def _check_atom(level: Level, flags: set[str], atom: Atom, node: Node) -> None:
         case Has(name, _) if name not in level.items:
             near = nearest(name, [*level.items, *flags])
             hint = "" if near else _other_role(level, name)
+            hint = undrawn(level.legend, level.maps, name) or hint
             message = f"{name!r} is not the name of an item or a flag{hint}"
             raise _bad_name(node, name, message, near)
         case HasAll(item) if item not in level.items:
@@ -149,9 +150,28 @@ def _no_such_room(level: Level, room: str, node: Node) -> BadValue:
     return _bad_name(
         node,
         room,
-        f"{room!r} is not the name of a room",
+        f"{room!r} is not the name of a room{undrawn(level.legend, level.maps, room)}",
         next(iter(alike), nearest(room, level.rooms)),
     )
+
+
+def undrawn(legend: Mapping[str, Tile], maps: Mapping[str, TileMap], name: str) -> str:
+    """Say so if the legend has a name that no map shows.
+
+    Args:
+        legend: The legend.
+        maps: The maps.
+        name: The name.
+
+    Returns:
+        The end of a sentence; empty if it is not so.
+    """
+    for symbol, tile in legend.items():
+        parts = [one.name for one in (tile.chest, tile.switch, tile.act) if one is not None]
+        drawn = any(symbol in row for floor in maps.values() for row in floor.rows)
+        if name in (tile.room, tile.name, *parts) and not drawn:
+            return f": the legend has {symbol!r} for it, which is on no map"
+    return ""
 
 
 def _with_level(names: Iterable[str], name: str) -> list[str]:
