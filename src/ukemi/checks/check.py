@@ -58,13 +58,16 @@ def _check(level: Level, limits: Limits | None, try_spare: bool, quick: bool) ->
     return replace(report, search=replace(report.search, seconds=perf_counter() - began))
 
 
-def report_on(context: AnyContext, try_spare: bool = True, quick: bool = False) -> Report:
+def report_on(
+    context: AnyContext, try_spare: bool = True, quick: bool = False, says_why: bool = True
+) -> Report:
     """Ask every question of a level, or the first ones.
 
     Args:
         context: The level, with the evidence that decides its questions.
         try_spare: Whether to try which keys can be spared.
         quick: Whether to ask only who can finish, get stuck or die, and about rewards.
+        says_why: Whether to search for the reasons of findings.
 
     Returns:
         The report, without the time it took.
@@ -72,7 +75,7 @@ def report_on(context: AnyContext, try_spare: bool = True, quick: bool = False) 
     answers, missed, routes = _answers(context, quick)
     if try_spare and not quick:
         answers = with_spare(context, answers)
-    found = finding.all(Answered(context, answers, missed, routes))
+    found = finding.all(Answered(context, answers, missed, routes, says_why))
     findings = [*layout.all(context.level), *found]
     complete = not quick and _all_proven(answers) and get_stuck.all_mistakes_known(context)
     unreached = status.never_entered(context)

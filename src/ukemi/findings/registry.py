@@ -13,7 +13,7 @@ from ..level import Level
 from ..questions.answers import Answers
 from ..questions.context import AnyContext
 from ..questions.missable import Missed
-from ..reasons.reason import Reasons
+from ..reasons.reason import Reason, Reasons
 from ..spaces import Route
 from .finding import Finding
 
@@ -29,12 +29,14 @@ class Answered:
         answers: The answers that a report gives.
         missed: For each reward that can be missed, how.
         routes: The finishing runs that were found.
+        says_why: Whether to search for reasons.
     """
 
     context: AnyContext
     answers: Answers
     missed: Missed
     routes: dict[str, Route]
+    says_why: bool = True
 
     @property
     def level(self) -> Level:
@@ -42,9 +44,22 @@ class Answered:
         return self.context.level
 
     @cached_property
-    def reasons(self) -> Reasons:
+    def _reasons(self) -> Reasons:
         """Finds why nothing finishes, within one budget for all findings."""
         return Reasons(self.context)
+
+    def explain(self, route: Route) -> Reason:
+        """Return why nothing finishes from the end of a route.
+
+        Args:
+            route: How the position is reached.
+
+        Returns:
+            The reason; one without words, of its own for each position, if none is to be searched for.
+        """
+        if self.says_why:
+            return self._reasons.explain(route)
+        return Reason("", "", (repr(route.positions[-1]),))
 
 
 @dataclass(eq=False)

@@ -361,7 +361,7 @@ class _Trial:
             context = gather(level, self.limits)
             if not self.may_help(level, context):
                 return None
-            return report_on(context, try_spare=self.tries_spare)
+            return report_on(context, try_spare=self.tries_spare, says_why=False)
         except LevelError:
             return None
         except CutShortError:

@@ -27,7 +27,7 @@ def cannot_finish(answered: Answered) -> list[Finding]:
         start = in_list(sorted(rules.rooms_of(rules.start())))
         message = f"Nothing finishes the level from {start}, whatever the player does."
         at_start = replay(rules, [])
-        reason = None if at_start.positions[0][END] == DEAD else answered.reasons.explain(at_start)
+        reason = None if at_start.positions[0][END] == DEAD else answered.explain(at_start)
         if reason is None:
             why, mend = "The player is dead from the start", "start with more of what is vital"
         else:

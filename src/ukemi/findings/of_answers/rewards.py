@@ -38,7 +38,7 @@ def rewards(answered: Answered) -> Iterator[Finding]:
             message = f"The reward {name} can be collected, but a player who takes it can no longer finish."
             why, mend = "Taking it is the last thing the player does", "let it be taken earlier"
             if route is not None and lost:
-                reason = answered.reasons.explain(route)
+                reason = answered.explain(route)
                 why, mend = reason.why, reason.mend
             yield Finding("reward-only-when-stuck", grave, name, message, why, mend, place, route)
         elif answer.missable == Answer.YES and (run := answered.missed[name]) is not None:

@@ -21,7 +21,7 @@ def can_get_stuck(answered: Answered) -> list[Finding]:
     causes: dict[tuple[str, ...], list[tuple[Reason, Mistake]]] = {}
     if answered.answers.finish != Answer.NO:
         for route in get_stuck.mistakes(context):
-            reason = answered.reasons.explain(route)
+            reason = answered.explain(route)
             mistake = Mistake(route.moves[-1].what, route)
             causes.setdefault(reason.cause, []).append((reason, mistake))
     for group in causes.values():
@@ -60,7 +60,7 @@ def _stuck_without_mistake(answered: Answered, severity: str) -> list[Finding]:
     route = get_stuck.somewhere(answered.context)
     if route is None:
         return []
-    reason = answered.reasons.explain(route)
+    reason = answered.explain(route)
     last = route.moves[-1].what if route.moves else {"do": "finish"}
     message = (
         "This route ends where nothing finishes; the search was cut short before it could decide "
