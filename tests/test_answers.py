@@ -454,11 +454,13 @@ def test_the_first_answers_come_before_the_report_and_are_those_of_it(demo: str)
 def test_of_a_large_level_the_first_answer_comes_without_all_positions() -> None:
     from benchmarks.families import designed
 
-    heard: list[str] = []
-    report = ukemi.check(
-        designed(30, 3),
-        max_positions=20_000,
-        max_seconds=0.8,
-        on_answer=lambda name, _: heard.append(name),
-    )
-    assert heard[:1] == ["finish"] and report.answers.finish == "yes"
+    class EnoughError(Exception):
+        pass
+
+    def stop(name: str, answer: ukemi.Answer) -> None:
+        raise EnoughError(f"{name} {answer}")
+
+    level = designed(30, 3)
+    with pytest.raises(EnoughError, match="finish yes"):
+        ukemi.check(level, max_positions=20_000, on_answer=stop)
+    assert not ukemi.check(level, max_positions=2_000, max_seconds=0).search.all_seen

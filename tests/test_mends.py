@@ -555,7 +555,7 @@ def compare_said(level: ukemi.Level, after: ukemi.Level, say: str) -> None:
 
 
 @given(st.one_of(plain_levels(), map_levels(), choice_levels()), st.randoms(use_true_random=False))
-@settings(max_examples=max(LEVELS // 2, 20), deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=max(LEVELS // 4, 8), deadline=None, suppress_health_check=list(HealthCheck))
 def test_a_mend_changes_what_it_says_and_nothing_else(
     plain: dict[str, Any], random: Random
 ) -> None:

@@ -119,10 +119,10 @@ def check(
 
 
 def _mended(report: Report, finding: Finding) -> Finding:
-    from .mends import add_mends  # loaded only to look for mends
+    from .mends import mends_of_finding  # loaded only to look for mends
 
-    number = report.findings.index(finding)
-    return add_mends(report, [finding], Limits()).findings[number]
+    found = mends_of_finding(report, finding, Limits())
+    return replace(finding, mends=tuple(found.mends), mends_cut_short=not found.all_tried)
 
 
 def mends_of(

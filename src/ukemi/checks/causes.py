@@ -50,15 +50,15 @@ def causes_first(level: Level, findings: Sequence[Finding], unreached: Set[str])
     causes: dict[int, str] = {}
     for group in groups.values():
         cause = parts.cause_of(group)
-        only_out = parts.only_out(cause)
         if unfinished is not None and (cause.code != "unconnected" or parts.has_goal(group)):
             cause = unfinished
         rest = [one for one in group if one is not cause]
         follows.setdefault(id(cause), []).extend(rest)
         under |= {id(one) for one in rest}
-        if only_out and "only out of" not in causes.get(id(cause), cause.why):
-            before = causes.get(id(cause), cause.why)
-            causes[id(cause)] = f"{before}; {only_out}" if before else only_out
+        why = causes.get(id(cause), cause.why)
+        only_out = parts.only_out(group[0], why)
+        if only_out:
+            causes[id(cause)] = f"{why}; {only_out}" if why else only_out
     for one in findings:  # a way that lets the player in without an item is why the player is stuck
         if one.code == "left-behind" and one.mistake is not None:
             rest = [
@@ -165,8 +165,11 @@ class _Parts:
                 rooms += [*passage.ends, passage.a, passage.b, *self._where_needed(lock.needs)]
         return rooms
 
-    def only_out(self, finding: Finding) -> str:
-        """Say which one-way passages and tiles lead only out of the part that a finding is about."""
+    def only_out(self, finding: Finding, said: str) -> str:
+        """Say which one-way passages and tiles lead only out of the part that a finding is about.
+
+        Nothing if a sentence names one of them already.
+        """
         part = self.of(finding)
         inside = {room for room in self.unreached if self._root(room) == part}
         walks = {walk for one in self.level.passages for walk in one.walks()}
@@ -177,7 +180,7 @@ class _Parts:
         ]
         names = list(dict.fromkeys(one.a if one.on_map else one.thing for one in out))
         rooms = {one.a for one in out if not one.on_map}
-        if not names:
+        if not names or any(name in said for name in names):
             return ""
         whence = min(rooms) if len(rooms) == 1 else "the part where no run gets"
         return f"{in_list(names)} {'leads' if len(names) == 1 else 'lead'} only out of {whence}"

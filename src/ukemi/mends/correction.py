@@ -13,6 +13,9 @@ SURE, LIKELY, POSSIBLE, UNLIKELY, EASIER = 0.5, 1.0, 2.0, 3.0, 6.0
 GATED = 2.5
 
 
+_PART = re.compile(r"\d+|[^\W\d_]+")
+
+
 @dataclass(frozen=True)
 class Correction:
     """A change that may undo a mistake.
@@ -35,10 +38,10 @@ class Correction:
 
 
 def alike(one: str, other: str) -> int:
-    """Count the parts that two names share: words between hyphens, and numbers.
+    """Count the parts that two names share: words and numbers.
 
     Example:
-        >>> alike("loft-door-2", "loft-key-2"), alike("oak-key", "pit-door")
-        (2, 0)
+        >>> alike("loft-door-2", "loft-key-2"), alike("door7", "key7"), alike("oak-key", "pit-door")
+        (2, 1, 0)
     """
-    return len({*re.split(r"[-_@,/]", one)} & {*re.split(r"[-_@,/]", other)})
+    return len({*re.findall(_PART, one)} & {*re.findall(_PART, other)})

@@ -162,9 +162,8 @@ def mends_of_finding(
         'make mill -> quay two-way'
     """
     trial = _TrialOfLevel(report, [finding], _within(limits), checks, enough)
-    found = trial.helping(_corrections(report, [finding]))
-    mends = [trial.mend(one) for one in _each_idea_once(found) if finding in one.gone]
-    return Mends([one for one in mends if one is not None][:enough], trial.all_tried)
+    found = [*_each_idea_once(trial.helping(_corrections(report, [finding])))]
+    return _of_finding(trial, found, finding, enough)
 
 
 def add_mends(
@@ -192,16 +191,22 @@ def add_mends(
     found = [*_each_idea_once(trial.helping(_corrections(report, grave)))] if shared else []
     mended: dict[int, Finding] = {}
     for one in chosen:
-        helping = [trial.mend(tried) for tried in found if one in tried.gone]
-        mends = Mends([mend for mend in helping if mend is not None], trial.all_tried)
-        if not mends.mends and (len(grave) > 1 or one not in shared):
-            mends = mends_of_finding(report, one, limits, checks)
+        mends = _of_finding(trial, found, one, MOST_OF_A_FINDING)
+        if not any(one in tried.gone for tried in found) and (len(grave) > 1 or one not in shared):
+            mends = mends_of_finding(report, one, limits, checks, MOST_OF_A_FINDING)
         mended[id(one)] = replace(
-            one,
-            mends=tuple(mends.mends[:MOST_OF_A_FINDING]),
-            mends_cut_short=not mends.all_tried,
+            one, mends=tuple(mends.mends), mends_cut_short=not mends.all_tried
         )
     return replace(report, findings=tuple(mended.get(id(one), one) for one in report.findings))
+
+
+def _of_finding(trial: _TrialOfLevel, found: list[_Helping], finding: Finding, most: int) -> Mends:
+    """Of the corrections that help, those that mend one finding; last, that it is meant."""
+    all_tried = trial.all_tried
+    accepting = trial.helping(trial.acceptance(finding))
+    helping = [one for one in found if finding in one.gone][: most - len(accepting)]
+    mends = [trial.mend(one) for one in (*helping, *accepting)]
+    return Mends([one for one in mends if one is not None], all_tried)
 
 
 def gravest(report: Report) -> list[Finding]:
@@ -392,9 +397,15 @@ class _TrialOfLevel(_Trial):
         level = report.level
         before = level.texts if isinstance(level, Joined) else {level.file or "": dumps(level)}
         super().__init__(before, level.file, limits, checks, enough)
-        self.level, self.findings = level, findings
+        self.level, self.findings, self._report = level, findings, report
         self._told: Told = frozenset().union(*(all_told(one) for one in report.findings))
         self._wanted: Told = frozenset().union(*(all_told(one) for one in findings))
+
+    def acceptance(self, finding: Finding) -> Iterator[Correction]:
+        """That a finding is meant, if that can be said."""
+        if not isinstance(self.level, Joined) and finding in self.findings:
+            document = self._documents[self.file or ""]
+            yield from acceptance(Site(self.level, document, self._report, finding))
 
     def changed(self, one: Correction) -> Level | None:
         """The level with a correction; ``None`` if nothing is changed."""
@@ -464,8 +475,6 @@ def _corrections(report: Report, findings: list[Finding]) -> Iterator[Correction
     site = Site(level, document, report, findings[0])
     yield from level_corrections(site)
     yield from map_corrections(document)
-    for one in findings:
-        yield from acceptance(Site(level, document, report, one))
 
 
 def _amiss(report: Report) -> float:
