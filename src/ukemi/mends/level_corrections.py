@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Callable, Iterator
+from itertools import chain
 from typing import Any
 
 from ..checks.accepting import subjects_of
@@ -255,45 +257,39 @@ def _lockless(site: Site) -> Iterator[Correction]:
 
 def _new_ways(site: Site) -> Iterator[Correction]:
     """A way that was forgotten, to or from a room that no run enters or leaves."""
-    if not isinstance(site.document.get("passages"), list):
+    passages = site.document.get("passages")
+    if not isinstance(passages, list | None):
         return
-    level, number = site.level, len(site.document["passages"])
+
+    def added(way: Any) -> tuple[Edit, ...]:
+        last: Path = ("passages", len(passages or ()))
+        return (Edit(last, way) if passages else Edit(("passages",), [way]),)
+
+    level, flags, idle = site.level, site.level.all_flags(), _idle_keys(site)
     own = [name for name, room in level.rooms.items() if room.cell is None or "@" not in name]
     order = {name: at for at, name in enumerate(own)}
     # Whatever is shut: a way to a room behind a door is no way that was forgotten, but one round the door.
-    reached = set(level.connected([level.start] if level.start else []))
+    met = set(level.connected([level.start] if level.start else []))
+    reached = [name for name in own if name in met]
+    cut_off = [name for name in own if name not in met]
     joined = {frozenset((one.a, one.b)) for one in level.passages}
-    cut_off = [name for name in own if name not in reached]
-    idle = _idle_keys(site)
-    degree = {name: sum(name in pair for pair in joined) for name in own}
-    wanted = {name for name in own if degree[name] <= 1} | set(cut_off)
+    degree = Counter(chain.from_iterable(joined))
+    wanted = {name for name in own if degree[name] <= 1}
     for a in own:
-        for b in own:
-            if a == b or frozenset((a, b)) in joined or not ({a, b} & wanted):
-                continue
-            if cut_off and (a in reached) == (b in reached):
+        for b in own if not cut_off else cut_off if a in met else reached:
+            if a == b or frozenset((a, b)) in joined or not (cut_off or {a, b} & wanted):
                 continue
             far = min(abs(order[a] - order[b]), 6) * 0.1
             unlikely = POSSIBLE + far + (0 if cut_off else 3)
             if order[a] < order[b]:
-                yield Correction(
-                    f"add {a} <-> {b}",
-                    "new way",
-                    unlikely,
-                    (Edit(("passages", number), f"{a} <-> {b}"),),
-                )
+                way = f"{a} <-> {b}"
+                yield Correction(f"add {way}", "new way", unlikely, added(way))
                 for wants in idle:
-                    field = "gate" if wants in level.all_flags() else "lock"
-                    way = {f"{a} <-> {b}": {field: wants}}
-                    say = f"add {a} <-> {b}, which asks for {wants}"
-                    yield Correction(
-                        say,
-                        f"new way with {wants}",
-                        unlikely - 0.2,
-                        (Edit(("passages", number), way),),
-                    )
-            edit = Edit(("passages", number), f"{a} -> {b}")
-            yield Correction(f"add {a} -> {b}", "new way", unlikely + 0.6, (edit,))
+                    asking = {way: {"gate" if wants in flags else "lock": wants}}
+                    say, idea = f"add {way}, which asks for {wants}", f"new way with {wants}"
+                    yield Correction(say, idea, unlikely - 0.2, added(asking))
+            way = f"{a} -> {b}"
+            yield Correction(f"add {way}", "new way", unlikely + 0.6, added(way))
 
 
 def _counts(site: Site) -> Iterator[Correction]:

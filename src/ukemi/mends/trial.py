@@ -42,6 +42,10 @@ from .text_corrections import text_corrections
 #: many of those to check, and how many that help are enough.
 LOOKED_AT_IN_ALL, FEWEST_LOOKED_AT, MOST_LOOKED_AT = 20_000, 100, 400
 MOST_CHECKED, ENOUGH = 40, 10
+#: How many corrections may be proposed.
+MOST_PROPOSED = 50_000
+#: For how many findings of a report, at most, there is a search of their own.
+MOST_SEARCHED = 8
 #: A map takes as long to read as this many rooms.
 LINES_A_ROOM = 50
 #: How many positions each check may search one by one.
@@ -175,7 +179,7 @@ def add_mends(
     """Return a report whose findings list what mends them.
 
     What mends the gravest findings is searched once, as :func:`mends_of_report` does, and listed in its order.
-    A finding for which that finds nothing has a search of its own.
+    A finding for which that finds nothing has a search of its own; in a large level, not every one.
 
     Args:
         report: The report.
@@ -190,10 +194,15 @@ def add_mends(
     shared = [one for one in grave if one in chosen]
     found = [*_each_idea_once(trial.helping(_corrections(report, grave)))] if shared else []
     mended: dict[int, Finding] = {}
+    searches = min(MOST_SEARCHED, LOOKED_AT_IN_ALL // (FEWEST_LOOKED_AT * trial.size))
     for one in chosen:
-        mends = _of_finding(trial, found, one, MOST_OF_A_FINDING)
-        if not any(one in tried.gone for tried in found) and (len(grave) > 1 or one not in shared):
+        if any(one in tried.gone for tried in found) or (len(grave) == 1 and shared == [one]):
+            mends = _of_finding(trial, found, one, MOST_OF_A_FINDING)
+        elif searches > 0 and not limits.over:
             mends = mends_of_finding(report, one, limits, checks, MOST_OF_A_FINDING)
+            searches -= 1
+        else:
+            mends = Mends([], all_tried=False)
         mended[id(one)] = replace(
             one, mends=tuple(mends.mends), mends_cut_short=not mends.all_tried
         )
@@ -268,7 +277,7 @@ class _Trial:
     def helping(self, corrections: Iterable[Correction]) -> list[_Helping]:
         """The corrections that help, the likeliest first."""
         looked_at: list[tuple[tuple[float, ...], int, Correction, Level]] = []
-        likeliest = sorted(corrections, key=lambda one: one.unlikely)
+        likeliest = sorted(self._proposed(corrections), key=lambda one: one.unlikely)
         for number, one in enumerate(likeliest):
             if number >= self.most_looked_at or self.limits.over:
                 self.all_tried = False
@@ -290,6 +299,13 @@ class _Trial:
             if helping is not None:
                 found.append(helping)
         return sorted(found, key=lambda one: one.rank)
+
+    def _proposed(self, corrections: Iterable[Correction]) -> Iterator[Correction]:
+        for number, one in enumerate(corrections):
+            if number >= MOST_PROPOSED or self.limits.over:
+                self.all_tried = False
+                return
+            yield one
 
     @property
     def most_looked_at(self) -> int:
@@ -426,9 +442,13 @@ class _TrialOfLevel(_Trial):
     @property
     def most_looked_at(self) -> int:
         """How many corrections to look at: fewer in a larger level."""
+        return max(FEWEST_LOOKED_AT, min(MOST_LOOKED_AT, LOOKED_AT_IN_ALL // self.size))
+
+    @property
+    def size(self) -> int:
+        """How large the level is: its rooms and passages; a map takes as long to read as many rooms."""
         level = self.level
-        size = len(level.rooms) + len(level.passages) + LINES_A_ROOM * len(level.maps)
-        return max(FEWEST_LOOKED_AT, min(MOST_LOOKED_AT, LOOKED_AT_IN_ALL // (size + 1)))
+        return 1 + len(level.rooms) + len(level.passages) + LINES_A_ROOM * len(level.maps)
 
     @property
     def tries_spare(self) -> bool:
