@@ -1,7 +1,6 @@
 """Propose changes to a level, and offer those that a check proves to help."""
 
-from .mend import Mend
-from .trial import (
+from .listing import (
     Mends,
     add_mends,
     gravest,
@@ -10,6 +9,7 @@ from .trial import (
     mends_of_report,
     mends_of_text,
 )
+from .mend import Mend
 
 __all__ = [
     "Mend",

@@ -15,7 +15,8 @@ from ..level.campaign import Onward
 from ..level.joined import Joined
 from .correction import GATED, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction
 from .level_corrections import level_corrections
-from .site import Site, with_field
+from .site import Site
+from .statements import with_field
 
 
 def campaign_corrections(

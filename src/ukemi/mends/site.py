@@ -265,13 +265,6 @@ class Site:
                     found[id(passage)] = ("passages", number), said
         return found
 
-    def set_field(self, passage: Passage, field: str, value: Any) -> list[Edit] | None:
-        """The edits that set a field of a passage."""
-        found = self.entry(passage)
-        if found is None:
-            return None
-        return with_field(*found, field, value)
-
     def locks(self) -> Iterator[tuple[str, tuple[str | int, ...], Any]]:
         """Each lock of the file: what it is on, where it stands, and what it says."""
         for name, said in (self.document.get("locks") or {}).items():
@@ -298,36 +291,3 @@ class Site:
             said = fields if isinstance(fields, dict) else {}
             if all(isinstance(said.get(one) or {}, dict) for one in ("chests", "switches", "acts")):
                 yield room, said
-
-
-def with_field(path: tuple[str | int, ...], said: Any, field: str, value: Any) -> list[Edit]:
-    """The edits that set a field of a passage or a way, which may be its text alone.
-
-    Args:
-        path: Where it stands.
-        said: The data there.
-        field: The field.
-        value: What it becomes.
-    """
-    if isinstance(said, str):
-        return [Edit(path, {said: {field: value}})]
-    text = next(iter(said))
-    if said[text] is None:
-        return [Edit(path, {text: {field: value}})]
-    return [Edit((*path, text, field), value)]
-
-
-def acts_said(document: Any) -> Iterator[tuple[tuple[str | int, ...], str, dict[str, Any]]]:
-    """The switches and acts of a file: where each stands, its name and its fields."""
-    rooms, legend = document.get("rooms"), document.get("legend")
-    for room, said in rooms.items() if isinstance(rooms, dict) else ():
-        for field in ("switches", "acts"):
-            named = said.get(field) if isinstance(said, dict) else None
-            for name, fields in named.items() if isinstance(named, dict) else ():
-                does = fields if isinstance(fields, dict) else {}
-                yield ("rooms", room, field, name), str(name), does
-    for symbol, said in legend.items() if isinstance(legend, dict) else ():
-        for field in ("switch", "act"):
-            fields = said.get(field) if isinstance(said, dict) else None
-            if isinstance(fields, dict):
-                yield ("legend", symbol, field), str(fields.get("name", symbol)), fields

@@ -12,7 +12,7 @@ from ..level import LevelError, Problem
 from ..level.names import in_list
 from .correction import LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
 from .map_corrections import map_corrections
-from .site import acts_said
+from .statements import acts_said
 
 #: Lines before and after the one where the reader stopped in which a slip may be.
 AROUND = 2

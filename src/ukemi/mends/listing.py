@@ -1,0 +1,249 @@
+"""The mends of a level, of a file that cannot be read, and of a finding: the likeliest first."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Collection, Iterator
+from dataclasses import replace
+from typing import NamedTuple
+
+from ..checks import Report, check_level
+from ..files import dumps, load
+from ..files.editing import plain
+from ..files.loading import read_text
+from ..findings.finding import SEVERITIES, Finding
+from ..level import Level, LevelError
+from ..level.joined import Joined
+from ..spaces import MAX_POSITIONS, Limits
+from .campaign_corrections import campaign_corrections
+from .correction import Correction
+from .level_corrections import level_corrections
+from .map_corrections import map_corrections
+from .mend import Mend
+from .site import Site
+from .text_corrections import text_corrections
+from .trial import (
+    ENOUGH,
+    FEWEST_LOOKED_AT,
+    LOOKED_AT_IN_ALL,
+    MOST_CHECKED,
+    Helping,
+    Trial,
+    TrialOfLevel,
+    TrialOfText,
+)
+
+#: How many positions each check may search one by one.
+POSITIONS = 20_000
+#: How many mends are listed, for a level and for one finding.
+MOST_LISTED, MOST_OF_A_FINDING = 8, 5
+#: For how many findings of a report, at most, there is a search of their own.
+MOST_SEARCHED = 8
+
+
+class Mends(NamedTuple):
+    """The mends that were found.
+
+    Attributes:
+        mends: The mends, the likeliest first.
+        all_tried: Whether every correction was tried, and no check of one was cut short.
+    """
+
+    mends: list[Mend]
+    all_tried: bool
+
+
+def mends_of(
+    level: Level | str | os.PathLike[str], *, max_seconds: float | None = None
+) -> list[Mend]:
+    """Find changes that mend a level, or with which a file can be read.
+
+    Each was made on a copy and checked: with it, the gravest findings are gone, and nothing as grave is new.
+
+    Args:
+        level: A level, or the path of a level or campaign file.
+        max_seconds: The most time to take, in seconds; by default, the number of tries alone ends
+            the search.
+
+    Returns:
+        The mends, the likeliest first: those that keep the puzzle as it is before those that make it easier.
+        None if nothing is wrong.
+
+    Raises:
+        LevelError: The file does not exist, or is no text.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}")
+        >>> [one.say for one in mends_of(level)][:2]
+        ['make mill -> quay two-way', 'let mill -> quay lead from quay to mill']
+    """
+    limits = Limits(POSITIONS, max_seconds).begin()
+    if not isinstance(level, Level):
+        file = os.fspath(level)
+        text = read_text(file)
+        try:
+            level = load(file)
+        except LevelError as error:
+            return mends_of_text(text, error, limits).mends
+    report = check_level(level, replace(limits, positions=MAX_POSITIONS), try_spare=False)
+    return mends_of_report(report, limits).mends
+
+
+def mends_of_text(text: str, error: LevelError, limits: Limits | None = None) -> Mends:
+    """Find changes with which a text can be read.
+
+    Args:
+        text: The text.
+        error: What keeps it from being read.
+        limits: How long to take.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> text = "{start: quay, goal: mil, rooms: [quay, mill], passages: [quay <-> mill]}"
+        >>> try:
+        ...     level = loads(text)
+        ... except LevelError as error:
+        ...     print(mends_of_text(text, error).mends[0].say)
+        write 'mill' for 'mil'
+    """
+    limits = limits or Limits(POSITIONS).begin()
+    trial = TrialOfText({error.file or "": text}, error.file, limits)
+    return _listed(trial, trial.helping(text_corrections(text, error)))
+
+
+def mends_of_report(report: Report, limits: Limits) -> Mends:
+    """Find changes that mend a level that was checked, as :func:`mends_of`.
+
+    Args:
+        report: The check of the level.
+        limits: How long to take.
+    """
+    grave = gravest(report)
+    trial = TrialOfLevel(report, grave, _within(limits))
+    return _listed(trial, trial.helping(_corrections(report, grave)))
+
+
+def mends_of_finding(
+    report: Report,
+    finding: Finding,
+    limits: Limits,
+    checks: int = MOST_CHECKED,
+    enough: int = ENOUGH,
+) -> Mends:
+    """Find changes with which one finding is gone, and nothing of its severity or a graver one is new.
+
+    Args:
+        report: The check of the level.
+        finding: One of its findings.
+        limits: How long to take.
+        checks: How many changes may be checked.
+        enough: How many mends are enough.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}")
+        >>> report = check_level(level)
+        >>> mends_of_finding(report, report.findings[0], Limits()).mends[0].say
+        'make mill -> quay two-way'
+    """
+    trial = TrialOfLevel(report, [finding], _within(limits), checks, enough)
+    found = [*_each_idea_once(trial.helping(_corrections(report, [finding])))]
+    return _of_finding(trial, found, finding, enough)
+
+
+def add_mends(
+    report: Report,
+    which: Collection[Finding],
+    limits: Limits,
+    checks: int = MOST_CHECKED,
+) -> Report:
+    """Return a report whose findings list what mends them.
+
+    What mends the gravest findings is searched once, as :func:`mends_of_report` does, and listed in its order.
+    A finding for which that finds nothing has a search of its own; in a large level, not every one.
+
+    Args:
+        report: The report.
+        which: The findings to mend.
+        limits: The limits of the search; they may end it before all tries are made.
+        checks: How many changes may be checked for each finding.
+    """
+    limits = _within(limits)
+    grave = gravest(report)
+    chosen = [one for one in report.findings if one in which and one.code != "undecided"]
+    trial = TrialOfLevel(report, grave, limits, checks)
+    shared = [one for one in grave if one in chosen]
+    found = [*_each_idea_once(trial.helping(_corrections(report, grave)))] if shared else []
+    mended: dict[int, Finding] = {}
+    searches = min(MOST_SEARCHED, LOOKED_AT_IN_ALL // (FEWEST_LOOKED_AT * trial.size))
+    for one in chosen:
+        if any(one in tried.gone for tried in found) or (len(grave) == 1 and shared == [one]):
+            mends = _of_finding(trial, found, one, MOST_OF_A_FINDING)
+        elif searches > 0 and not limits.over:
+            mends = mends_of_finding(report, one, limits, checks, MOST_OF_A_FINDING)
+            searches -= 1
+        else:
+            mends = Mends([], all_tried=False)
+        mended[id(one)] = replace(
+            one, mends=tuple(mends.mends), mends_cut_short=not mends.all_tried
+        )
+    return replace(report, findings=tuple(mended.get(id(one), one) for one in report.findings))
+
+
+def _of_finding(trial: TrialOfLevel, found: list[Helping], finding: Finding, most: int) -> Mends:
+    """Of the corrections that help, those that mend one finding; last, that it is meant."""
+    all_tried = trial.all_tried
+    accepting = trial.helping(trial.acceptance(finding))
+    helping = [one for one in found if finding in one.gone][: most - len(accepting)]
+    mends = [trial.mend(one) for one in (*helping, *accepting)]
+    return Mends([one for one in mends if one is not None], all_tried)
+
+
+def gravest(report: Report) -> list[Finding]:
+    """The errors of a report; if there is none, its warnings. Undecided questions are neither."""
+    found = [one for one in report.findings if one.code != "undecided"]
+    for severity in SEVERITIES[:2]:
+        graver = [one for one in found if one.severity == severity]
+        if graver:
+            return graver
+    return []
+
+
+def _within(limits: Limits) -> Limits:
+    return replace(limits.begin(), positions=min(POSITIONS, limits.positions), on_answer=None)
+
+
+def _listed(trial: Trial, found: list[Helping]) -> Mends:
+    """The mends that leave the fewest errors, each idea once and then the others."""
+    fewest = min((len(one.left) for one in found), default=0)
+    best = [one for one in found if len(one.left) == fewest]
+    mends = [trial.mend(one) for one in _each_idea_once(best)]
+    return Mends([one for one in mends if one is not None][:MOST_LISTED], trial.all_tried)
+
+
+def _corrections(report: Report, findings: list[Finding]) -> Iterator[Correction]:
+    """Every correction of a level that was checked, for some of its findings."""
+    if not findings:
+        return
+    level = report.level
+    if isinstance(level, Joined):
+        yield from campaign_corrections(level, report, findings)
+        return
+    document = plain(dumps(level), level.file)
+    site = Site(level, document, report, findings[0])
+    yield from level_corrections(site)
+    yield from map_corrections(document)
+
+
+def _each_idea_once(found: list[Helping]) -> Iterator[Helping]:
+    """The best correction of each idea, and then the others."""
+    ideas: set[str] = set()
+    later = []
+    for one in found:
+        if one.correction.idea in ideas:
+            later.append(one)
+        else:
+            ideas.add(one.correction.idea)
+            yield one
+    yield from later

@@ -1,0 +1,102 @@
+"""Corrections of conditions: another key, a count, a gate that holds just when it should not."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+from ..files.editing import REMOVED, Edit, Path
+from .correction import EASIER, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
+from .site import Site
+from .statements import conditions_said, idle_keys, ways_said, without_field
+
+
+def lock_corrections(site: Site) -> Iterator[Correction]:
+    """Every correction of a lock, a gate or another condition.
+
+    Args:
+        site: The level and one of its findings.
+    """
+    for kind in (_gates, _locks, _counts, _asks_less, _uses):
+        yield from kind(site)
+
+
+def _gates(site: Site) -> Iterator[Correction]:
+    """A gate that holds just when it should not."""
+    for name, path, gate in conditions_said(site):
+        if path[-1] == "gate" and " and " not in gate and " or " not in gate:
+            other = gate[4:] if gate.startswith("not ") else f"not {gate}"
+            yield Correction(f"let {name} ask for {other}", "gate", POSSIBLE, (Edit(path, other),))
+    for path, text, fields in ways_said(site):
+        if "gate" in fields:
+            say = f"take the gate off {fields.get('name', text)}"
+            yield Correction(say, "no gate", EASIER, without_field(path, text, fields, "gate"))
+
+
+def _locks(site: Site) -> Iterator[Correction]:
+    """A lock that asks for the key of another."""
+    idle = idle_keys(site)
+    named = [*(site.document.get("locks") or {})]
+    keys = [name for name, item in site.level.items.items() if item.kind in ("key", "tool")]
+    for name, path, said in site.locks():
+        needs = (
+            said if isinstance(said, str) else said.get("needs") if isinstance(said, dict) else None
+        )
+        where = path if isinstance(said, str) else (*path, "needs")
+        if path[0] == "locks" or not isinstance(needs, str):
+            others = keys if isinstance(needs, str) else []
+        else:
+            others = [*named, *keys] if isinstance(said, str) else keys
+        for other in others:
+            if other != needs:
+                unlikely = LIKELY if other in idle else UNLIKELY
+                unlikely -= 0.2 * alike(name, other)
+                yield Correction(
+                    f"let {name} ask for {other}", f"key of {name}", unlikely, (Edit(where, other),)
+                )
+        if path[0] not in ("locks", "legend"):
+            yield Correction(f"take the lock off {name}", "no lock", EASIER, (Edit(path, REMOVED),))
+
+
+def _counts(site: Site) -> Iterator[Correction]:
+    """A condition that asks for more than there is."""
+    for name, path, said in conditions_said(site):
+        for found in re.finditer(r"\b(\d+) ([A-Za-z][\w-]*)", said):
+            for fewer in range(int(found[1]) - 1, 0, -1):
+                less = f"{fewer} {found[2]}" if fewer > 1 else found[2]
+                new = said[: found.start()] + less + said[found.end() :]
+                idea = f"count of {name}"
+                for named, lock in (site.document.get("locks") or {}).items():
+                    needs = lock.get("needs") if isinstance(lock, dict) else lock
+                    if new == needs and path[-1] in ("lock", "needs") and path[0] != "locks":
+                        say = f"let {name} ask for {named} instead of {found[0]}"
+                        yield Correction(say, idea, SURE, (Edit(path, named),))
+                say = f"let {name} ask for {less} instead of {found[0]}"
+                yield Correction(say, idea, LIKELY + 0.1 * fewer, (Edit(path, new),))
+
+
+def _asks_less(site: Site) -> Iterator[Correction]:
+    """A condition that asks for something too much."""
+    for name, path, said in conditions_said(site):
+        parts = said.split(" and ")
+        if path == ("goal",) or "(" in said or " or " in said:
+            continue
+        for part in parts:
+            left = " and ".join(one for one in parts if one is not part)
+            if left or path[-1] not in ("lock", "gate"):
+                say = f"let {name} not ask for {part}"
+                yield Correction(say, "asks less", EASIER, (Edit(path, left or REMOVED),))
+
+
+def _uses(site: Site) -> Iterator[Correction]:
+    """A key that is used up and should be kept, or the other way round."""
+    for name, item in site.level.items.items():
+        if item.kind == "reward" or name not in (site.document.get("items") or {}):
+            continue
+        path: Path = ("items", name, "use")
+        if item.use == "spent":
+            asked = sum(name in str(said) for _, _, said in site.locks())
+            unlikely = POSSIBLE if asked > site.placed(name) else UNLIKELY
+            yield Correction(
+                f"let {name} be kept when it is used", "kept", unlikely, (Edit(path, REMOVED),)
+            )
