@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import json
+import re
 from pathlib import Path
 
 import pytest
 
 import ukemi
 
-from .helpers import DEMO, report_dict
+from .helpers import DEMO, report_dict, run
 
 #: A campaign of two levels, with a way that asks for something.
 TIDES = {
@@ -165,3 +166,33 @@ def test_a_mend_that_makes_the_puzzle_easier_comes_last(tmp_path: Path) -> None:
     says = [one.say for one in ukemi.mends_of(DEMO / "wasted-key.yaml")]
     other, more = "let store-door ask for oak-key", "put one more iron-key in granary"
     assert says.index(other) < says.index(more)
+
+
+@pytest.mark.parametrize("separator", [",", ";"])
+def test_a_mistake_on_a_map_in_a_table_is_undone_in_the_table(
+    tmp_path: Path, separator: str
+) -> None:
+    text = (DEMO / FLOOR).read_text()
+    head, drawn, tail = re.split(r"  cellar: \|\n((?:    .*\n)+)", text)
+    rows = [line[4:] for line in drawn.splitlines()]
+    path, table = tmp_path / FLOOR, tmp_path / "cellar.csv"
+    path.write_text(f"{head}  cellar: {{csv: cellar.csv}}\n{tail}")
+
+    def save(some: list[str]) -> str:
+        table.write_bytes("".join(separator.join(row) + "\r\n" for row in some).encode())
+        return table.read_bytes().decode()
+
+    meant = save(rows)
+    good = answers(path)
+    wrong = save([row.replace("b", "k") for row in rows])
+    first = ukemi.mends_of(path)[0]
+    assert first.file == str(table) and len(first.diff) == 2
+    assert first.text == meant and first.before[first.file] == wrong
+    report = ukemi.check(path)
+    assert (
+        json.dumps(report_dict(ukemi.check(first.apply(report.level)))["answers"], sort_keys=True)
+        == good
+    )
+    assert report.mends(report.findings[0])[0].as_dict()["file"] == str(table)
+    done = run("mend", path, "--apply", "1")
+    assert done.returncode == 0 and table.read_bytes().decode() == meant and answers(path) == good

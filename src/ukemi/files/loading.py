@@ -6,7 +6,7 @@ import os
 import re
 import stat
 from codecs import BOM_UTF16_BE, BOM_UTF16_LE
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from errno import EISDIR
 from functools import partial
 from pathlib import Path
@@ -94,12 +94,13 @@ def _level_of_campaign(path: Path) -> Level:
 
 
 @without_collector
-def from_plain(document: Any, like: Level) -> Level:
+def from_plain(document: Any, like: Level, texts: Mapping[str, str] | None = None) -> Level:
     """The level that plain data describe.
 
     Args:
         document: The data of a level file.
         like: An older version of the level: its file says where the maps are.
+        texts: What some of their CSV files are to hold, by path.
 
     Returns:
         The level, with no places in a file.
@@ -107,7 +108,7 @@ def from_plain(document: Any, like: Level) -> Level:
     Raises:
         LevelError: The data are no level.
     """
-    return read_level(plain_node(document), like.file, like.name, csv_reader(like.file))
+    return read_level(plain_node(document), like.file, like.name, csv_reader(like.file, texts))
 
 
 def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:
@@ -131,7 +132,10 @@ def load_csv_map(path: str | os.PathLike[str]) -> list[tuple[str, ...]]:
         >>> load_csv_map(path)
         [('#', '#', '#'), ('#', '@', '.')]
     """
-    rows = csv_rows(regular_bytes(Path(path), LARGEST_MAP))
+    return _symbols(csv_rows(regular_bytes(Path(path), LARGEST_MAP)))
+
+
+def _symbols(rows: list[list[str]]) -> list[tuple[str, ...]]:
     # A spreadsheet saves the symbol 5 as 5.0.
     return [tuple(re.sub(r"^([0-9])\.0$", r"\1", cell) or " " for cell in row) for row in rows]
 
@@ -179,20 +183,30 @@ def csv_rows(data: bytes) -> list[list[str]]:
     from io import StringIO
 
     text = decoded(data)
-    first = text.split("\n", 1)[0]
-    separator = max(",;\t", key=first.count)
     try:
-        return list(csv.reader(StringIO(text, newline=""), delimiter=separator))
+        return list(csv.reader(StringIO(text, newline=""), delimiter=separator_of(text)))
     except csv.Error as error:
         raise ValueError(str(error)) from None
 
 
-def csv_reader(file: str | None) -> Callable[[str], list[tuple[str, ...]]] | None:
-    """Reads the maps that a level file names; ``None`` for a level in no file."""
-    return partial(_csv_beside, Path(file).parent) if file else None
+def separator_of(text: str) -> str:
+    """The separator of the cells of a CSV file: the likeliest by its first line."""
+    return max(",;\t", key=text.split("\n", 1)[0].count)
 
 
-def _csv_beside(folder: Path, name: str) -> list[tuple[str, ...]]:
+def csv_reader(
+    file: str | None, texts: Mapping[str, str] | None = None
+) -> Callable[[str], list[tuple[str, ...]]] | None:
+    """Reads the maps that a level file names; ``None`` for a level in no file.
+
+    Args:
+        file: The level file.
+        texts: What some of the CSV files are to hold instead, by path.
+    """
+    return partial(_csv_beside, Path(file).parent, texts or {}) if file else None
+
+
+def _csv_beside(folder: Path, texts: Mapping[str, str], name: str) -> list[tuple[str, ...]]:
     """Read a map that a level names: a stranger's level must not read other files.
 
     Raises:
@@ -201,7 +215,8 @@ def _csv_beside(folder: Path, name: str) -> list[tuple[str, ...]]:
     path = (folder / name).resolve()
     if not path.is_relative_to(folder.resolve()):
         raise ValueError("a map lies in the level's folder or below it")
-    return load_csv_map(path)
+    text = texts.get(str(folder / name))
+    return load_csv_map(path) if text is None else _symbols(csv_rows(text.encode()))
 
 
 def read_text(path: str | os.PathLike[str]) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator, Sequence
 from dataclasses import replace
-from itertools import permutations
+from itertools import chain, permutations
 from typing import Any
 
 from ..checks import Finding, Report
@@ -15,6 +15,7 @@ from ..level.campaign import Onward
 from ..level.joined import Joined
 from .correction import GATED, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction
 from .level_corrections import level_corrections
+from .map_corrections import map_corrections
 from .site import Site
 from .statements import with_field
 
@@ -37,7 +38,7 @@ def campaign_corrections(
         file = stage.level.file
         if file is not None and file in level.texts:
             site = Site(stage.level, plain(level.texts[file], file), report, findings[0], name)
-            for one in level_corrections(site):
+            for one in chain(level_corrections(site), map_corrections(site.document)):
                 say = f"in {name}: {one.say}"
                 yield replace(one, say=say, unlikely=one.unlikely + 1, file=file)
 

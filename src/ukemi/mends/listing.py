@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 from collections.abc import Collection, Iterator
 from dataclasses import replace
+from pathlib import Path
 from typing import NamedTuple
 
 from ..checks import Report, check_level
@@ -222,6 +223,13 @@ def _listed(trial: Trial, found: list[Helping]) -> Mends:
     return Mends([one for one in mends if one is not None][:MOST_LISTED], trial.all_tried)
 
 
+def _tables(level: Level) -> dict[str, tuple[str, str]]:
+    """The CSV file of each map that is read from one, and its text."""
+    named = {name: floor.csv for name, floor in level.maps.items() if floor.csv and level.file}
+    paths = {name: str(Path(str(level.file)).parent / csv) for name, csv in named.items()}
+    return {name: (path, read_text(path)) for name, path in paths.items()}
+
+
 def _corrections(report: Report, findings: list[Finding]) -> Iterator[Correction]:
     """Every correction of a level that was checked, for some of its findings."""
     if not findings:
@@ -233,7 +241,7 @@ def _corrections(report: Report, findings: list[Finding]) -> Iterator[Correction
     document = plain(dumps(level), level.file)
     site = Site(level, document, report, findings[0])
     yield from level_corrections(site)
-    yield from map_corrections(document)
+    yield from map_corrections(document, _tables(level))
 
 
 def _each_idea_once(found: list[Helping]) -> Iterator[Helping]:

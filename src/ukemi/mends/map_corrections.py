@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
 from ..files.editing import Edit, Path
+from ..files.map_table import Table
 from .correction import LIKELY, POSSIBLE, SURE, UNLIKELY, Correction
 
 #: The neighbours of a cell.
@@ -13,29 +14,40 @@ _BESIDE = ((1, 0), (-1, 0), (0, 1), (0, -1))
 _TURNED = {"<": ">", ">": "<", "^": "v", "v": "^"}
 
 
-def map_corrections(document: Any) -> Iterator[Correction]:
-    """Every correction of the maps that a level draws as text.
+def map_corrections(
+    document: Any, tables: Mapping[str, tuple[str, str]] | None = None
+) -> Iterator[Correction]:
+    """Every correction of the maps of a level.
 
     Args:
         document: The data of the level's file.
+        tables: For each map that is read from a CSV file, that file and its text.
     """
-    legend = document.get("legend") or {}
-    for name, drawing in (document.get("maps") or {}).items():
+    tables = tables or {}
+    legend, maps = document.get("legend") or {}, document.get("maps") or {}
+    every = "".join(map(str, [*maps.values(), *(text for _, text in tables.values())]))
+    for name, drawing in maps.items():
         path: Path = ("maps", name)
-        if isinstance(drawing, dict) and isinstance(drawing.get("rows"), str):
+        if isinstance(drawing, dict) and "rows" in drawing:
             drawing, path = drawing["rows"], (*path, "rows")
         if isinstance(drawing, str):
-            yield from _Drawing(document, name, path, drawing, legend).corrections()
+            yield from _Text(name, path, drawing, legend, every).corrections()
+        elif isinstance(drawing, list) and all(isinstance(row, str) for row in drawing):
+            yield from _Rows(name, path, drawing, legend, every).corrections()
+        elif name in tables and (table := Table(*tables[name])).rows:
+            yield from _InTable(name, table, legend, every).corrections()
 
 
 class _Drawing:
-    """One map as text."""
+    """One map.
 
-    def __init__(self, document: Any, name: str, path: Path, drawing: str, legend: Any) -> None:
-        self.name, self.path, self.legend = name, path, legend
-        self.rows = drawing.split("\n")
-        self.last = len(self.rows) - 1 if drawing.endswith("\n") else len(self.rows)
-        every = "".join(str(one) for one in (document.get("maps") or {}).values())
+    Attributes:
+        rows: Its rows.
+        last: How many of them are rows of the map.
+    """
+
+    def __init__(self, name: str, rows: list[str], legend: Any, every: str) -> None:
+        self.name, self.legend, self.rows, self.last = name, legend, rows, len(rows)
         self.things = [one for one in legend if isinstance(legend[one], dict)]
         self.missing = [one for one in self.things if str(one) not in every]
         self.doors = [one for one in self.things if "lock" in legend[one]]
@@ -60,7 +72,11 @@ class _Drawing:
         rows = [*self.rows]
         for x, y, symbol in cells:
             rows[y] = rows[y][:x] + str(symbol) + rows[y][x + 1 :]
-        return Correction(say, idea, unlikely, (Edit(self.path, "\n".join(rows)),))
+        return self.written(say, idea, unlikely, rows)
+
+    def written(self, say: str, idea: str, unlikely: float, rows: list[str]) -> Correction:
+        """The correction that writes other rows."""
+        raise NotImplementedError
 
     def spot(self, x: int, y: int) -> str:
         """The name of a cell."""
@@ -122,7 +138,7 @@ class _Drawing:
 
     def _row(self, say: str, y: int, row: str, unlikely: float) -> Correction:
         rows = [*self.rows[:y], row, *self.rows[y + 1 :]]
-        return Correction(say, f"row {y}", unlikely, (Edit(self.path, "\n".join(rows)),))
+        return self.written(say, f"row {y}", unlikely, rows)
 
     def _things(self) -> Iterator[Correction]:
         """A thing that was drawn as another, drawn over or moved."""
@@ -201,3 +217,42 @@ class _Drawing:
             ):
                 say = f"draw floor at {self.spot(x, y)}"
                 yield self.drawn(say, "opening", UNLIKELY, (x, y, "."))
+
+
+class _Text(_Drawing):
+    """A map that is drawn as one text."""
+
+    def __init__(self, name: str, path: Path, drawing: str, legend: Any, every: str) -> None:
+        super().__init__(name, drawing.split("\n"), legend, every)
+        self._path, self.last = path, len(self.rows) - drawing.endswith("\n")
+
+    def written(self, say: str, idea: str, unlikely: float, rows: list[str]) -> Correction:
+        """The correction that writes other rows."""
+        return Correction(say, idea, unlikely, (Edit(self._path, "\n".join(rows)),))
+
+
+class _Rows(_Drawing):
+    """A map that is a list of rows."""
+
+    def __init__(self, name: str, path: Path, rows: list[str], legend: Any, every: str) -> None:
+        super().__init__(name, rows, legend, every)
+        self._path = path
+
+    def written(self, say: str, idea: str, unlikely: float, rows: list[str]) -> Correction:
+        """The correction that writes other rows."""
+        pairs = enumerate(zip(self.rows, rows, strict=True))
+        edits = (Edit((*self._path, y), new) for y, (old, new) in pairs if old != new)
+        return Correction(say, idea, unlikely, tuple(edits))
+
+
+class _InTable(_Drawing):
+    """A map in a CSV file."""
+
+    def __init__(self, name: str, table: Table, legend: Any, every: str) -> None:
+        super().__init__(name, table.rows, legend, every)
+        self._table = table
+
+    def written(self, say: str, idea: str, unlikely: float, rows: list[str]) -> Correction:
+        """The correction that writes other rows."""
+        text = self._table.with_rows(rows)
+        return Correction(say, idea, unlikely, text=text, file=self._table.file)

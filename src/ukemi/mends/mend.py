@@ -8,9 +8,10 @@ from difflib import unified_diff
 from functools import cached_property
 from typing import Any
 
-from ..files import loads
+from ..files import dumps, loads
 from ..files.campaign_files import with_texts
-from ..files.editing import REMOVED, Edit
+from ..files.editing import REMOVED, Edit, plain
+from ..files.loading import from_plain
 from ..level import Level
 from ..level.joined import Joined
 
@@ -26,7 +27,7 @@ class Mend:
         edits: The values that it sets; none if it changes the text as such.
         left: The errors that the level still has with it, as ``CODE SUBJECT``.
         warns: The warnings that are new with it, as ``CODE SUBJECT``.
-        in_campaign: Whether its file is one of a campaign's.
+        names_file: Whether its file is one of a campaign's, or that of a map.
 
     Example:
         >>> mend = Mend("write mill", {"mill.yaml": "goal: mill\\n"}, {"mill.yaml": "goal: mil\\n"})
@@ -40,7 +41,7 @@ class Mend:
     edits: tuple[Edit, ...] = ()
     left: tuple[str, ...] = ()
     warns: tuple[str, ...] = ()
-    in_campaign: bool = False
+    names_file: bool = False
 
     @property
     def file(self) -> str:
@@ -71,11 +72,13 @@ class Mend:
         """
         if isinstance(level, Joined):
             return with_texts(level, self.texts)
+        if self.file != (level.file or ""):  # of a map in a CSV file
+            return from_plain(plain(dumps(level), level.file), level, self.texts)
         return loads(self.text, level.file)
 
     def as_dict(self) -> dict[str, Any]:
         """The mend as plain values, as they stand in JSON; what is taken out becomes ``null``."""
-        file = {"file": self.file} if self.in_campaign else {}
+        file = {"file": self.file} if self.names_file else {}
         warns = {"warns": list(self.warns)} if self.warns else {}
         edits = [
             {"path": list(one.path), "value": None if one.value is REMOVED else one.value}

@@ -17,7 +17,7 @@ from ..facts.relaxed import Relaxed
 from ..files import dumps, loads
 from ..files.campaign_files import with_texts
 from ..files.editing import edited, edited_text, plain
-from ..files.loading import from_plain
+from ..files.loading import from_plain, read_text
 from ..findings.finding import SEVERITIES, Finding
 from ..findings.registry import layout
 from ..level import Level, LevelError
@@ -163,16 +163,15 @@ class Trial:
         """A correction as a mend; ``None`` if its file says it in another way than was thought."""
         correction = one.correction
         file = correction.file or self.file or ""
+        before = self.before[file] if file in self.before else read_text(file)
         try:
-            text = correction.text or edited_text(
-                self.before[file], list(correction.edits), file or None
-            )
+            text = correction.text or edited_text(before, list(correction.edits), file or None)
         except LevelError:
             return None
         return Mend(
             correction.say,
             {file: text},
-            {file: self.before[file]},
+            {file: before},
             correction.edits,
             one.left,
             one.warns,
@@ -254,6 +253,13 @@ class TrialOfLevel(Trial):
 
     def changed(self, one: Correction) -> Level | None:
         """The level with a correction; ``None`` if nothing is changed."""
+        if one.text is not None:  # of a map in a CSV file
+            whole = self._documents[self.file or ""]
+            return (
+                from_plain(whole, self.level, {one.file: one.text})
+                if self.is_new(one.text)
+                else None
+            )
         file = one.file or self.file or ""
         document = self._documents[file]
         new = edited(document, list(one.edits))

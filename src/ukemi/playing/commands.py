@@ -146,6 +146,8 @@ def try_option(play: Play, verb: str, name: str, whole: bool = False) -> Option:
             raise NotUnderstoodError(_why_not(play, verb, name))
         return option
     except NotUnderstoodError as error:
+        if (pair or (name,))[0] in play.opened and verb in ("unlock", "open", "do"):
+            raise NotUnderstoodError(f"{(pair or (name,))[0]} is open already") from None
         if pair is not None and pair[0] in play.level.things:
             raise NotUnderstoodError(_why_not(play, verb, pair[0])) from None
         tried = choose(shut, name) if verb in ("unlock", "open") else None

@@ -34,7 +34,14 @@ from .why import why
 T = TypeVar("T")
 
 #: Words of messages that give nothing away.
-SAFE = ("does not fit", "you carry no", "you are at", "nothing here is locked", "`use ")
+SAFE = (
+    "does not fit",
+    "is open already",
+    "you carry no",
+    "you are at",
+    "nothing here is locked",
+    "`use ",
+)
 
 #: Commands that give away more than a player sees.
 NOT_FOR_PLAYERS = ("why", "hint", "tried")

@@ -223,7 +223,10 @@ _MEND = Shape(
     closed(
         {
             "say": TEXT.schema,
-            "file": {"type": "string", "description": "In a campaign: the file that it changes."},
+            "file": {
+                "type": "string",
+                "description": "In a campaign, or for a map in a CSV file: the file that it changes.",
+            },
             "warns": ListOf(TEXT).schema,
             "edit": {"type": "array", "items": closed({"path": _PATH_SCHEMA, "value": {}})},
         },

@@ -1,0 +1,51 @@
+"""A map in a CSV file, whose rows can be changed one by one."""
+
+from __future__ import annotations
+
+import csv
+from io import StringIO
+
+from .loading import separator_of
+
+
+class Table:
+    """The text of a CSV file that holds a map, one symbol a cell.
+
+    Args:
+        file: The file.
+        text: Its text.
+
+    Attributes:
+        file: The file.
+        rows: The rows of the map as text; none if a cell holds several symbols, or a row several lines.
+
+    Example:
+        >>> table = Table("ground.csv", "#,@,.\\r\\n#,k,#\\r\\n")
+        >>> table.rows, table.with_rows(["#@.", "#.#"])
+        (['#@.', '#k#'], '#,@,.\\r\\n#,.,#\\r\\n')
+    """
+
+    def __init__(self, file: str, text: str) -> None:
+        self.file = file
+        self._lines = text.splitlines(keepends=True)
+        self._separator = separator_of(text)
+        cells = [next(csv.reader([line], delimiter=self._separator), []) for line in self._lines]
+        single = all(len(cell) <= 1 for row in cells for cell in row)
+        self.rows = ["".join(cell or " " for cell in row) for row in cells] if single else []
+
+    def with_rows(self, rows: list[str]) -> str:
+        """Return the text with other rows; a row that is the same keeps its every character.
+
+        Args:
+            rows: The rows, as many as there are.
+        """
+        new = []
+        for line, old, row in zip(self._lines, self.rows, rows, strict=True):
+            if row == old:
+                new.append(line)
+                continue
+            written = StringIO()
+            csv.writer(written, delimiter=self._separator, lineterminator="").writerow(row)
+            ending = line[len(line.rstrip("\r\n")) :]
+            new.append(written.getvalue() + ending)
+        return "".join(new)
