@@ -311,13 +311,13 @@ def test_what_somebody_saved_meanwhile_is_not_overwritten(
 
     file = tmp_path / "mill.yaml"
     file.write_text(STUCK)
-    search = ukemi.mends.add_mends
+    search = ukemi.mends.mends_of_report
 
     def saved_meanwhile(*given: Any) -> Any:
         file.write_text(STUCK + "# saved meanwhile\n")
         return search(*given)
 
-    monkeypatch.setattr("ukemi.mends.add_mends", saved_meanwhile)
+    monkeypatch.setattr("ukemi.mends.mends_of_report", saved_meanwhile)
     with pytest.raises(typer.Exit) as ended:
         command(str(file), None, None, 1, None, 1_000, None, "500M")
     assert ended.value.exit_code == 2

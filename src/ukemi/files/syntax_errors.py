@@ -74,7 +74,7 @@ def _fault(error: yaml.MarkedYAMLError, lines: list[str]) -> _Fault | None:
         sign = line[mark.column : mark.column + 1]
         return here._replace(said=f"a text cannot begin with `{sign}`: put quotes round it")
     if "node content" in problem:
-        return here._replace(said="a value is missing")
+        return _unclosed(lines) or here._replace(said="a value is missing")
     if "sequence entries" in problem:
         return here._replace(said="a `-` begins a line of its own")
     if "block scalar" in context:
@@ -92,6 +92,24 @@ def _in_brackets(lines: list[str], here: _Fault, begun: _Fault) -> _Fault:
     if sign == ":":
         return here._replace(said="a second colon: put quotes round the text, or a comma before it")
     return here._replace(said=f"a comma or `{closing}` is missing")
+
+
+def _unclosed(lines: list[str]) -> _Fault | None:
+    """The last bracket of a text that nothing closes."""
+    open_: list[tuple[str, int, int]] = []
+    for number, line in enumerate(lines):
+        code = re.sub(
+            r"\"[^\"]*\"|'[^']*'", lambda quoted: " " * len(quoted[0]), line.split(" #")[0]
+        )
+        for column, sign in enumerate(code):
+            if sign in _CLOSING:
+                open_.append((sign, number, column))
+            elif sign in _CLOSING.values() and open_:
+                open_.pop()
+    if not open_:
+        return None
+    sign, number, column = open_[-1]
+    return _Fault(f"the `{sign}` is not closed: a `{_CLOSING[sign]}` is missing", number, column)
 
 
 def _two_values(lines: list[str], here: _Fault) -> _Fault:

@@ -24,9 +24,10 @@ from ..level import Level, LevelError
 from ..level.joined import Joined
 from ..questions import can_finish, get_stuck
 from ..questions.context import AnyContext
-from ..questions.evidence import gather
+from ..questions.evidence import FIRST, gather
 from ..questions.subjects import subjects
 from ..rules import compile_level
+from ..rules.move_places import subject_of_move
 from ..spaces import CutShortError, Limits
 from .correction import Correction
 from .level_corrections import acceptance
@@ -37,6 +38,8 @@ from .site import Site
 #: many of those to check, and how many that help are enough.
 LOOKED_AT_IN_ALL, FEWEST_LOOKED_AT, MOST_LOOKED_AT = 20_000, 100, 400
 MOST_CHECKED, ENOUGH = 40, 10
+#: How many positions a check searches one by one before it tries another way.
+FEW = 2_000
 #: How many corrections may be proposed.
 MOST_PROPOSED = 50_000
 #: A map takes as long to read as this many rooms.
@@ -92,7 +95,7 @@ class Trial:
     ) -> None:
         self.before, self.file, self.limits = before, file, limits
         self.checks, self.enough = checks, enough
-        self.all_tried = True
+        self.all_tried, self.first, self.large = True, FEW, False
         self._seen: set[str] = set()
 
     def helping(self, corrections: Iterable[Correction]) -> list[Helping]:
@@ -199,7 +202,7 @@ class Trial:
     def _checked(self, level: Level) -> Report | None:
         """The check of a changed level; ``None`` if a look at the first answers shows that it is no better."""
         try:
-            context = gather(level, self.limits)
+            context = gather(level, self.limits, large=self.large, first=self.first)
             if not self.may_help(level, context):
                 return None
             return report_on(context, try_spare=self.tries_spare, says_why=False)
@@ -242,6 +245,9 @@ class TrialOfLevel(Trial):
         before = level.texts if isinstance(level, Joined) else {level.file or "": dumps(level)}
         super().__init__(before, level.file, limits, checks, enough)
         self.level, self.findings, self._report = level, findings, report
+        if report.search.all_seen and report.search.positions < FIRST:
+            self.first = max(FEW, 2 * report.search.positions)
+        self.large = report.search.positions > FIRST
         self._told: Told = frozenset().union(*(all_told(one) for one in report.findings))
         self._wanted: Told = frozenset().union(*(all_told(one) for one in findings))
 
@@ -291,14 +297,19 @@ class TrialOfLevel(Trial):
         return any(one.code == "spare-keys" for one in self.findings)
 
     def may_help(self, level: Level, context: AnyContext) -> bool:
-        """Whether a level can be finished if it is to be, and nobody gets stuck unless that was so."""
+        """Whether a level can be finished if it is to be, and fewer moves get stuck, or none as before."""
         codes = {code for code, _ in self._told}
         left = {code for code, _ in self._told - self._wanted}
         finishes = level.expected.finish != "possible" or "cannot-finish" in left
         if not finishes and can_finish.possible(context) != Answer.YES:
             return False
-        stuck = level.expected.stuck != "never" or codes & {"can-get-stuck", "left-behind"}
-        return bool(stuck) or get_stuck.ask(context).answer == Answer.NEVER
+        if level.expected.stuck != "never" or "left-behind" in codes:
+            return True
+        if get_stuck.ask(context).answer == Answer.NEVER:
+            return True
+        losing = {subject_of_move(level, one.what) for one in get_stuck.losing_moves(context)}
+        stuck = {("can-get-stuck", one) for one in losing}
+        return stuck <= self._told and not self._wanted <= stuck
 
     def helps(self, report: Report, one: Correction, number: int) -> Helping | None:
         """What a correction does; ``None`` if it mends no finding, or something as grave is new."""

@@ -16,7 +16,13 @@ from .verdict import Answer
 FIRST = 15_000
 
 
-def gather(level: Level, limits: Limits, at_once: bool = False, large: bool = False) -> AnyContext:
+def gather(
+    level: Level,
+    limits: Limits,
+    at_once: bool = False,
+    large: bool = False,
+    first: int = FIRST,
+) -> AnyContext:
     """Gather the evidence for the questions of a level, the cheapest first.
 
     All its positions, one by one, if they are few; landmarks, if nothing in it is ever lost; a guided
@@ -29,26 +35,32 @@ def gather(level: Level, limits: Limits, at_once: bool = False, large: bool = Fa
         at_once: Whether a few positions, one by one, are enough, even if they settle nothing.
         large: Whether the level is known to have more positions than those few, so that looking at them, and
             for a first run, is a waste of time.
+        first: How many positions are few.
 
     Raises:
         LevelError: The level cannot be played.
     """
-    return gather_by(compile_level(level), level, limits, at_once, large)
+    return gather_by(compile_level(level), level, limits, at_once, large, first)
 
 
 def gather_by(
-    rules: Rules, level: Level, limits: Limits, at_once: bool = False, large: bool = False
+    rules: Rules,
+    level: Level,
+    limits: Limits,
+    at_once: bool = False,
+    large: bool = False,
+    first: int = FIRST,
 ) -> AnyContext:
     """Gather the evidence for a level whose rules are at hand; otherwise as :func:`gather`."""
 
     def make_space(rules: Rules) -> AnySpace:
-        few, enough = _few(rules, limits)
+        few, enough = _few(rules, limits, first)
         return few if enough else _many(rules, limits)
 
     remember = make_space if isinstance(level, Joined) else None
     if large and not limits.over and limits.positions > FIRST:
         return Context(level, rules, limits, _many(rules, limits), remember=remember)
-    few, enough = _few(rules, limits)
+    few, enough = _few(rules, limits, first)
     context: AnyContext = Context(level, rules, limits, few, remember=remember)
     if enough or at_once:
         return context
@@ -64,9 +76,9 @@ def gather_by(
     return Context(level, rules, limits, _many(rules, limits), witness=witness, remember=remember)
 
 
-def _few(rules: Rules, limits: Limits) -> tuple[AnySpace, bool]:
+def _few(rules: Rules, limits: Limits, most: int) -> tuple[AnySpace, bool]:
     """A few positions, one by one, and whether they answer all that the limits allow."""
-    first = limits.at_most(FIRST, len(rules.variables))
+    first = limits.at_most(most, len(rules.variables))
     few = ExplicitSpace(rules, first)
     if few.complete or limits.over or limits.positions <= first.positions:
         return few, True
