@@ -146,6 +146,8 @@ class Drawer:
             passages.append({f"{a} {choice(['<->', '<->', '->'])} {b}": fields})
         rooms: dict[str, Any] = {room: {} for room in self.rooms}
         for number, room in enumerate(self.rooms):
+            if maybe(0.08):
+                rooms[room]["gate"] = self.condition()
             if maybe(0.6):
                 rooms[room]["items"] = {
                     item: {

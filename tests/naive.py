@@ -243,6 +243,7 @@ class Naive:
         def walk(passage: Any, to: str, lock: Any, way: Any, spends: Any) -> Spot:
             need(passage.thing not in spot.collapsed)
             need(self.holds(spot, passage.gate) and self.holds(spot, passage.seen))
+            need(self.holds(spot, level.rooms[to].gate))
             effects = [passage.effects]
             if lock is None:
                 need(level.lock_of(passage) is None or passage.thing in spot.opened)

@@ -277,7 +277,7 @@ OTHER: list[tuple[Fields, tuple[str | int, ...], dict[str, Any]]] = [
     (CHEST, ("rooms", "quay", "chests", "bin"), {
         "lock": "bell", "holds": ["bell"], "steps": 4, **SEEN, **EFFECTS, **SAID}),
     (ROOM, ("rooms", "mill"), {
-        "items": ["oak"], "chests": {"box": {}}, "switches": {"crank": {}}, "acts": {"ring": {}}, **SAID}),
+        "items": ["oak"], "chests": {"box": {}}, "switches": {"crank": {}}, "acts": {"ring": {}}, "gate": "bell", **SAID}),
     (PASSAGE, ("passages", 1, "quay -> mill"), {
         "lock": "bell", "gate": "bell", "once": True, "steps": 4, "name": "stair", **SEEN, **EFFECTS, **SAID}),
     (SCATTER, ("scatter", "some"), {

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import pytest
 
+import ukemi
+
 from .helpers import check
 
 TWO = "start: quay\ngoal: mill\nrooms: {quay: {%s}, mill: {%s}}\n"
@@ -163,3 +165,27 @@ def test_what_cannot_be_is_told(text: str, says: str) -> None:
         ukemi.loads(text, "mill.yaml")
     assert says in str(caught.value)
     assert all(problem.place is not None for problem in caught.value.problems)
+
+
+def test_the_gate_of_a_room_is_asked_at_each_way_in() -> None:
+    """As if each passage that leads there asked for it: in files, in Python, in tables and graphs."""
+    text = """
+start: quay
+goal: loft
+items: {lantern: {}, oak-key: {}}
+rooms: {quay: {items: lantern}, cave: {gate: lantern, items: oak-key}, loft: {}}
+passages:
+  - quay <-> cave: {name: crack}
+  - quay <-> loft: {lock: oak-key, name: loft-door}
+"""
+    level = ukemi.loads(text)
+    report = ukemi.check(level)
+    assert report.routes["finish"].steps == 6 and report.sound
+    dark = ukemi.check(ukemi.loads(text.replace("quay: {items: lantern}", "quay: {}")))
+    (error,) = dark.with_code("cannot-finish")
+    assert error.why.startswith("Needs 1 lantern to walk to cave by crack")
+    built = ukemi.loads(text.replace("gate: lantern, ", ""))
+    built.rooms["cave"].gate = level.rooms["cave"].gate
+    assert ukemi.loads(ukemi.dumps(built)) == level
+    with pytest.raises(ukemi.LevelError, match="'lanten' is not the name of an item"):
+        ukemi.loads(text.replace("gate: lantern", "gate: lanten"))

@@ -50,6 +50,8 @@ def room_lines(level: Level, room: Room) -> list[Written]:
     """The lines of a room's box: its name, its part in the level, and what is in it."""
     colors, letters = item_colors(level), letters_of(level)
     lines = [Written(room.label or room.name, size=FONT, bold=True)]
+    if room.gate != ALWAYS:
+        lines.append(Written(f"gate: {room.gate}", GATE, "gate"))
     for player in level.players:
         start, carries = level.begins(player)
         if start == room.name:

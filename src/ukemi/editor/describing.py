@@ -51,6 +51,8 @@ def _lines(level: Level, kind: str, name: str) -> Iterator[str]:
             yield f"room {name}"
             inside = [*room.items, *room.chests, *(act.name for act in room.all_acts())]
             yield f"in it: {in_list(inside)}" if inside else "nothing lies in it"
+            if room.gate != ALWAYS:
+                yield f"a gate at each way in: {room.gate}"
             ways = [one for one in level.passages if name in (one.a, one.b)]
             yield f"ways: {in_list(one.name if one.named else one.text for one in ways)}"
         case "flag":

@@ -30,6 +30,8 @@ def all_conditions(level: Level) -> Iterator[Asked]:
     for lock in level.locks.values():
         yield Asked(lock.needs, lock.name or "", lock.place)
     for room in level.rooms.values():
+        if room.gate != ALWAYS:
+            yield Asked(room.gate, room.name, room.place)
         for placement in room.items.values():
             subject = f"{room.name}/{placement.item}"
             yield Asked(placement.needs, subject, placement.place)

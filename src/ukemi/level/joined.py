@@ -207,6 +207,7 @@ class _Renaming:
             chests={self.name(name): self.chest(one) for name, one in room.chests.items()},
             switches={self.name(name): self.act(one) for name, one in room.switches.items()},
             acts={self.name(name): self.act(one) for name, one in room.acts.items()},
+            gate=self.condition(room.gate) if room.gate != And(()) else room.gate,
             place=self.place(room.place),
             cell=None,
             used_from=None if room.used_from is None else tuple(map(self.name, room.used_from)),

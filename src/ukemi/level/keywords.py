@@ -80,6 +80,7 @@ class RoomFields(NotedFields, SaysFields, total=False):
     chests: PartsGiven
     switches: PartsGiven
     acts: PartsGiven
+    gate: ConditionGiven
 
 
 class ChestFields(EffectFields, NotedFields, SaysFields, SeenFields, total=False):

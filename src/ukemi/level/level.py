@@ -130,8 +130,8 @@ class Level(Contents):
 
         Args:
             name: Its name.
-            fields: ``items`` lying there, ``chests``, ``switches``, ``acts``, ``label``, ``note``, ``says``,
-                ``mentions``.
+            fields: ``items`` lying there, ``chests``, ``switches``, ``acts``, ``gate``, ``label``, ``note``,
+                ``says``, ``mentions``.
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.

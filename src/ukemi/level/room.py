@@ -111,6 +111,7 @@ class Room:
         used_from: On a tile map: the rooms around a solid cell, from which its things are used.
         beside: On a tile map: whether it is a room only for what is beside it.
         deadly: On a tile map seen from the side: whether it is what lies below, where a fall ends.
+        gate: What every walk into the room needs, besides what its passage needs.
         says: The texts that the player reads.
         mentions: The items, flags, rooms and things that these texts give away.
     """
@@ -120,6 +121,7 @@ class Room:
     chests: dict[str, Chest] = field(default_factory=dict)
     switches: dict[str, Act] = field(default_factory=dict)
     acts: dict[str, Act] = field(default_factory=dict)
+    gate: Condition = ALWAYS
     label: str | None = None
     note: str | None = None
     says: Says = SILENT

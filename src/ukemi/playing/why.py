@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..level import ALWAYS, Condition, Has, HasAll, Level, Not
+from ..level import ALWAYS, Condition, Has, HasAll, Level, Not, Passage
 from ..level.conditions import Done, Opened, atoms
 from ..level.event import Event
 from ..level.names import in_list, nearest
@@ -70,6 +70,11 @@ def _thing(play: Play, name: str) -> Iterator[Said]:
     for condition in asked:
         yield Said("needs", str(condition))
         yield from _needed(play, condition)
+    ends = [to for _, to in thing.what.walks()] if isinstance(thing.what, Passage) else []
+    for room in (one for one in ends if level.rooms[one].gate != ALWAYS):
+        asked.append(level.rooms[room].gate)
+        yield Said("needs", f"{asked[-1]}, to walk to {room}")
+        yield from _needed(play, asked[-1])
     if not is_open:
         yield from _until_seen(play, getattr(thing.what, "seen", ALWAYS))
     spends = getattr(thing.what, "effects", None)

@@ -267,12 +267,11 @@ class Compiler:
             if passage.part_of is None or passage.part_of not in self._unlocked:
                 self._unlocked.add(passage.thing)
                 self._unlocks(passage, lock, opened)
-        guard = self._may_walk(passage, guard)
         changes_more = passage.effects is not NO_EFFECTS
         for here, to, itself in self._directions(passage):
             steps = self.effects.steps((passage.effects,), itself) if changes_more else itself
             what = {"do": "walk", "name": passage.name, "to": to}
-            self._move(what, here, guard, steps, passage.steps)
+            self._move(what, here, self._may_walk(passage, to, guard), steps, passage.steps)
 
     def _unlocks(self, passage: Passage, lock: Lock, opened: int) -> None:
         if lock.from_ is not None:
@@ -304,7 +303,7 @@ class Compiler:
                 )
                 paid = _sum(spends, passage.effects)
                 what = {"do": "walk", "name": passage.name, "to": to, "with": paid}
-                self._move(what, here, self._may_walk(passage, guard), steps, passage.steps)
+                self._move(what, here, self._may_walk(passage, to, guard), steps, passage.steps)
 
     def _ways(self, lock: Lock) -> list[Way]:
         """The ways to unlock a lock; worked out once for all locks that ask for the same."""
@@ -315,12 +314,13 @@ class Compiler:
             ways = self._known_ways[lock.needs] = ways_to_unlock(self.level, self.names, lock)
         return ways
 
-    def _may_walk(self, passage: Passage, guard: Expression) -> Expression:
+    def _may_walk(self, passage: Passage, to: str, guard: Expression) -> Expression:
         if passage.once:
             guard = all_of(guard, Is(self.names.index["collapsed", passage.thing], 0))
         if passage.gate is not ALWAYS or passage.seen is not ALWAYS:
             guard = all_of(guard, self._may(passage.gate, passage.seen))
-        return guard
+        gate = self.level.rooms[to].gate
+        return guard if gate is ALWAYS else all_of(guard, self._may(gate))
 
     def _directions(self, passage: Passage) -> list[tuple[Places, str, tuple[Step, ...]]]:
         """Each way to walk a passage: where from, the room it leads to, and the walk itself."""

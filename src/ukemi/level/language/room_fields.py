@@ -170,6 +170,7 @@ ROOM = Fields(
     Field("chests", CHESTS, "Containers, by name."),
     Field("switches", SWITCHES, "Things that can be flipped again and again, by name."),
     Field("acts", ACTS, "Anything else that can be done there, by name; once, unless repeated."),
+    Field("gate", ConditionType(), "The condition for each walk into the room, by any passage."),
     LABEL,
     NOTE,
     *says("first"),
