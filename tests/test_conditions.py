@@ -101,7 +101,7 @@ def test_what_a_text_means(text: str, means: Condition) -> None:
 @pytest.mark.parametrize(
     ("text", "offset", "part"),
     [
-        ("a and", 5, ""), ("(a or b", 7, ""), ("a b", 2, "b"), ("a & b", 2, "&"), ("2", 1, ""),
+        ("a and", 5, ""), ("(a or b", 7, ""), ("a b", 0, "a b"), ("a & b", 2, "&"), ("2", 1, ""),
         ("a or 0 b", 5, "0"), ("all", 3, ""), ("at 3", 3, "3"), ("opened and", 7, "and"), ("a)", 1, ")"),
         ("1234567 a", 0, "1234567"), ("", 0, ""), ("and", 0, "and"), ("(" * 300, 0, "("),
     ],

@@ -43,6 +43,8 @@ FIRST = [
     (MILL, "items: [iron-key]", "items: [iron-ky]"),
     (MILL, "items: [iron-key]", "items: [iron key]"),
     (MILL, "lock: iron-key,", "lock: iron_key,"),
+    (MILL, "granary <-> wheel-pit: {lock: iron-key, name: pit-door}",
+     "granary <-> wheel pit: {lock: iron key, name: pit door}"),
     (MILL, "use: spent", "use: consumed"),
     (MILL, "kind: key, color: peru", "kind: keys, color: peru"),
     (MILL, "passages:", "pasages:"),

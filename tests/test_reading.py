@@ -47,6 +47,10 @@ def problems(text: str, file: str | None = None) -> list[str]:
         (HEAD + TAIL.replace("quay <-> mill", "{quay <-> mill: {lock: 2 iron-key or}}"), "5:48: the condition ends too early"),
         (HEAD + TAIL.replace("quay <-> mill", "{quay <-> mill: {gate: 0 grain}}"), "a count goes from 1"),
         (HEAD + TAIL.replace("quay <-> mill", "{quay <-> mill: {gate: mill}}"), "for the room, write `at mill`"),
+        (HEAD + TAIL.replace("quay <-> mill", "quay <-> old mill"), "(did you mean 'quay <-> old-mill'?)"),
+        (HEAD + TAIL.replace("quay <-> mill", "{quay <-> mill: {gate: not oak key}}"),
+         "'oak key' cannot stand in a condition: a name has no blanks, or `and` is missing, in 'not oak key'"),
+        (HEAD + TAIL.replace("quay <-> mill", "{quay <-> mill: {name: mill door}}"), "(did you mean 'mill-door'?)"),
         # syntax
         ("start: [quay\ngoal: mill", "1:8: the `[` is not closed: a `]` is missing"),
         ("rooms:\n  quay: {items: [a, b}\n  mill: {}", "2:17: the `[` is not closed: a `]` is missing"),

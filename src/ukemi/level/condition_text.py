@@ -22,7 +22,7 @@ from .conditions import (
     PlayerAt,
     SomeoneAt,
 )
-from .names import NAME_PATTERN, RESERVED, ROOM_PATTERN
+from .names import NAME_PATTERN, RESERVED, ROOM_PATTERN, is_name
 
 if TYPE_CHECKING:
     from lark import Lark
@@ -116,7 +116,14 @@ def _parse_tree(text: str) -> Condition:
         if error.token.type == "$END":
             message = "the condition ends too early: a name or ')' is missing"
             raise ConditionError(message, len(text), "") from None
-        word = str(error.token)
+        word, before = str(error.token), error.token.start_pos or 0
+        apart = re.search(r"([A-Za-z][\w-]*) +$", text[:before])
+        if apart and is_name(word) and not {apart[1], word} & RESERVED:
+            both = f"{apart[1]} {word}"
+            said = (
+                f"{both!r} cannot stand in a condition: a name has no blanks, or `and` is missing"
+            )
+            raise ConditionError(said, apart.start(), both) from None
         raise ConditionError(
             f"{word!r} cannot stand here in a condition", error.token.start_pos or 0, word
         ) from None

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from difflib import get_close_matches
 from typing import Any
 
+from ..files import loads
 from ..files.editing import REMOVED, Edit, edited_text, plain
 from ..level import LevelError, Problem
 from ..level.names import in_list
@@ -16,6 +17,8 @@ from .statements import acts_said
 
 #: Lines before and after the one where the reader stopped in which a slip may be.
 AROUND = 2
+#: How often to read a text again that was mended in part.
+MOST_READINGS = 4
 #: How many places to try for a symbol that is on no map.
 MOST_DRAWN = 60
 
@@ -185,6 +188,7 @@ def _of_document(text: str, document: Any, error: LevelError) -> Iterator[Correc
             say, "side", UNLIKELY, text=edited_text(text, [Edit(path, REMOVED)], error.file)
         )
     names = _names(document)
+    yield from _without_blanks(text, error, names)
     for problem in error.problems[:3]:
         yield from _of_problem(text, problem, names)
     unknown = dict.fromkeys(
@@ -199,6 +203,31 @@ def _of_document(text: str, document: Any, error: LevelError) -> Iterator[Correc
         drawn = (one for one in map_corrections(document) if one.idea.startswith("draw "))
         for one in sorted(drawn, key=lambda one: one.unlikely)[:MOST_DRAWN]:
             yield from _edit(text, one.say, one.idea, one.unlikely, one.edits[0], error.file)
+
+
+def _without_blanks(text: str, error: LevelError, names: list[str]) -> Iterator[Correction]:
+    """All names that were written with blanks, at once; some problems show only after others are mended."""
+    blanks = {re.sub(r"[-_]", " ", name): name for name in names if re.search(r"[-_]", name)}
+    new, says, problems = text, dict[str, str](), error.problems
+    for _ in range(MOST_READINGS):
+        for one in reversed(problems):
+            right = blanks.get(one.text) or one.near or ""
+            if one.place and " " in one.text and _spoken(right) == _spoken(one.text):
+                says[one.text] = right
+                new = _rewritten(new, one, right)
+        try:
+            loads(new, error.file)
+        except LevelError as next_:
+            problems = next_.problems
+        else:
+            break
+    if len(says) > 1:
+        say = " and ".join(f"write {right!r} for {wrong!r}" for wrong, right in says.items())
+        yield Correction(say, "blanks", SURE, text=new)
+
+
+def _spoken(name: str) -> str:
+    return re.sub(r"[-_]", " ", name)
 
 
 def _of_problem(text: str, problem: Problem, names: list[str]) -> Iterator[Correction]:

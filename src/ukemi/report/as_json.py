@@ -10,7 +10,7 @@ from ..checks.result import Knowing, SearchInfo
 from ..files.schema import closed
 from ..findings.finding import Mistake
 from ..level import LevelError
-from ..questions.answers import KINDS, Measures
+from ..questions.answers import KINDS
 from ..spaces import Route
 from .shapes import (
     COUNT,
@@ -89,12 +89,6 @@ def unreadable_dict(error: LevelError) -> dict[str, Any]:
     )
     search = SearchInfo(0, False, 0.0)
     said: dict[str, Any] = REPORT.write(_Said(None, error.file, None, {}, findings, search))
-    return said
-
-
-def measures_dict(measures: Measures) -> dict[str, Any]:
-    """The figures of a level as plain values."""
-    said: dict[str, Any] = _MEASURES.write(measures)
     return said
 
 

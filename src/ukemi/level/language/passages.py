@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from ..names import NAME_SCHEMA, ROOM_PATTERN
+from ..names import NAME_SCHEMA, ROOM_PATTERN, is_name
 from ..passage import Passage
 from .fields import EFFECTS, LABEL, NOTE, SEEN, Field, Fields, says
 from .nodes import NULL, TEXT, Node, place_of, shown
@@ -84,7 +84,11 @@ class Passages:
         if "<-" in text and "<->" not in text:
             hint = "; write it the other way round, with ->"
         message = f"{shown(node)} is no passage: write 'room <-> room' or 'room -> room'{hint}"
-        return bad("bad-value", message, node)
+        ends = re.fullmatch(r"(\w[^<>-]*(?:-\w[^<>-]*)*) (<->|->) (\w[^<>]*)", text)
+        joined = [ends[1], ends[3]] if ends else []
+        joined = ["-".join(one.split()) for one in joined]
+        near = f"{joined[0]} {ends[2]} {joined[1]}" if ends and all(map(is_name, joined)) else None
+        return bad("bad-value", message, node, near)
 
     def schema(self) -> Schema:
         room = rf"{NAME_SCHEMA}(@[0-9]{{1,6}},[0-9]{{1,6}})?"

@@ -47,7 +47,9 @@ def name_of(node: Node, what: str) -> str:
     rule = "a name is a letter, then letters, digits, '-' or '_'"
     if node.id == "scalar" and is_name(node.value):
         rule = "to YAML it is no text unless it is put in quotes"
-    raise bad("bad-value", f"{shown(node)} cannot be the name of {what}: {rule}", node)
+    joined = "-".join(str(node.value).split()) if node.id == "scalar" else ""
+    near = joined if is_name(joined) and joined != node.value else None
+    raise bad("bad-value", f"{shown(node)} cannot be the name of {what}: {rule}", node, near)
 
 
 class TextType:
