@@ -598,3 +598,20 @@ def test_a_required_lock_must_be_hinted_at(
     found = check(text).with_code("nothing-hints")
     assert [says in one.message for one in found] == ([True] if says else [])
     assert not check(text.replace("rules: {hints: expected}\n", "")).with_code("nothing-hints")
+
+
+def test_a_plate_behind_its_own_grille_is_the_cause() -> None:
+    text = """
+start: yard
+goal: everyone at loft
+players: [ada, ben]
+rooms: [yard, nook, loft]
+passages:
+  - yard <-> nook: {gate: someone at nook, name: grille}
+  - yard <-> loft: {gate: someone at nook, name: portcullis}
+"""
+    (error,) = check(text).with_code("cannot-finish")
+    assert error.why == "grille asks for somebody at nook, and leads there itself"
+    (other,) = check(text.replace("nook: {gate: someone at nook, name", "nook: {gate: not someone at nook, name")
+                     ).with_code("cannot-finish")  # fmt: skip
+    assert "leads there itself" not in other.why

@@ -120,6 +120,8 @@ class Reasons:
         self._collapsed(position, found)
         self._way_back(position, route, found)
         if not found.why:
+            self._plate_behind_its_gate(within, found)
+        if not found.why:
             self._no_way_to(position, within, found)
         if dies and not found.cause:
             found.why.append("All that is left from there is to die or to stay")
@@ -392,6 +394,19 @@ class Reasons:
                     why = f"{_with_ends(self.level, name)} has collapsed: it can be walked once"
                     found.add(
                         f"once:{name}", why, f"let {name} stay (no `once`), or add a way round it"
+                    )
+                    return
+
+    def _plate_behind_its_gate(self, within: set[str], found: _Findings) -> None:
+        """A gate that asks for somebody in the room that it leads to."""
+        for passage in self.level.passages:
+            asked = {getattr(atom, "room", None) for atom in atoms(passage.gate)}
+            for here, there in passage.walks():
+                if here in within and there in asked - within:
+                    name = passage.thing
+                    why = f"{name} asks for somebody at {there}, and leads there itself"
+                    found.add(
+                        f"plate:{name}", why, f"add another way to {there}, or change the gate"
                     )
                     return
 
