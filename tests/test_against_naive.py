@@ -19,7 +19,7 @@ from .helpers import report_dict
 from .levels import plain_levels
 from .naive import Naive
 
-LEVELS = int(os.environ.get("UKEMI_LEVELS", "24"))
+LEVELS = int(os.environ.get("UKEMI_LEVELS", "20"))
 
 
 @given(plain_levels())

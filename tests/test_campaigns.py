@@ -264,7 +264,7 @@ def loaded(plain: dict[str, Any], files: dict[str, Any]) -> Joined:
 
 
 @given(st.randoms(use_true_random=False))
-@settings(max_examples=max(LEVELS // 3, 20), deadline=None)
+@settings(max_examples=max(LEVELS // 2, 8), deadline=None)
 def test_campaigns_agree_with_the_second_player(random: Random) -> None:
     level = loaded(*campaigns(random))
     naive = NaiveCampaign(level, limit=1_200)

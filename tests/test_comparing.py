@@ -32,6 +32,7 @@ from ukemi.level.language.whole import EXPECT, LEVEL
 
 from .helpers import DEMO, readable, run
 from .levels import map_levels, plain_levels
+from .test_against_naive import LEVELS
 
 WASTED = (DEMO / "wasted-key.yaml").read_text()
 
@@ -98,7 +99,7 @@ def test_cells_of_a_map_that_were_drawn_anew() -> None:
 
 
 @given(st.one_of(plain_levels(), map_levels()), st.integers(0, 10**6))
-@settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
 def test_nothing_is_nothing_and_a_renaming_changes_no_answer(
     plain: dict[str, Any], seed: int
 ) -> None:
@@ -164,7 +165,7 @@ def kinds(findings: Any) -> list[tuple[str, str]]:
 
 
 @given(plain_levels(), st.integers(0, 10**6))
-@settings(max_examples=30, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=max(LEVELS // 2, 8), deadline=None, suppress_health_check=list(HealthCheck))
 def test_back_and_forth_are_each_others_mirror(plain: dict[str, Any], seed: int) -> None:
     level = readable(plain)
     random = Random(seed)

@@ -302,7 +302,7 @@ def for_several(draw: st.DrawFn) -> dict[str, Any]:
 
 
 @given(for_several())
-@settings(max_examples=max(LEVELS // 3, 20), deadline=None)
+@settings(max_examples=max(LEVELS // 2, 8), deadline=None)
 def test_levels_for_several_agree_with_the_second_player(plain: dict[str, Any]) -> None:
     compare(readable(plain), 120)
 

@@ -105,7 +105,7 @@ class Waiting:
         own = [part for part in unmet if self._state(part) is not None]
         if own:
             return self._state(own[0])
-        return "needs " + " and ".join(self._words(part, values) for part in unmet)
+        return "needs " + " and ".join(dict.fromkeys(self._words(one, values) for one in unmet))
 
     def _over(self, part: Expression) -> bool:
         """Whether a guard fails because the thing has been done, opened or taken already."""
