@@ -562,6 +562,13 @@ def test_a_lock_copied_with_its_key_is_one_finding(
          "passages: [quay <-> a: {lock: iron}, a <-> mill: {lock: iron}]", {"same-kind"}),
         ("items: {iron: {use: spent}}\nrooms: {quay: {items: {iron: 2}}, a: {}, mill: {}}\n"
          "passages: [quay <-> a: {lock: iron}, a <-> mill: {lock: iron}]", set()),
+        # What an act gives again and again is enough for any count, and each key of a lock is spent by itself.
+        ("items: {grain: {kind: supply, max: 9}}\nrooms: {quay: {acts: {thresh: {gives: grain, repeat: true}}}, mill: {}}\n"
+         "passages: [quay <-> mill: {lock: 5 grain}]", set()),
+        ("items: {iron: {use: spent}, oak: {use: spent}}\nrooms: {quay: {items: [iron, oak]}, mill: {}}\n"
+         "passages: [quay <-> mill: {lock: iron or iron and oak}]", {"spare-keys"}),
+        ("items: {iron: {}, oak: {}}\nrooms: {quay: {items: [iron, oak]}, mill: {}}\n"
+         "passages: [quay <-> mill: {lock: iron or iron and oak}]", {"needless-alternative"}),
     ],
 )  # fmt: skip
 def test_what_a_designer_forgets_is_found_before_any_search(level: str, codes: set[str]) -> None:

@@ -95,6 +95,13 @@ rooms:
   loft: {}
 passages: [hall <-> loft: {gate: wedged and not barred, name: portcullis}]
 """,
+    "let grate ask for low-water": """
+start: quay
+goal: mill
+flags: {low-water: true}
+rooms: [quay, mill]
+passages: [quay <-> mill: {gate: not low-water, name: grate}]
+""",
     "let sluice be used again and again": """
 start: quay
 goal: mill
@@ -600,6 +607,16 @@ def test_no_mend_of_a_map_draws_over_what_it_does_not_name(cells: str) -> None:
     for finding in report.findings:
         for mend in mends(report, finding, checks=60, enough=20, positions=3_000):
             compare_said(level, mend.apply(level), mend.say)
+
+
+def test_one_more_of_a_thing_is_drawn_on_the_floor_of_its_map() -> None:
+    text = MAP.format(cells="k.DDz").replace("key: {}", "key: {use: spent}")
+    level = ukemi.loads(text.replace("#######", "########"))
+    report = ukemi.check(level)
+    (mend,) = [one for one in mends(report, report.findings[0]) if one.say.startswith("put")]
+    old, new = drawn_cells(level), drawn_cells(mend.apply(level))
+    assert mend.say == "put one more key in ground@4,2"
+    assert {*new.items()} - {*old.items()} == {(("ground", 4, 2), "k")}
 
 
 @pytest.mark.parametrize(

@@ -167,6 +167,16 @@ def test_what_cannot_be_is_told(text: str, says: str) -> None:
     assert all(problem.place is not None for problem in caught.value.problems)
 
 
+def test_a_move_names_all_that_it_spends() -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: ledger, items: {ledger: {}, oak: {use: spent}, iron: {use: spent}},"
+        " rooms: {quay: {items: {oak: 3, iron: 1},"
+        " chests: {bin: {lock: oak, spends: {oak: 2, iron: 1}, holds: ledger}}}}, passages: []}"
+    )
+    move = ukemi.check(level).routes["finish"].moves[-2]
+    assert move.what == {"do": "open", "name": "bin", "with": {"oak": 3, "iron": 1}}
+
+
 def test_the_gate_of_a_room_is_asked_at_each_way_in() -> None:
     """As if each passage that leads there asked for it: in files, in Python, in tables and graphs."""
     text = """
