@@ -746,3 +746,14 @@ def test_a_level_of_a_campaign_that_cannot_be_read_does_not_fail_by_itself(tmp_p
     found = {Path(one["file"]).name: one for one in json.loads(done.stdout)}
     assert found["second-level.yaml"]["findings"] == []
     assert "is not a level of the campaign" in found["year.yaml"]["findings"][0]["message"]
+
+
+def test_a_search_that_is_cut_short_says_only_what_is_left_behind_for_certain(
+    tmp_path: Path,
+) -> None:
+    for mill in (None, LEVELS_OF_A_YEAR["mill.yaml"].replace("at loft or at hatch", "at loft")):
+        file = year(tmp_path, YEAR, **({} if mill is None else {"mill": mill}))
+        known = {one.subject for one in ukemi.check(file).with_code("left-behind")}
+        for most in (2, 5, 9, 14, 20, 30, 45):
+            cut = ukemi.check(file, max_positions=most)
+            assert {one.subject for one in cut.with_code("left-behind")} <= known

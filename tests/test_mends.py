@@ -609,6 +609,16 @@ def test_no_mend_of_a_map_draws_over_what_it_does_not_name(cells: str) -> None:
             compare_said(level, mend.apply(level), mend.say)
 
 
+def test_a_flag_that_nothing_tests_is_asked_for_by_a_gate() -> None:
+    report = check(
+        "{start: quay, goal: mill, rooms: {quay: {switches: {sluice: {flips: low-water}}}, mill: {}},"
+        " passages: [quay <-> mill: {name: culvert}]}"
+    )
+    (first, *_) = mends_of_report(report, Limits()).mends
+    assert first.say == "let culvert ask for low-water (a gate)"
+    assert "gate: low-water" in first.text
+
+
 def test_one_more_of_a_thing_is_drawn_on_the_floor_of_its_map() -> None:
     text = MAP.format(cells="k.DDz").replace("key: {}", "key: {use: spent}")
     level = ukemi.loads(text.replace("#######", "########"))
