@@ -54,7 +54,7 @@ def test_a_folder_with_one_broken_level_is_a_table_with_its_error(tmp_path: Path
     same = alone.columns.difference(["error", "seconds"])
     pandas.testing.assert_frame_equal(alone[same], table[:4][same], check_dtype=False)
     found = run("check", tmp_path, "-j", 2, "--format", "csv")
-    assert found.returncode == 2 and "mill-005.yaml:2:1" in found.stderr
+    assert found.returncode == 2 and "mill-005.yaml:1:7" in found.stderr
     lines = found.stdout.splitlines()
     assert len(lines) == 13 and lines[1].startswith(f"Mill 0,{files[0]},yes,possible,")
     unreadable = run("check", files[5], "--format", "csv").stdout.splitlines()

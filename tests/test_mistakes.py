@@ -170,10 +170,8 @@ def test_a_mend_that_makes_the_puzzle_easier_comes_last(tmp_path: Path) -> None:
     assert says.index(other) < says.index(more)
 
 
-@pytest.mark.parametrize("separator", [",", ";"])
-def test_a_mistake_on_a_map_in_a_table_is_undone_in_the_table(
-    tmp_path: Path, separator: str
-) -> None:
+def test_a_mistake_on_a_map_in_a_table_is_undone_in_the_table(tmp_path: Path) -> None:
+    separator = ";"  # as some spreadsheets save it
     text = (DEMO / FLOOR).read_text()
     head, drawn, tail = re.split(r"  cellar: \|\n((?:    .*\n)+)", text)
     rows = [line[4:] for line in drawn.splitlines()]

@@ -38,6 +38,8 @@ from .site import Site
 #: many of those to check, and how many that help are enough.
 LOOKED_AT_IN_ALL, FEWEST_LOOKED_AT, MOST_LOOKED_AT = 20_000, 100, 400
 MOST_CHECKED, ENOUGH = 40, 10
+#: How many ways in which moves turn out may be gone through in all, to see what a correction promises.
+BRANCHES_IN_ALL = 100_000
 #: How many positions a check searches one by one before it tries another way.
 FEW = 2_000
 #: How many corrections may be proposed.
@@ -96,6 +98,7 @@ class Trial:
         self.before, self.file, self.limits = before, file, limits
         self.checks, self.enough = checks, enough
         self.all_tried, self.first, self.large = True, FEW, False
+        self._branches = BRANCHES_IN_ALL
         self._seen: set[str] = set()
 
     def helping(self, corrections: Iterable[Correction]) -> list[Helping]:
@@ -189,15 +192,21 @@ class Trial:
 
     def _outlook(self, level: Level, one: Correction) -> tuple[float, ...]:
         """What a quick look at a changed level promises: less is better."""
+        found = [one for one in layout.all(level) if one.severity in ("error", "warning")]
+        amiss = one.unlikely + A_WARNING * len(found)
+        if self._branches <= 0:
+            return (0.0, amiss)
         rules = compile_level(level)
-        reach = Relaxed(rules, self.limits).reach(rules.initial)
+        relaxed = Relaxed(rules, self.limits)
+        # If moves turn out in too many ways, it takes long to see that.
+        self._branches -= len(relaxed.branches) if relaxed.able else BRANCHES_IN_ALL
+        reach = relaxed.reach(rules.initial)
         undone = sum(
             reach.low[subject.variable] == reach.high[subject.variable] == subject.before
             for subject in subjects(level, rules)
         )
         shut = len(rules.places) - len(reach.rooms) + undone
-        found = [one for one in layout.all(level) if one.severity in ("error", "warning")]
-        return (float(not reach.finishes), one.unlikely + A_WARNING * len(found) + 0.3 * shut)
+        return (float(not reach.finishes), amiss + 0.3 * shut)
 
     def _checked(self, level: Level) -> Report | None:
         """The check of a changed level; ``None`` if a look at the first answers shows that it is no better."""
