@@ -609,6 +609,31 @@ def test_no_mend_of_a_map_draws_over_what_it_does_not_name(cells: str) -> None:
             compare_said(level, mend.apply(level), mend.say)
 
 
+def test_what_is_accepted_keeps_nothing_else_from_being_mended() -> None:
+    text = """
+start: quay
+goal: mill
+items: {iron-key: {use: spent}, ledger: {kind: reward}}
+rooms: {quay: {items: iron-key}, mill: {}, store: {}, nook: {items: ledger}}
+passages:
+  - quay <-> mill: {lock: iron-key, name: mill-door}
+  - quay <-> store: {lock: iron-key, name: store-door}
+accept: {can-get-stuck: store-door}
+"""
+    report = check(text)
+    assert [one.code for one in report.accepted] == ["can-get-stuck"]
+    says = [one.say for one in mends_of_report(report, Limits()).mends]
+    assert "add quay <-> nook" in says
+    # And of a mistake, no mend leaves the very move.
+    stuck = check(
+        text.replace("accept: {can-get-stuck: store-door}", "").replace(
+            ", nook: {items: ledger}", ""
+        )
+    )
+    for mend in mends_of_report(stuck, Limits()).mends:
+        assert not ukemi.check(mend.apply(stuck.level)).with_code("can-get-stuck")
+
+
 def test_a_flag_that_nothing_tests_is_asked_for_by_a_gate() -> None:
     report = check(
         "{start: quay, goal: mill, rooms: {quay: {switches: {sluice: {flips: low-water}}}, mill: {}},"

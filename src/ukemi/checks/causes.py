@@ -19,7 +19,7 @@ from functools import cached_property
 
 from ..findings.finding import SEVERITIES, Finding
 from ..findings.of_layout.copied_key import Copy, copies
-from ..level import At, Has, Level
+from ..level import At, Has, Level, Passage
 from ..level.conditions import Condition, atoms
 from ..level.names import in_list
 from ..level.sources import sources
@@ -170,20 +170,24 @@ class _Parts:
 
         Nothing if a sentence names one of them already.
         """
-        part = self.of(finding)
-        inside = {room for room in self.unreached if self._root(room) == part}
-        walks = {walk for one in self.level.passages for walk in one.walks()}
-        out = [
-            one
-            for one in self.level.passages
-            if one.a in inside and one.b not in self.unreached and (one.b, one.a) not in walks
-        ]
+        out = self._out_of.get(self.of(finding), [])
         names = list(dict.fromkeys(one.a if one.on_map else one.thing for one in out))
         rooms = {one.a for one in out if not one.on_map}
         if not names or any(name in said for name in names):
             return ""
         whence = min(rooms) if len(rooms) == 1 else "the part where no run gets"
         return f"{in_list(names)} {'leads' if len(names) == 1 else 'lead'} only out of {whence}"
+
+    @cached_property
+    def _out_of(self) -> dict[str, list[Passage]]:
+        """For each part, the passages that lead out of it and have no way back."""
+        walks = {walk for one in self.level.passages for walk in one.walks()}
+        found: dict[str, list[Passage]] = {}
+        for one in self.level.passages:
+            leaves = one.a in self.unreached and one.b not in self.unreached
+            if leaves and (one.b, one.a) not in walks:
+                found.setdefault(self._root(one.a), []).append(one)
+        return found
 
     def has_goal(self, group: Sequence[Finding]) -> bool:
         """Whether findings are about a part where the level would have to be finished."""

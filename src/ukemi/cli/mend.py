@@ -24,8 +24,8 @@ from .searching import MaxMemory, limits_of, searching
 if TYPE_CHECKING:
     from ..mends import Mend, Mends
 
-#: How many findings are listed above the mends of a level, and how many changes are checked for one finding.
-MOST, MOST_CHECKED = 5, 40
+#: How many findings are listed above the mends of a level.
+MOST = 5
 
 
 def mend(
@@ -61,7 +61,7 @@ def mend(
     Exit code: 0 each finding can be mended so, or there is none; 1 one cannot; 2 the level or the
     call cannot be read; 3 not every change was tried, or something is undecided.
     """
-    from ..mends import add_mends, mends_of_report  # loaded by this command alone
+    from ..mends import MOST_CHECKED, add_mends, mends_of_report  # loaded by this command alone
 
     limits = limits_of(max_positions, max_seconds, max_memory)
     with searching(limits) as watched:
@@ -142,7 +142,8 @@ def _tell_mend(number: int, mend: Mend, rest: str, file: str) -> None:
 def _make(mends: list[Mend], number: int) -> None:
     """Make a mend, if its file is as it was."""
     if number > len(mends):
-        _no_such_number(number, len(mends))
+        many = f"there are {len(mends)}" if len(mends) > 1 else f"there is {len(mends) or 'none'}"
+        fail(f"--apply {number}: no mend has this number; {many}")
     one = mends[number - 1]
     for file, text in one.texts.items():
         try:
@@ -153,11 +154,6 @@ def _make(mends: list[Mend], number: int) -> None:
     for line in one.diff:
         tell(f"  {line}")
     tell(f"wrote {in_list([*one.texts])}")
-
-
-def _no_such_number(number: int, count: int) -> NoReturn:
-    many = f"there are {count}" if count > 1 else f"there is {count or 'none'}"
-    fail(f"--apply {number}: no mend has this number; {many}")
 
 
 def _chosen(report: Report, code: str | None, subject: str | None) -> list[Finding]:

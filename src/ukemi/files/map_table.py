@@ -29,23 +29,29 @@ class Table:
         self.file = file
         self._lines = text.splitlines(keepends=True)
         self._separator = separator_of(text)
-        cells = [next(csv.reader([line], delimiter=self._separator), []) for line in self._lines]
-        single = all(len(cell) <= 1 for row in cells for cell in row)
-        self.rows = ["".join(cell or " " for cell in row) for row in cells] if single else []
+        self._cells = [
+            next(csv.reader([line], delimiter=self._separator), []) for line in self._lines
+        ]
+        single = all(len(cell) <= 1 for row in self._cells for cell in row)
+        self.rows = ["".join(cell or " " for cell in row) for row in self._cells] if single else []
 
     def with_rows(self, rows: list[str]) -> str:
-        """Return the text with other rows; a row that is the same keeps its every character.
+        """Return the text with other rows; a row that is the same keeps its every character, and a cell its blank.
 
         Args:
             rows: The rows, as many as there are.
         """
         new = []
-        for line, old, row in zip(self._lines, self.rows, rows, strict=True):
+        for line, cells, old, row in zip(self._lines, self._cells, self.rows, rows, strict=True):
             if row == old:
                 new.append(line)
                 continue
             written = StringIO()
-            csv.writer(written, delimiter=self._separator, lineterminator="").writerow(row)
+            kept = [
+                cell if (cell or " ") == one else one for cell, one in zip(cells, row, strict=False)
+            ]
+            writer = csv.writer(written, delimiter=self._separator, lineterminator="")
+            writer.writerow([*kept, *row[len(kept) :]])
             ending = line[len(line.rstrip("\r\n")) :]
             new.append(written.getvalue() + ending)
         return "".join(new)

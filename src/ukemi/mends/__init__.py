@@ -10,8 +10,10 @@ from .listing import (
     mends_of_text,
 )
 from .mend import Mend
+from .trial import MOST_CHECKED
 
 __all__ = [
+    "MOST_CHECKED",
     "Mend",
     "Mends",
     "add_mends",

@@ -5,23 +5,15 @@ from __future__ import annotations
 import os
 from collections.abc import Collection, Iterator
 from dataclasses import replace
-from pathlib import Path
 from typing import NamedTuple
 
 from ..checks import Report, check_level
-from ..files import dumps, load
-from ..files.editing import plain
+from ..files import load
 from ..files.loading import read_text
 from ..findings.finding import SEVERITIES, Finding
 from ..level import Level, LevelError
-from ..level.joined import Joined
 from ..spaces import MAX_POSITIONS, Limits
-from .campaign_corrections import campaign_corrections
-from .correction import Correction
-from .level_corrections import level_corrections
-from .map_corrections import map_corrections
 from .mend import Mend
-from .site import Site
 from .text_corrections import text_corrections
 from .trial import (
     ENOUGH,
@@ -31,7 +23,6 @@ from .trial import (
     Helping,
     Trial,
     TrialOfLevel,
-    TrialOfText,
 )
 
 #: How many positions each check may search one by one.
@@ -57,28 +48,7 @@ class Mends(NamedTuple):
 def mends_of(
     level: Level | str | os.PathLike[str], *, max_seconds: float | None = None
 ) -> list[Mend]:
-    """Find changes that mend a level, or with which a file can be read.
-
-    Each was made on a copy and checked: with it, the gravest findings are gone, and nothing as grave is new.
-
-    Args:
-        level: A level, or the path of a level or campaign file.
-        max_seconds: The most time to take, in seconds; by default, the number of tries alone ends
-            the search.
-
-    Returns:
-        The mends, the likeliest first: those that keep the puzzle as it is before those that make it easier.
-        None if nothing is wrong.
-
-    Raises:
-        LevelError: The file does not exist, or is no text.
-
-    Example:
-        >>> from ukemi.files import loads
-        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}")
-        >>> [one.say for one in mends_of(level)][:2]
-        ['make mill -> quay two-way', 'let mill -> quay lead from quay to mill']
-    """
+    """Find changes that mend a level, or with which a file can be read: :func:`ukemi.mends_of`."""
     limits = Limits(POSITIONS, max_seconds).begin()
     if not isinstance(level, Level):
         file = os.fspath(level)
@@ -109,7 +79,7 @@ def mends_of_text(text: str, error: LevelError, limits: Limits | None = None) ->
         write 'mill' for 'mil'
     """
     limits = limits or Limits(POSITIONS).begin()
-    trial = TrialOfText({error.file or "": text}, error.file, limits)
+    trial = Trial({error.file or "": text}, error.file, limits)
     return _listed(trial, trial.helping(text_corrections(text, error)))
 
 
@@ -122,7 +92,7 @@ def mends_of_report(report: Report, limits: Limits) -> Mends:
     """
     grave = gravest(report)
     trial = TrialOfLevel(report, grave, _within(limits))
-    return _listed(trial, trial.helping(_corrections(report, grave)))
+    return _listed(trial, trial.helping(trial.corrections()))
 
 
 def mends_of_finding(
@@ -149,7 +119,7 @@ def mends_of_finding(
         'make mill -> quay two-way'
     """
     trial = TrialOfLevel(report, [finding], _within(limits), checks, enough)
-    found = [*_each_idea_once(trial.helping(_corrections(report, [finding])))]
+    found = [*_each_idea_once(trial.helping(trial.corrections()))]
     return _of_finding(trial, found, finding, enough)
 
 
@@ -175,7 +145,7 @@ def add_mends(
     chosen = [one for one in report.findings if one in which and one.code != "undecided"]
     trial = TrialOfLevel(report, grave, limits, checks)
     shared = [one for one in grave if one in chosen]
-    found = [*_each_idea_once(trial.helping(_corrections(report, grave)))] if shared else []
+    found = [*_each_idea_once(trial.helping(trial.corrections()))] if shared else []
     mended: dict[int, Finding] = {}
     searches = min(MOST_SEARCHED, LOOKED_AT_IN_ALL // (FEWEST_LOOKED_AT * trial.size))
     for one in chosen:
@@ -221,27 +191,6 @@ def _listed(trial: Trial, found: list[Helping]) -> Mends:
     best = [one for one in found if len(one.left) == fewest]
     mends = [trial.mend(one) for one in _each_idea_once(best)]
     return Mends([one for one in mends if one is not None][:MOST_LISTED], trial.all_tried)
-
-
-def _tables(level: Level) -> dict[str, tuple[str, str]]:
-    """The CSV file of each map that is read from one, and its text."""
-    named = {name: floor.csv for name, floor in level.maps.items() if floor.csv and level.file}
-    paths = {name: str(Path(str(level.file)).parent / csv) for name, csv in named.items()}
-    return {name: (path, read_text(path)) for name, path in paths.items()}
-
-
-def _corrections(report: Report, findings: list[Finding]) -> Iterator[Correction]:
-    """Every correction of a level that was checked, for some of its findings."""
-    if not findings:
-        return
-    level = report.level
-    if isinstance(level, Joined):
-        yield from campaign_corrections(level, report, findings)
-        return
-    document = plain(dumps(level), level.file)
-    site = Site(level, document, report, findings[0])
-    yield from level_corrections(site)
-    yield from map_corrections(document, _tables(level))
 
 
 def _each_idea_once(found: list[Helping]) -> Iterator[Helping]:

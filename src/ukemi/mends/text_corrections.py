@@ -210,11 +210,14 @@ def _without_blanks(text: str, error: LevelError, names: list[str]) -> Iterator[
     blanks = {re.sub(r"[-_]", " ", name): name for name in names if re.search(r"[-_]", name)}
     new, says, problems = text, dict[str, str](), error.problems
     for _ in range(MOST_READINGS):
+        before = new
         for one in reversed(problems):
             right = blanks.get(one.text) or one.near or ""
             if one.place and " " in one.text and _spoken(right) == _spoken(one.text):
                 says[one.text] = right
                 new = _rewritten(new, one, right)
+        if new == before:
+            break
         try:
             loads(new, error.file)
         except LevelError as next_:

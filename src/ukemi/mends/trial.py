@@ -7,7 +7,7 @@ Tries are counted, and not seconds: the same file has the same mends on every ma
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from functools import cached_property
+from pathlib import Path
 from typing import NamedTuple
 
 from ..checks import Answer, Report
@@ -29,8 +29,10 @@ from ..questions.subjects import subjects
 from ..rules import compile_level
 from ..rules.move_places import subject_of_move
 from ..spaces import CutShortError, Limits
+from .campaign_corrections import campaign_corrections
 from .correction import Correction
-from .level_corrections import acceptance
+from .level_corrections import acceptance, level_corrections
+from .map_corrections import map_corrections
 from .mend import Mend
 from .site import Site
 
@@ -75,6 +77,8 @@ class Helping(NamedTuple):
 
 class Trial:
     """Tries corrections, all of them a little and the best ones wholly.
+
+    By itself, it tries those of a file that cannot be read: each with which it can be helps.
 
     Args:
         before: The texts of the files, by name.
@@ -169,7 +173,7 @@ class Trial:
         """A correction as a mend; ``None`` if its file says it in another way than was thought."""
         correction = one.correction
         file = correction.file or self.file or ""
-        before = self.before[file] if file in self.before else read_text(file)
+        before = self.before[file]
         try:
             text = correction.text or edited_text(before, list(correction.edits), file or None)
         except LevelError:
@@ -227,10 +231,6 @@ class Trial:
         return False
 
 
-class TrialOfText(Trial):
-    """Tries corrections of a file that cannot be read: each with which it can be helps."""
-
-
 class TrialOfLevel(Trial):
     """Tries corrections of a level that was checked, for some of its findings.
 
@@ -254,11 +254,34 @@ class TrialOfLevel(Trial):
         before = level.texts if isinstance(level, Joined) else {level.file or "": dumps(level)}
         super().__init__(before, level.file, limits, checks, enough)
         self.level, self.findings, self._report = level, findings, report
+        self._documents = {file: plain(text, file or None) for file, text in before.items()}
         if report.search.all_seen and report.search.positions < FIRST:
             self.first = max(FEW, 2 * report.search.positions)
         self.large = report.search.positions > FIRST
-        self._told: Told = frozenset().union(*(all_told(one) for one in report.findings))
+        known = (*report.findings, *report.accepted)
+        self._told: Told = frozenset().union(*(all_told(one) for one in known))
         self._wanted: Told = frozenset().union(*(all_told(one) for one in findings))
+        follow = [other for one in known for other in one.follows]
+        self._lost_before = _lost_by([*known, *follow], level)
+
+    def corrections(self) -> Iterator[Correction]:
+        """Every correction of the level, for its findings."""
+        if not self.findings:
+            return
+        if isinstance(self.level, Joined):
+            yield from campaign_corrections(self.level, self._report, self.findings)
+            return
+        document = self._documents[self.file or ""]
+        yield from level_corrections(Site(self.level, document, self._report, self.findings[0]))
+        yield from map_corrections(document, self._tables())
+
+    def _tables(self) -> dict[str, tuple[str, str]]:
+        """The CSV file of each map that is read from one, and its text, which is kept to be compared."""
+        named = {name: floor.csv for name, floor in self.level.maps.items() if floor.csv}
+        paths = {name: str(Path(self.file or "").parent / csv) for name, csv in named.items()}
+        texts = {path: read_text(path) for path in paths.values()}
+        self.before = {**self.before, **texts}
+        return {name: (path, texts[path]) for name, path in paths.items()}
 
     def acceptance(self, finding: Finding) -> Iterator[Correction]:
         """That a finding is meant, if that can be said."""
@@ -284,10 +307,6 @@ class TrialOfLevel(Trial):
             text = edited_text(self.before[file], list(one.edits), file)
             return with_texts(self.level, {file: text})
         return from_plain(new, self.level)
-
-    @cached_property
-    def _documents(self) -> dict[str, object]:
-        return {file: plain(text, file or None) for file, text in self.before.items()}
 
     @property
     def most_looked_at(self) -> int:
@@ -317,8 +336,9 @@ class TrialOfLevel(Trial):
         if get_stuck.ask(context).answer == Answer.NEVER:
             return True
         losing = {subject_of_move(level, one.what) for one in get_stuck.losing_moves(context)}
-        stuck = {("can-get-stuck", one) for one in losing}
-        return stuck <= self._told and not self._wanted <= stuck
+        stuck_only = all(one.code == "can-get-stuck" for one in self.findings)
+        same = stuck_only and _lost_by(self.findings, level) <= losing
+        return losing <= self._lost_before and not same
 
     def helps(self, report: Report, one: Correction, number: int) -> Helping | None:
         """What a correction does; ``None`` if it mends no finding, or something as grave is new."""
@@ -336,6 +356,13 @@ class TrialOfLevel(Trial):
         warns = tuple(f"{one.code} {one.subject}" for one in new if one.severity == "warning")
         rank = (found.rank[0] + A_NEW_WARNING * len(warns), number)
         return found._replace(rank=rank, gone=gone, warns=warns)
+
+
+def _lost_by(findings: Iterable[Finding], level: Level) -> set[str]:
+    """What the mistakes among some findings are about."""
+    moves = [one.mistake for one in findings if one.code == "can-get-stuck" and one.mistake]
+    moves += [other.move for one in findings if one.code == "can-get-stuck" for other in one.also]
+    return {subject_of_move(level, move) for move in moves}
 
 
 def _amiss(report: Report) -> float:

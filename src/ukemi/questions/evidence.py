@@ -40,18 +40,7 @@ def gather(
     Raises:
         LevelError: The level cannot be played.
     """
-    return gather_by(compile_level(level), level, limits, at_once, large, first)
-
-
-def gather_by(
-    rules: Rules,
-    level: Level,
-    limits: Limits,
-    at_once: bool = False,
-    large: bool = False,
-    first: int = FIRST,
-) -> AnyContext:
-    """Gather the evidence for a level whose rules are at hand; otherwise as :func:`gather`."""
+    rules = compile_level(level)
 
     def make_space(rules: Rules) -> AnySpace:
         few, enough = _few(rules, limits, first)

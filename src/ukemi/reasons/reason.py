@@ -16,7 +16,7 @@ from ..facts.guided import Guide, find_run
 from ..facts.relaxed import Reach, Relaxed
 from ..facts.supply_and_demand import most_asked
 from ..level import ALWAYS, At, Has, Level, Lock, Passage
-from ..level.conditions import atoms
+from ..level.conditions import And, SomeoneAt, atoms
 from ..level.joined import Joined
 from ..level.names import in_list
 from ..level.sense import all_effects
@@ -398,11 +398,16 @@ class Reasons:
                     return
 
     def _plate_behind_its_gate(self, within: set[str], found: _Findings) -> None:
-        """A gate that asks for somebody in the room that it leads to."""
+        """A gate that always asks for somebody in the room that it leads to, and no other way leads there."""
+        into: dict[str, list[Passage]] = {}
         for passage in self.level.passages:
-            asked = {getattr(atom, "room", None) for atom in atoms(passage.gate)}
             for here, there in passage.walks():
-                if here in within and there in asked - within:
+                if here in within and there not in within:
+                    into.setdefault(there, []).append(passage)
+        for there, ways in into.items():
+            for passage in ways if len(ways) == 1 else ():
+                parts = passage.gate.parts if isinstance(passage.gate, And) else (passage.gate,)
+                if any(isinstance(one, At | SomeoneAt) and one.room == there for one in parts):
                     name = passage.thing
                     why = f"{name} asks for somebody at {there}, and leads there itself"
                     found.add(

@@ -84,9 +84,8 @@ class Passages:
         if "<-" in text and "<->" not in text:
             hint = "; write it the other way round, with ->"
         message = f"{shown(node)} is no passage: write 'room <-> room' or 'room -> room'{hint}"
-        ends = re.fullmatch(r"(\w[^<>-]*(?:-\w[^<>-]*)*) (<->|->) (\w[^<>]*)", text)
-        joined = [ends[1], ends[3]] if ends else []
-        joined = ["-".join(one.split()) for one in joined]
+        ends = re.fullmatch(r"(\w[^<>]*?) (<->|->) (\w[^<>]*)", text)
+        joined = ["-".join(one.split()) for one in (ends[1], ends[3])] if ends else []
         near = f"{joined[0]} {ends[2]} {joined[1]}" if ends and all(map(is_name, joined)) else None
         return bad("bad-value", message, node, near)
 
