@@ -28,7 +28,7 @@ from .play import CannotDoError, Play, Turn
 from .said import Said
 from .session import SessionError
 from .trying import NotUnderstoodError, refusal, with_item
-from .view import carried, seen_by_player, standing, tries
+from .view import carried, carried_as_seen, seen_by_player, standing, tries
 from .why import why
 
 T = TypeVar("T")
@@ -268,7 +268,7 @@ class Talk:
             case "map":
                 return around(self.play, self.width)
             case "inventory":
-                return [self._standing()[-1]] if self.as_player else carried(self.play)
+                return [carried_as_seen(self.play)] if self.as_player else carried(self.play)
             case "hint":
                 return self._hint()
             case "tried":

@@ -73,7 +73,7 @@ def seen_by_player(play: Play) -> list[Said]:
         The lines.
     """
     if play.over:
-        return [standing(play)[0], _carried_as_seen(play)]
+        return [standing(play)[0], carried_as_seen(play)]
     who = f"{play.player}: " if play.player is not None else ""
     found = [Said("at", who + _named(play, play.room), "title")]
     here = _here(play, hidden=False)
@@ -84,10 +84,15 @@ def seen_by_player(play: Play) -> list[Said]:
         things = play.choices.things_ahead(walks[asked]) if asked in walks else []
         words = asked + (f": {in_list(things)}" if things else "")
         found.append(Said("can try" if number == 1 else " ", f"{number:>2}  {words}"))
-    return [*found, _carried_as_seen(play)]
+    return [*found, carried_as_seen(play)]
 
 
-def _carried_as_seen(play: Play) -> Said:
+def carried_as_seen(play: Play) -> Said:
+    """The line that says what is carried, without flags.
+
+    Args:
+        play: The play.
+    """
     units = [f"{labelled(play.level, one)} {count}" for one, count in play.inventory.items()]
     return Said("carried", ", ".join(units) or "nothing")
 
