@@ -20,6 +20,7 @@ from ukemi.facts.relaxed import Relaxed
 from ukemi.level.conditions import At, By, Carries, EveryoneAt, Has, HasAll, PlayerAt, SomeoneAt
 from ukemi.playing.talk import Talk
 from ukemi.report.as_json import report_schema
+from ukemi.report.as_text import finding_lines
 from ukemi.report.route_steps import route_steps
 from ukemi.rules import compile_level
 from ukemi.spaces import CutShortError
@@ -513,3 +514,16 @@ def test_players_that_are_alike_miss_a_reward_by_a_run_that_can_be_played() -> N
     assert report.answers.rewards["closet/gem"].missable == "yes"
     route = report.with_code("reward-can-be-missed")[0].route
     assert route.shortest and route.moves[-1].what["name"] == "loft-door"
+
+
+def test_the_same_mistake_of_players_that_are_alike_is_listed_once() -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: everyone at mill, players: [ada, ben, cy], items: {oak-key: {}},"
+        " rooms: {quay: {items: oak-key}, mill: {}, pit: {}, moor: {}},"
+        " passages: [quay <-> mill: {lock: oak-key}, quay -> pit, pit <-> moor]}"
+    )
+    report = ukemi.check(level)
+    (finding,) = report.with_code("can-get-stuck")
+    assert [one.move["by"] for one in finding.also] == ["ben", "cy"]  # other programs get each
+    lines = [str(one.text) for one in finding_lines(finding, level, full=False)]
+    assert "the same move by ben and cy" in lines and str(lines).count("walk to pit") == 2

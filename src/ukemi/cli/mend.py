@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shlex
 import sys
-from typing import TYPE_CHECKING, Annotated, NoReturn
+from typing import TYPE_CHECKING, Annotated
 
 import typer
 
@@ -19,10 +19,10 @@ from ..spaces.limits import MAX_POSITIONS, Limits
 from .check import MaxPositions, MaxSeconds
 from .output import CANNOT_READ, complain, fail, tell
 from .play import Level
-from .searching import MaxMemory, limits_of, searching
+from .searching import MaxMemory, clear_line, limits_of, searching
 
 if TYPE_CHECKING:
-    from ..mends import Mend, Mends
+    from ..mends import Mend
 
 #: How many findings are listed above the mends of a level.
 MOST = 5
@@ -61,21 +61,25 @@ def mend(
     Exit code: 0 each finding can be mended so, or there is none; 1 one cannot; 2 the level or the
     call cannot be read; 3 not every change was tried, or something is undecided.
     """
-    from ..mends import MOST_CHECKED, add_mends, mends_of_report  # loaded by this command alone
+    from ..mends import MOST_CHECKED, add_mends  # loaded by this command alone
 
     limits = limits_of(max_positions, max_seconds, max_memory)
+    listed: _Listed | None = None
     with searching(limits) as watched:
         try:
             loaded = load(level)
             report = check_level(loaded, watched)
         except LevelError as error:
-            _mend_reading(error, level, apply, watched)
-        found = mends_of_report(report, watched) if code is None and tries is None else None
-        chosen = _chosen(report, code, subject) if found is None else []
-        if chosen:
-            report = add_mends(report, chosen, watched, tries or MOST_CHECKED)
-    if found is not None:
-        _mend_level(report, found, apply)
+            complain(*error.lines())
+            listed = _mend_reading(error, level, apply, watched)
+        else:
+            if code is None and tries is None:
+                listed = _mend_level(report, apply, watched)
+            elif chosen := _chosen(report, code, subject):
+                report = add_mends(report, chosen, watched, tries or MOST_CHECKED)
+    if listed is not None:
+        listed.make(apply)
+        raise typer.Exit(0 if apply is not None else listed.code)
     told = [one for one in report.findings if one.mends is not None]
     if apply is not None:
         _make([mend for finding in told for mend in finding.mends or ()], apply)
@@ -88,13 +92,66 @@ def mend(
     raise typer.Exit(3 if report.with_code("undecided") else 0)
 
 
-def _mend_level(report: Report, found: Mends, apply: int | None) -> NoReturn:
-    """List the mends of a level, and make the one that is asked for."""
+class _Listed:
+    """The mends of a level, listed as they are found.
+
+    Args:
+        file: The file that is mended.
+        left: What to say before the errors that are left.
+
+    Attributes:
+        code: The exit code if none is made.
+    """
+
+    def __init__(self, file: str, left: str) -> None:
+        self._file, self._left = file, left
+        self._mends: list[Mend] = []
+        self.code = 0
+
+    def keep(self, mend: Mend) -> None:
+        """Keep one more, and list it not."""
+        self._mends.append(mend)
+
+    def tell(self, mend: Mend) -> None:
+        """List one more."""
+        clear_line()
+        if not self._mends:
+            tell()
+        self.keep(mend)
+        rest = f" ({self._left}: {in_list(mend.left)})" if mend.left else ""
+        _tell_mend(len(self._mends), mend, rest, self._file)
+        sys.stdout.flush()
+
+    def make(self, number: int | None) -> None:
+        """Make the mend of a number. Without one, say how to make one; at a terminal, ask which."""
+        if number is not None:
+            _make(self._mends, number)
+        elif self._mends:
+            tell()
+            tell(
+                "Each was tried on a copy: with it, nothing as grave is new. The likeliest comes first."
+            )
+            tell(f"Make one of them: {shlex.join(['ukemi', 'mend', self._file])} --apply NUMBER")
+            if sys.stdin.isatty() and sys.stdout.isatty():
+                wanted = typer.prompt(
+                    "Make which one? (Enter: none)", default="", show_default=False
+                )
+                if wanted.strip().isdecimal() and int(wanted):
+                    _make(self._mends, int(wanted))
+
+
+def _mend_level(report: Report, apply: int | None, limits: Limits) -> _Listed:
+    """List the mends of a level; only find them up to the one that is to be made, if one is."""
+    from ..mends import mends_of_report
+
+    file = str(report.level.file)
+    listed = _Listed(file, "then it still reports")
+    if apply is not None:
+        mends_of_report(report, limits, apply, listed.keep)
+        return listed
     unsure = report.with_code("undecided")
     grave = _chosen(report, None, None)
-    if apply is not None:
-        _make(found.mends, apply)
-        raise typer.Exit
+    clear_line()
     if not grave:
         said = "nothing was found" if unsure else "nothing to mend: no error and no warning"
         tell(f"{report.level.name}: {said}")
@@ -103,34 +160,37 @@ def _mend_level(report: Report, found: Mends, apply: int | None) -> NoReturn:
         tell(f"  {finding.message}")
     if len(grave) > MOST:
         tell(f"  and {len(grave) - MOST} more (ukemi check lists them)")
-    if found.mends:
-        tell()
-        _list(found.mends, str(report.level.file), "then it still reports")
-    elif grave:
-        how = "none of them helps" if found.all_tried else "not every change was tried"
-        tell(f"  No small change was found that mends it: {how}. With its code, others are tried:")
-        tell(f"  {shlex.join(['ukemi', 'mend', str(report.level.file), grave[0].code])}")
     for finding in unsure[:MOST]:
         tell(f"  {finding.message}")
     if unsure:
         tell(f"To settle it, {LOOK_FURTHER}.")
-    if grave and not found.mends and found.all_tried:
-        raise typer.Exit(1)
-    raise typer.Exit(3 if unsure or (grave and not found.mends) else 0)
+    found = mends_of_report(report, limits, on_mend=listed.tell)
+    clear_line()
+    if grave and not found.mends:
+        how = "none of them helps" if found.all_tried else "not every change was tried"
+        tell(f"  No small change was found that mends it: {how}. With its code, others are tried:")
+        tell(f"  {shlex.join(['ukemi', 'mend', file, grave[0].code])}")
+        listed.code = 1 if found.all_tried else 3
+    elif unsure:
+        listed.code = 3
+    return listed
 
 
-def _list(mends: list[Mend], file: str, left: str) -> None:
-    """List some mends; at a terminal, ask which one to make."""
-    for number, one in enumerate(mends, 1):
-        rest = f" ({left}: {in_list(one.left)})" if one.left else ""
-        _tell_mend(number, one, rest, file)
-    tell()
-    tell("Each was tried on a copy: with it, nothing as grave is new. The likeliest comes first.")
-    tell(f"Make one of them: {shlex.join(['ukemi', 'mend', file])} --apply NUMBER")
-    if sys.stdin.isatty() and sys.stdout.isatty():
-        wanted = typer.prompt("Make which one? (Enter: none)", default="", show_default=False)
-        if wanted.strip().isdecimal() and int(wanted):
-            _make(mends, int(wanted))
+def _mend_reading(error: LevelError, file: str, apply: int | None, limits: Limits) -> _Listed:
+    """List the changes with which a level can be read, up to the one that is to be made, if one is."""
+    from ..mends import mends_of_text
+
+    listed = _Listed(file, "it can then be read; a check then finds")
+    listed.code = CANNOT_READ
+    text = read_text(file)
+    if apply is not None:
+        mends_of_text(text, error, limits, apply, listed.keep)
+        return listed
+    found = mends_of_text(text, error, limits, on_mend=listed.tell)
+    if not found.mends:
+        tried = "" if found.all_tried else ": not every change was tried"
+        tell(f"No small change was found with which it can be read{tried}.")
+    return listed
 
 
 def _tell_mend(number: int, mend: Mend, rest: str, file: str) -> None:
@@ -210,20 +270,3 @@ def _print(report: Report, told: list[Finding], tries: int, about: list[str]) ->
         tell(f"  {len(unsure) - MOST} more questions are undecided.")
     if unsure:
         tell(f"To settle it, {LOOK_FURTHER}.")
-
-
-def _mend_reading(error: LevelError, file: str, apply: int | None, limits: Limits) -> NoReturn:
-    """Tell, or make, the change with which a level that cannot be read can be."""
-    complain(*error.lines())
-    from ..mends import mends_of_text
-
-    found = mends_of_text(read_text(file), error, limits)
-    if apply is not None:
-        _make(found.mends, apply)
-        raise typer.Exit
-    if found.mends:
-        _list(found.mends, file, "it can then be read; a check then finds")
-    else:
-        tried = "" if found.all_tried else ": not every change was tried"
-        tell(f"No small change was found with which it can be read{tried}.")
-    raise typer.Exit(CANNOT_READ)

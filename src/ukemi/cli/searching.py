@@ -97,7 +97,7 @@ def searching(limits: Limits) -> Iterator[Limits]:
             yield replace(limits, deadline=deadline, watch=watch.show, on_answer=watch.answered)
     finally:
         signal.signal(signal.SIGINT, before)
-        watch.clear()
+        clear_line()
 
 
 @contextmanager
@@ -132,7 +132,6 @@ class _Watch:
     def __init__(self) -> None:
         self._began = self._shown = perf_counter()
         self._on = sys.stderr.isatty()
-        self._wide = 0
         self._known: list[str] = []
 
     def show(self, done: int, what: str, waiting: int) -> None:
@@ -160,10 +159,11 @@ class _Watch:
             self._print("searching on")
 
     def _print(self, line: str) -> None:
-        line = "; ".join([*self._known, line])
-        print(f"\r{line:<{self._wide}}", end="", file=sys.stderr, flush=True)
-        self._wide = len(line)
+        clear_line()
+        print("; ".join([*self._known, line]), end="", file=sys.stderr, flush=True)
 
-    def clear(self) -> None:
-        if self._wide:
-            print(f"\r{'':<{self._wide}}\r", end="", file=sys.stderr, flush=True)
+
+def clear_line() -> None:
+    """Clear the line of progress, so that something else can be printed in its place."""
+    if sys.stderr.isatty():
+        print("\r\033[K", end="", file=sys.stderr, flush=True)

@@ -27,6 +27,7 @@ class Correction:
         edits: The values of the file that it sets, unless it gives the new text.
         text: The new text of the file.
         file: The file that it changes; empty for the one that was read.
+        place: Where it is made, if that is all by which it differs from others of its idea.
     """
 
     say: str
@@ -35,6 +36,7 @@ class Correction:
     edits: tuple[Edit, ...] = ()
     text: str | None = None
     file: str = ""
+    place: str = ""
 
 
 def alike(one: str, other: str) -> int:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import os
-from collections.abc import Collection, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator
 from dataclasses import replace
+from itertools import chain, takewhile
 from typing import NamedTuple
 
 from ..checks import Report, check_level
@@ -13,6 +14,7 @@ from ..files.loading import read_text
 from ..findings.finding import SEVERITIES, Finding
 from ..level import Level, LevelError
 from ..spaces import MAX_POSITIONS, Limits
+from .correction import Correction
 from .mend import Mend
 from .text_corrections import text_corrections
 from .trial import (
@@ -31,6 +33,8 @@ POSITIONS = 20_000
 MOST_LISTED, MOST_OF_A_FINDING = 8, 5
 #: For how many findings of a report, at most, there is a search of their own.
 MOST_SEARCHED = 8
+
+OnMend = Callable[[Mend], None]
 
 
 class Mends(NamedTuple):
@@ -61,13 +65,21 @@ def mends_of(
     return mends_of_report(report, limits).mends
 
 
-def mends_of_text(text: str, error: LevelError, limits: Limits | None = None) -> Mends:
+def mends_of_text(
+    text: str,
+    error: LevelError,
+    limits: Limits | None = None,
+    most: int = MOST_LISTED,
+    on_mend: OnMend | None = None,
+) -> Mends:
     """Find changes with which a text can be read.
 
     Args:
         text: The text.
         error: What keeps it from being read.
         limits: How long to take.
+        most: How many to look for.
+        on_mend: Called with each mend as soon as none that is likelier can come.
 
     Example:
         >>> from ukemi.files import loads
@@ -80,19 +92,23 @@ def mends_of_text(text: str, error: LevelError, limits: Limits | None = None) ->
     """
     limits = limits or Limits(POSITIONS).begin()
     trial = Trial({error.file or "": text}, error.file, limits)
-    return _listed(trial, trial.helping(text_corrections(text, error)))
+    return _listed(trial, text_corrections(text, error), most, on_mend)
 
 
-def mends_of_report(report: Report, limits: Limits) -> Mends:
+def mends_of_report(
+    report: Report, limits: Limits, most: int = MOST_LISTED, on_mend: OnMend | None = None
+) -> Mends:
     """Find changes that mend a level that was checked, as :func:`mends_of`.
 
     Args:
         report: The check of the level.
         limits: How long to take.
+        most: How many to look for.
+        on_mend: Called with each mend as soon as none that is likelier can come.
     """
     grave = gravest(report)
     trial = TrialOfLevel(report, grave, _within(limits))
-    return _listed(trial, trial.helping(trial.corrections()))
+    return _listed(trial, trial.corrections(), most, on_mend)
 
 
 def mends_of_finding(
@@ -165,7 +181,7 @@ def add_mends(
 def _of_finding(trial: TrialOfLevel, found: list[Helping], finding: Finding, most: int) -> Mends:
     """Of the corrections that help, those that mend one finding; last, that it is meant."""
     all_tried = trial.all_tried
-    accepting = trial.helping(trial.acceptance(finding))
+    accepting = [*trial.helping(trial.acceptance(finding))]
     helping = [one for one in found if finding in one.gone][: most - len(accepting)]
     mends = [trial.mend(one) for one in (*helping, *accepting)]
     return Mends([one for one in mends if one is not None], all_tried)
@@ -185,15 +201,26 @@ def _within(limits: Limits) -> Limits:
     return replace(limits.begin(), positions=min(POSITIONS, limits.positions), on_answer=None)
 
 
-def _listed(trial: Trial, found: list[Helping]) -> Mends:
+def _listed(
+    trial: Trial, corrections: Iterable[Correction], most: int, on_mend: OnMend | None
+) -> Mends:
     """The mends that leave the fewest errors, each idea once and then the others."""
-    fewest = min((len(one.left) for one in found), default=0)
-    best = [one for one in found if len(one.left) == fewest]
-    mends = [trial.mend(one) for one in _each_idea_once(best)]
-    return Mends([one for one in mends if one is not None][:MOST_LISTED], trial.all_tried)
+    mends: list[Mend] = []
+    helping = trial.helping(corrections)
+    first = next(helping, None)
+    best = takewhile(lambda one: first and len(one.left) == len(first.left), helping)
+    for one in _each_idea_once(chain([first] if first else [], best)):
+        mend = trial.mend(one)
+        if mend is not None:
+            mends.append(mend)
+            if on_mend is not None:
+                on_mend(mend)
+        if len(mends) >= most:
+            break
+    return Mends(mends, trial.all_tried)
 
 
-def _each_idea_once(found: list[Helping]) -> Iterator[Helping]:
+def _each_idea_once(found: Iterable[Helping]) -> Iterator[Helping]:
     """The best correction of each idea, and then the others."""
     ideas: set[str] = set()
     later = []

@@ -37,9 +37,8 @@ def _placements(site: Site) -> Iterator[Correction]:
             edits = site.with_one_more(room, item)
             if edits:
                 unlikely = (POSSIBLE if item not in given else EASIER - 1.5) - 0.2 * (room in empty)
-                yield Correction(
-                    f"put one more {item} in {room}", f"more {item}", unlikely, tuple(edits)
-                )
+                say = f"put one more {item} in {room}"
+                yield Correction(say, f"more {item}", unlikely, tuple(edits), place=room)
         for source in (one for one in own if item in level.rooms[one].items):
             out = site.without_one(source, item)
             shut = source in site.report.unreached
@@ -49,7 +48,8 @@ def _placements(site: Site) -> Iterator[Correction]:
                     continue
                 unlikely = UNLIKELY - 0.6 * shut - 0.2 * (target in empty)
                 say = f"move {item} from {source} to {target}"
-                yield Correction(say, f"move {item}", unlikely, (*out, *put))
+                idea = f"move {item} from {source}"
+                yield Correction(say, idea, unlikely, (*out, *put), place=target)
 
 
 def _on_floors(site: Site) -> Iterator[Correction]:
@@ -59,7 +59,7 @@ def _on_floors(site: Site) -> Iterator[Correction]:
             edits = site.with_one_more(room, item) if "@" in room else None
             if edits:
                 say = f"put one more {item} in {room}"
-                yield Correction(say, f"more {item}", EASIER - 1, tuple(edits))
+                yield Correction(say, f"more {item}", EASIER - 1, tuple(edits), place=room)
 
 
 def _swapped(site: Site) -> Iterator[Correction]:

@@ -7,6 +7,7 @@ Tries are counted, and not seconds: the same file has the same mends on every ma
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
+from math import inf
 from pathlib import Path
 from typing import NamedTuple
 
@@ -61,18 +62,29 @@ class Helping(NamedTuple):
     """A correction that helps.
 
     Attributes:
-        rank: How unlikely it is that the level with it was meant; then the number of the correction.
+        rank: How many errors are left, how unlikely it is that the level with it was meant, and the number
+            of the correction.
         correction: The correction.
         left: The errors that are left, as ``CODE SUBJECT``.
         warns: The warnings that are new.
         gone: The findings that are gone.
+        told: Whether it was yielded.
+        elsewhere: Other places in which it helps as well.
     """
 
-    rank: tuple[float, int]
+    rank: tuple[int, float, int]
     correction: Correction
     left: tuple[str, ...]
     warns: tuple[str, ...] = ()
     gone: tuple[Finding, ...] = ()
+    told: bool = False
+    elsewhere: tuple[str, ...] = ()
+
+    @property
+    def say(self) -> str:
+        """The correction in a sentence, with the other places."""
+        others = f" (or {', '.join(self.elsewhere)})" if self.elsewhere else ""
+        return self.correction.say + others
 
 
 class Trial:
@@ -105,8 +117,36 @@ class Trial:
         self._branches = BRANCHES_IN_ALL
         self._seen: set[str] = set()
 
-    def helping(self, corrections: Iterable[Correction]) -> list[Helping]:
-        """The corrections that help, the likeliest first."""
+    def helping(self, corrections: Iterable[Correction]) -> Iterator[Helping]:
+        """Yield the corrections that help, the likeliest first, each as soon as none before it can come.
+
+        Those that differ only by a place are one.
+        """
+        waiting = self._looked_at(corrections)
+        least = [inf]  # how unlikely the likeliest of those that wait is, from the last one on
+        for _, _, one, _ in reversed(waiting):
+            least.append(min(least[-1], one.unlikely))
+        found: list[Helping] = []
+        for tried, (_, number, one, changed) in enumerate(waiting):
+            known = sum(other.correction.idea == one.idea for other in found)
+            if tried >= self.checks or self.limits.over or len(found) >= self.enough:
+                self.all_tried = False
+                break
+            if known >= MOST_OF_AN_IDEA:
+                self.all_tried = False
+                continue
+            whole = self._checked(changed)
+            helping = self.helps(whole, one, number) if whole is not None else None
+            if helping is not None:
+                found.append(helping)
+            later = {other.idea for _, _, other, _ in waiting[tried + 1 :] if other.place}
+            yield from _certain(found, (0, least[-tried - 2]), later)
+        yield from _certain(found, (inf,), set())
+
+    def _looked_at(
+        self, corrections: Iterable[Correction]
+    ) -> list[tuple[tuple[float, ...], int, Correction, Level]]:
+        """The corrections with which the level can be read, each with the level: the most promising first."""
         looked_at: list[tuple[tuple[float, ...], int, Correction, Level]] = []
         likeliest = sorted(self._proposed(corrections), key=lambda one: one.unlikely)
         for number, one in enumerate(likeliest):
@@ -116,20 +156,7 @@ class Trial:
             changed = self._readable(one)
             if changed is not None:
                 looked_at.append((self._outlook(changed, one), number, one, changed))
-        looked_at.sort(key=lambda one: one[:2])
-        found: list[Helping] = []
-        for tried, (_, number, one, changed) in enumerate(looked_at):
-            if tried >= self.checks or self.limits.over or len(found) >= self.enough:
-                self.all_tried = False
-                break
-            if sum(known.correction.idea == one.idea for known in found) >= MOST_OF_AN_IDEA:
-                self.all_tried = False
-                continue
-            whole = self._checked(changed)
-            helping = self.helps(whole, one, number) if whole is not None else None
-            if helping is not None:
-                found.append(helping)
-        return sorted(found, key=lambda one: one.rank)
+        return sorted(looked_at, key=lambda one: one[:2])
 
     def _proposed(self, corrections: Iterable[Correction]) -> Iterator[Correction]:
         for number, one in enumerate(corrections):
@@ -167,7 +194,8 @@ class Trial:
         if report.with_code("undecided"):
             self.all_tried = False
             return None
-        return Helping((one.unlikely + _amiss(report), number), one, _errors(report))
+        left = _errors(report)
+        return Helping((len(left), one.unlikely + _amiss(report), number), one, left)
 
     def mend(self, one: Helping) -> Mend | None:
         """A correction as a mend; ``None`` if its file says it in another way than was thought."""
@@ -179,7 +207,7 @@ class Trial:
         except LevelError:
             return None
         return Mend(
-            correction.say,
+            one.say,
             {file: text},
             {file: before},
             correction.edits,
@@ -354,7 +382,7 @@ class TrialOfLevel(Trial):
         if any(SEVERITIES.index(one.severity) <= gravest_of for one in new):
             return None
         warns = tuple(f"{one.code} {one.subject}" for one in new if one.severity == "warning")
-        rank = (found.rank[0] + A_NEW_WARNING * len(warns), number)
+        rank = (found.rank[0], found.rank[1] + A_NEW_WARNING * len(warns), number)
         return found._replace(rank=rank, gone=gone, warns=warns)
 
 
@@ -365,9 +393,37 @@ def _lost_by(findings: Iterable[Finding], level: Level) -> set[str]:
     return {subject_of_move(level, move) for move in moves}
 
 
+def _certain(found: list[Helping], least: tuple[float, ...], later: set[str]) -> Iterator[Helping]:
+    """Yield those of the corrections that help before which none can come; mark them as told.
+
+    Args:
+        found: The corrections that help.
+        least: The least rank that one of those can have that are still to be tried.
+        later: The ideas of which other places are still to be tried.
+    """
+    for one in sorted((one for one in found if not one.told), key=lambda one: one.rank):
+        if one not in found:  # told with another
+            continue
+        same = [other for other in found if not other.told and _differ_by_place(one, other)]
+        more = one.correction.idea in later and len(same) + 1 < MOST_OF_AN_IDEA
+        if one.rank >= least or (one.correction.place and more):
+            return
+        for other in (one, *same):
+            found[found.index(other)] = other._replace(told=True)
+        places = tuple(other.correction.place for other in same)
+        yield one._replace(told=True, elsewhere=places)
+
+
+def _differ_by_place(one: Helping, other: Helping) -> bool:
+    """Whether two corrections say the same of different places, and do the same."""
+    places = one.correction.place, other.correction.place
+    does = [(each.correction.idea, each.left, each.warns, each.gone) for each in (one, other)]
+    return "" not in places and places[0] != places[1] and does[0] == does[1]
+
+
 def _amiss(report: Report) -> float:
-    """How much a check finds amiss."""
-    weights = {"error": 100.0, "warning": A_WARNING, "note": A_NOTE}
+    """How much a check finds amiss, beside its errors."""
+    weights = {"error": 0.0, "warning": A_WARNING, "note": A_NOTE}
     return sum(weights[one.severity] for one in report.findings)
 
 

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import shlex
-from collections.abc import Iterable, Iterator, Sequence
-from typing import NamedTuple
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from typing import Any, NamedTuple
 
-from ..checks import Answer, Finding, Report
+from ..checks import Answer, Finding, Mistake, Report
 from ..checks.result import Knowing
 from ..checks.route_words import route_words
 from ..level import Level, LevelError
@@ -350,13 +350,33 @@ def finding_lines(finding: Finding, level: Level, full: bool, mends: bool = True
         yield Line("Route", words, "", 2)
     if finding.follows:
         yield Line("So also", _follows_words(finding, full), "", 2)
+    yield from _also_lines(finding, level, full)
+
+
+def _also_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
+    """The other mistakes of a finding; the same move by several players is listed once."""
     told = {move_words(finding.mistake or {})}
+    of_move: dict[tuple[str, int], list[Mistake]] = {}
     for mistake in finding.also:
-        if move_words(mistake.move) in told:
-            continue  # the same, from another side
-        told.add(move_words(mistake.move))
-        also = f"`{move_words(mistake.move)}`, {_steps(mistake.route)}: "
-        yield Line("Also", also + route_words(mistake.route, level, full), "", 2)
+        words = move_words(mistake.move)
+        if words not in told:  # else the same, from another side
+            told.add(words)
+            of_move.setdefault(_whoever(mistake.move, mistake.route), []).append(mistake)
+    first = _whoever(finding.mistake, finding.route) if finding.mistake and finding.route else None
+    for kind, same in of_move.items():
+        players = [str(one.move["by"]) for one in same if "by" in one.move]
+        if kind == first and players:
+            yield Line("Also", f"the same move by {in_list(players)}", "", 2)
+            continue
+        others = f" (or by {in_list(players[1:], 'or')})" if players[1:] else ""
+        also = f"`{move_words(same[0].move)}`, {_steps(same[0].route)}{others}: "
+        yield Line("Also", also + route_words(same[0].route, level, full), "", 2)
+
+
+def _whoever(move: Mapping[str, Any], route: Route) -> tuple[str, int]:
+    """A move and the steps to it, whichever player makes it."""
+    words = move_words({field: value for field, value in move.items() if field != "by"})
+    return words, route.steps
 
 
 #: Return the findings that follow from a finding, in words.
