@@ -41,6 +41,7 @@ PARTS = {
         "measures_table",
     ],
     "Mending": ["mends_of", Mend],
+    "Supposing": ["suppose"],
     "Comparing": ["compare", Comparison, Remark],
     "Scattering": ["scatter", Scattering, Scattered],
     "Playing": ["play", Play, Turn, Option],

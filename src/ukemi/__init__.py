@@ -68,6 +68,7 @@ __all__ = [
     "rename",
     "save",
     "scatter",
+    "suppose",
 ]
 
 
@@ -123,6 +124,35 @@ def _mended(report: Report, finding: Finding) -> Finding:
 
     found = mends_of_finding(report, finding, Limits())
     return replace(finding, mends=tuple(found.mends), mends_cut_short=not found.all_tried)
+
+
+def suppose(level: Level | str | os.PathLike[str], *suppositions: str) -> Level:
+    """Suppose that a level is otherwise: a door open, a key more, another start.
+
+    What can be supposed: ``open DOOR``, ``shut DOOR``, ``no lock DOOR``, ``no gate WAY``, ``carry N ITEM``,
+    ``ITEM in ROOM``, ``no ITEM in ROOM``, ``FLAG on``, ``FLAG off``, ``start ROOM``, ``no way A -> B``,
+    ``way A -> B``, ``goal CONDITION``, ``knows CODE``, ``without PLAYER``. In a campaign, the names are those of
+    a check: ``open flood/loft-door``.
+
+    Args:
+        level: A level, or the path of a level or campaign file. It stays as it is.
+        suppositions: What is supposed, one after another.
+
+    Returns:
+        The level as it would be. It is read as if its file said so.
+
+    Raises:
+        LevelError: Something cannot be supposed, or the level cannot be read then.
+
+    Example:
+        >>> level = loads("{start: quay, goal: mill, items: {peg: {}}, rooms: [quay, mill],"
+        ...               " passages: [quay <-> mill: {lock: peg, name: mill-door}]}")
+        >>> check(level).answers.finish, check(suppose(level, "open mill-door")).answers.finish
+        (<Answer.NO: 'no'>, <Answer.YES: 'yes'>)
+    """
+    from .supposing import suppose_all
+
+    return suppose_all(level if isinstance(level, Level) else load(level), suppositions).level
 
 
 def mends_of(

@@ -31,12 +31,15 @@ class Asking(NamedTuple):
         mends: Whether to find changes that mend its errors and warnings.
         entered_with: The items that the player carries into it besides, as ``lantern,3 grain``.
         quick: Whether to ask only who can finish, get stuck or die, and about rewards.
+        suppose: What to suppose of it, such as ``open loft-door``. The level as it is is checked as well, to
+            tell what that changes.
     """
 
     knowing: bool = False
     mends: bool = False
     entered_with: str | None = None
     quick: bool = False
+    suppose: tuple[str, ...] = ()
 
 
 def check_file(file: Given, limits: Limits, asking: Asking) -> Checked:
@@ -57,6 +60,8 @@ def check_and_mend(file: Given, limits: Limits, asking: Asking) -> Report:
     if asking.entered_with is not None:
         level = _entered_with(level, asking.entered_with)
     limits = limits.begin()
+    if asking.suppose:
+        return _supposed(level, limits, asking)
     report = check_level(level, limits, asking.knowing, quick=asking.quick)
     which = [one for one in report.findings if one.severity in ("error", "warning")]
     if not which or not asking.mends:
@@ -64,6 +69,16 @@ def check_and_mend(file: Given, limits: Limits, asking: Asking) -> Report:
     from ..mends import add_mends  # loaded where there is something to mend
 
     return add_mends(report, which, limits)
+
+
+def _supposed(level: Level, limits: Limits, asking: Asking) -> Report:
+    """The check of a level of which something is supposed, with that of the level as it is."""
+    from ..supposing import suppose_all  # loaded where something is supposed
+
+    supposed = suppose_all(level, asking.suppose).level
+    report = check_level(supposed, limits, asking.knowing, quick=asking.quick)
+    without = check_level(level, limits, asking.knowing, quick=asking.quick)
+    return replace(report, supposed=asking.suppose, without=without)
 
 
 def _load(file: Given) -> Level:

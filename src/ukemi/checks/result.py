@@ -65,6 +65,8 @@ class Report:
             routes are theirs, and the findings are those in the level's file.
         quick: Whether only finishing, getting stuck, dying and rewards were asked about.
         mender: Looks for mends of a finding, for :meth:`mends`.
+        supposed: What is supposed of the level, such as ``open loft-door``.
+        without: The check of the level without what is supposed.
     """
 
     level: Level
@@ -79,6 +81,8 @@ class Report:
     is_part: bool = False
     quick: bool = False
     mender: Callable[[Report, Finding], Finding] | None = field(default=None, repr=False)
+    supposed: tuple[str, ...] = ()
+    without: Report | None = field(default=None, repr=False)
 
     def mends(self, finding: Finding) -> tuple[Any, ...]:
         """Changes to the level that mend a finding; each was made on a copy and checked.

@@ -100,6 +100,14 @@ def check(
             metavar="ITEMS",
         ),
     ] = None,
+    suppose: Annotated[
+        list[str] | None,
+        typer.Option(
+            help="Check the level as if this were so, and report what that changes: `open loft-door`, "
+            "`carry 2 iron-key`; may be repeated. The file stays as it is.",
+            metavar="WHAT",
+        ),
+    ] = None,
     campaigns: Annotated[
         bool,
         typer.Option(
@@ -137,9 +145,16 @@ def check(
     told = _Told(format, full, quiet, table, strict, knowing)
     codes: set[int] = set()
     # Other programs show the mends of SARIF beside the findings, as fixes.
-    asking = Asking(knowing, mends or format == Format.SARIF, entered_with, quick)
+    finds_mends = mends or format == Format.SARIF
+    if suppose and (finds_mends or len(levels) > 1):
+        fail(
+            "--suppose: mends are made to the file as it is: leave out --mends"
+            if finds_mends
+            else f"--suppose: name one level, not {len(levels)}"
+        )
+    asking = Asking(knowing, finds_mends, entered_with, quick, tuple(suppose or ()))
     check_some = partial(_check_all, limits=limits, asking=asking, jobs=jobs, cluster=cluster)
-    if entered_with is not None:
+    if entered_with is not None or suppose:
         results: Iterable[Checked] = check_some(levels)
     else:
         results = check_with_parts(levels, check_some, campaigns or folders)

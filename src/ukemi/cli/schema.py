@@ -39,5 +39,9 @@ def schema(
         case Which.COMPARISON:
             from ..comparing.told import comparison_schema
 
-            said = comparison_schema()
+            said = {
+                "$schema": "https://json-schema.org/draft/2020-12/schema",
+                "title": "What `ukemi compare --format json` prints for one level",
+                **comparison_schema(),
+            }
     print(json.dumps(said, indent=2))

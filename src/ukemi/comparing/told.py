@@ -110,7 +110,7 @@ def _plain_finding(finding: Finding) -> dict[str, Any]:
 
 
 def comparison_schema() -> dict[str, Any]:
-    """The JSON Schema of :func:`comparison_dict`."""
+    """The JSON Schema of :func:`comparison_dict`, for a part of another schema."""
     text, number = {"type": "string"}, {"type": "integer", "minimum": 1}
 
     finding = closed(
@@ -133,21 +133,17 @@ def comparison_schema() -> dict[str, Any]:
     def several(one: dict[str, Any]) -> dict[str, Any]:
         return {"type": "array", "items": one}
 
-    return {
-        "$schema": "https://json-schema.org/draft/2020-12/schema",
-        "title": "What `ukemi compare --format json` prints for one level",
-        **closed(
-            {
-                "ukemi": {"const": 1},
-                "old": file,
-                "new": file,
-                "level": text,
-                "worse": {"type": "boolean"},
-                "verdict": several(closed({"says": text, "judged": judged})),
-                "changes": several(text),
-                "renames": several(closed({"kind": kinds, "old": text, "new": text})),
-                "findings": closed({"gone": several(finding), "new": several(finding)}),
-                "measures": several(closed({"name": text, "before": figure, "after": figure})),
-            }
-        ),
-    }
+    return closed(
+        {
+            "ukemi": {"const": 1},
+            "old": file,
+            "new": file,
+            "level": text,
+            "worse": {"type": "boolean"},
+            "verdict": several(closed({"says": text, "judged": judged})),
+            "changes": several(text),
+            "renames": several(closed({"kind": kinds, "old": text, "new": text})),
+            "findings": closed({"gone": several(finding), "new": several(finding)}),
+            "measures": several(closed({"name": text, "before": figure, "after": figure})),
+        }
+    )

@@ -7,6 +7,8 @@ from typing import Any, NamedTuple
 
 from ..checks import Answers, Finding, Report
 from ..checks.result import Knowing, SearchInfo
+from ..comparing.compare import compare_reports
+from ..comparing.told import comparison_dict, comparison_schema
 from ..files.schema import closed
 from ..findings.finding import Mistake
 from ..level import LevelError
@@ -39,6 +41,9 @@ class _Said(NamedTuple):
     accepted: tuple[Finding, ...] | None = None
     knowing: Knowing | None = None
     campaigns: tuple[str, ...] | None = None
+    supposed: tuple[str, ...] | None = None
+    without: Report | None = None
+    report: Report | None = None
 
 
 def _said_of(report: Report) -> _Said:
@@ -52,7 +57,17 @@ def _said_of(report: Report) -> _Said:
         report.accepted or None,
         report.knowing,
         report.campaigns or None,
+        report.supposed or None,
+        report.without,
+        report,
     )
+
+
+def _changes(said: _Said) -> dict[str, Any] | None:
+    """What is changed by what is supposed, as `ukemi compare` tells it."""
+    if said.without is None or said.report is None:
+        return None
+    return comparison_dict(compare_reports(said.without, said.report))
 
 
 def report_dict(report: Report) -> dict[str, Any]:
@@ -286,5 +301,7 @@ REPORT = Object(
         "type": "array", "items": {"type": "string"},
         "description": "The campaigns that name the level. If there are no answers, it was checked as a part of them.",
     }), lambda said: said.campaigns and list(said.campaigns), optional=True),
+    JsonField("supposed", ListOf(TEXT), lambda said: said.supposed and list(said.supposed), optional=True),
+    JsonField("changes", Shape(comparison_schema()), _changes, optional=True),
     name="report",
 )  # fmt: skip

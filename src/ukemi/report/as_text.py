@@ -46,6 +46,7 @@ def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Ite
     else:
         yield Line("", f"{report.level.name}{file}", "bold")
         yield from verdict_lines(report)
+        yield from _supposed_lines(report)
     for finding in report.findings:
         if quiet and finding.severity != "error":
             continue
@@ -59,13 +60,24 @@ def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Ite
         yield Line("", finding.message, "", 2)
     yield Line("", "")
     source = report.level.file
-    if source is not None and any(
-        one.mends is None and one.severity == "error" for one in report.findings
-    ):
+    mendable = any(one.mends is None and one.severity == "error" for one in report.findings)
+    if source is not None and mendable and report.without is None:
         yield Line("To find changes that mend it", f"ukemi mend {shlex.quote(source)}")
     yield from run_lines(report, full)
     if report.knowing is not None:
         yield from _knowing(report.knowing, full)
+
+
+def _supposed_lines(report: Report) -> Iterator[Line]:
+    """What is supposed of the level, and what that changes."""
+    if report.without is None:
+        return
+    from ..comparing import compare_reports  # loaded where something is supposed
+    from ..comparing.told import comparison_lines
+
+    yield Line("Supposed", "; ".join(report.supposed), "bold", 2)
+    for line in comparison_lines(compare_reports(report.without, report)):
+        yield Line("", line, "", 2)
 
 
 def verdict_words(report: Report) -> str:

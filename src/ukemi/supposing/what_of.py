@@ -1,0 +1,55 @@
+"""What can be supposed of each thing of a level, as the page offers it."""
+
+from __future__ import annotations
+
+from ..level import Level
+from ..level.asked import things_walked
+
+
+def what_of(level: Level) -> dict[str, dict[str, list[str]]]:
+    """List what can be supposed of each thing, by its kind and its name.
+
+    The kinds are those of the page: ``door`` (with all other ways), ``chest``, ``room``, ``item``, ``flag`` and
+    ``player``.
+
+    Args:
+        level: The level.
+
+    Example:
+        >>> from ukemi.files import loads
+        >>> level = loads("{start: quay, goal: mill, items: {peg: {}}, rooms: [quay, mill],"
+        ...               " passages: [quay <-> mill: {lock: peg, name: door}]}")
+        >>> what_of(level)["door"]
+        {'door': ['open door', 'no lock door', 'shut door']}
+    """
+    doors = {door.thing for door, _ in level.doors()}
+    ways: dict[str, list[str]] = {}
+    for passage in things_walked(level):
+        name = passage.thing
+        said = [f"open {name}", f"no lock {name}"] if name in doors else []
+        ways[name] = [*said, f"shut {name}"]
+    codes = {act.teaches for room in level.rooms.values() for act in room.all_acts()}
+    rooms = {
+        # A cell without a name has something on it, and the player starts on free floor.
+        room.name: ([] if "@" in room.name else [f"start {room.name}"])
+        + [f"no {item} in {room.name}" for item in room.items]
+        for room in level.rooms.values()
+    }
+    chests = {
+        chest.name: ([f"no lock {chest.name}"] if chest.lock is not None else [])
+        + [f"no {item} in {chest.name}" for item in chest.holds]
+        for room in level.rooms.values()
+        for chest in room.chests.values()
+    }
+    flags = {
+        flag: [f"{flag} on", f"{flag} off", *([f"knows {flag}"] if flag in codes else [])]
+        for flag in sorted(level.all_flags())
+    }
+    return {
+        "door": ways,
+        "chest": chests,
+        "room": rooms,
+        "item": {item: [f"carry {item}", f"carry 2 {item}"] for item in level.items},
+        "flag": flags,
+        "player": {name: [f"without {name}"] for name in level.players},
+    }
