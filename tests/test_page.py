@@ -12,6 +12,7 @@ import tarfile
 import urllib.error
 import urllib.request
 from collections.abc import Iterator
+from contextlib import contextmanager
 from itertools import pairwise
 from pathlib import Path
 from typing import Any
@@ -91,7 +92,8 @@ def test_a_route_is_stepped_through_with_buttons_and_keys(
     browser: Any, pages: dict[str, Path]
 ) -> None:
     find = look(browser, pages["one"])
-    find("select")[0].send_keys("Mistake")
+    assert "Step 3 of 3" in find(".now")[0].text  # it opens on the problem
+    find("[data-go=first]")[0].click()
     assert find(".now")[0].text == "Step 0 of 3: at the start. In quay."
     assert find(".carried tbody")[0].text == "nothing"
     find("[data-go=on]")[0].click()
@@ -126,6 +128,7 @@ def test_what_was_put_down_is_told(browser: Any, tmp_path: Path) -> None:
 @needs_browser
 def test_maps_are_stepped_through_too(browser: Any, pages: dict[str, Path]) -> None:
     find = look(browser, pages["map"])
+    find("select")[0].send_keys("Shortest")
     find("[data-go=last]")[0].click()
     assert [one.get_attribute("data-room") for one in find(".here")] == ["bell-stair"]
     assert {one.get_attribute("data-opens") for one in find("[data-opens].open")} == {
@@ -296,11 +299,9 @@ def test_a_hundred_rooms_open_in_a_moment(browser: Any, tmp_path: Path) -> None:
     assert took < 3_000  # a second on an idle machine
 
 
-@needs_browser
-def test_a_page_that_is_watched_renews_itself_where_it_was(browser: Any, tmp_path: Path) -> None:
-    level = tmp_path / "mill.yaml"
-    text = (DEMO / "wasted-key.yaml").read_text()
-    level.write_text(text)
+@contextmanager
+def served(level: Path) -> Iterator[tuple[str, subprocess.Popen[str]]]:
+    """The page of a level that is watched: its address, and the command."""
     watching = subprocess.Popen(
         [sys.executable, "-m", "ukemi", "watch", "--page", str(level)],
         stdout=subprocess.PIPE, stderr=subprocess.PIPE, encoding="utf-8",
@@ -311,15 +312,22 @@ def test_a_page_that_is_watched_renews_itself_where_it_was(browser: Any, tmp_pat
         address = ""
         while not address.startswith("The report: "):
             address = watching.stdout.readline()
-        address = address.removeprefix("The report: ").strip()
-        assert re.fullmatch(r"http://127\.0\.0\.1:[0-9]+/", address)
-        elsewhere = urllib.request.Request(address, headers={"Host": "mill.example"})
-        with pytest.raises(urllib.error.HTTPError) as refused:
-            urllib.request.urlopen(elsewhere)
-        assert refused.value.code == 400
-        refused.value.close()
+            assert address, "the command ended"
+        yield address.removeprefix("The report: ").strip(), watching
+    finally:
+        watching.terminate()
+        watching.communicate(timeout=30)
+
+
+@needs_browser
+def test_a_page_that_is_watched_renews_itself_where_it_was(browser: Any, tmp_path: Path) -> None:
+    level = tmp_path / "mill.yaml"
+    text = (DEMO / "wasted-key.yaml").read_text()
+    level.write_text(text)
+    find = lambda selector: browser.find_elements("css selector", selector)  # noqa: E731
+    with served(level) as (address, watching):
         browser.get(address)
-        find = lambda selector: browser.find_elements("css selector", selector)  # noqa: E731
+        find("select")[0].send_keys("Shortest")
         find("[data-go=on]")[0].click()
         find("[data-go=on]")[0].click()
         find("[data-zoom=in]")[0].click()
@@ -336,6 +344,73 @@ def test_a_page_that_is_watched_renews_itself_where_it_was(browser: Any, tmp_pat
         assert "the `[` is not closed" in find(".notice")[0].text and find(".verdict")
         watching.send_signal(signal.SIGINT)
         assert watching.wait(timeout=10) == 0
-    finally:
-        watching.kill()
-        watching.communicate()
+
+
+def test_only_the_page_itself_may_ask(tmp_path: Path) -> None:
+    level = tmp_path / "mill.yaml"
+    level.write_text((DEMO / "wasted-key.yaml").read_text())
+
+    def code(address: str, data: bytes | None = None, **headers: str) -> int:
+        request = urllib.request.Request(address, data, headers)
+        try:
+            with urllib.request.urlopen(request) as found:
+                return int(found.status)
+        except urllib.error.HTTPError as error:
+            error.close()
+            return error.code
+
+    with served(level) as (address, _):
+        found = re.fullmatch(r"(http://127\.0\.0\.1:[0-9]+)/[\w-]{20,}/", address)
+        assert found and code(address) == 200
+        assert code(address, Host="mill.example") == 400
+        assert {code(f"{found[1]}/{path}") for path in ("", "changes", "no-word/")} == {404}
+        write = f"{address}write?level=0&suppose=no+lock+store-door"
+        for origin in ({}, {"Origin": "http://mill.example"}, {"Origin": "null"}):
+            assert code(write, b"", **origin) == 403
+        assert code(f"{found[1]}/write?level=0&suppose=start+granary", b"", Origin=found[1]) == 404
+        assert level.read_text() == (DEMO / "wasted-key.yaml").read_text()
+        assert code(f"{address}write?level=7&suppose=start+granary", b"", Origin=found[1]) == 409
+        assert code(write, b"", Origin=found[1]) == 200
+        assert "{granary <-> store-room: {name: store-door}}" in level.read_text()
+
+
+@needs_browser
+def test_what_if_is_asked_taken_back_and_written_on_the_page(browser: Any, tmp_path: Path) -> None:
+    from selenium.webdriver import ActionChains
+
+    level = tmp_path / "mill.yaml"
+    text = (DEMO / "wasted-key.yaml").read_text()
+    level.write_text(text)
+    find = lambda selector: browser.find_elements("css selector", selector)  # noqa: E731
+    said = lambda: [one.text.partition(" take")[0] for one in find(".said li")]  # noqa: E731
+    with served(level) as (address, _):
+        browser.get(address)
+        assert "can get stuck" in find(".verdict")[0].text
+        ActionChains(browser).move_to_element(
+            find("svg [data-opens=pit-door]")[0]
+        ).click().perform()
+        offered = [one.text for one in find(".menu a")]
+        assert offered == ["open pit-door", "no lock pit-door", "shut pit-door"]
+        browser.switch_to.active_element.send_keys("\ue00c")  # Escape
+        assert not find(".menu")[0].is_displayed()
+        ActionChains(browser).move_to_element(
+            find("svg [data-opens=pit-door]")[0]
+        ).click().perform()
+        browser.switch_to.active_element.send_keys("\ue007")  # Enter: the first has the focus
+        wait_for(lambda: said() == ["open pit-door"])
+        assert "never get stuck" in find(".verdict")[0].text
+        assert "supposed" in find("svg [data-opens=pit-door]")[0].get_attribute("class")
+        assert "better: players can no longer get stuck" in find(".supposing")[0].text
+        find("input[name=suppose][type=text]")[0].send_keys("iron-key in granary\ue007")
+        wait_for(lambda: said() == ["open pit-door", "iron-key in granary"])
+        find(".said a")[0].click()
+        wait_for(lambda: said() == ["iron-key in granary"])
+        assert level.read_text() == text
+        find("form[method=post] button")[0].click()
+        wait_for(lambda: "suppose" not in browser.current_url and not said())
+        assert "granary: {items: [iron-key]}" in level.read_text()
+        wait_for(lambda: "never get stuck" in find(".verdict")[0].text)
+        find("tr[data-name=ledger] button, tr[data-name='store-room/ledger'] button")[0].click()
+        assert [one.text for one in find(".menu a")] == ["carry ledger", "carry 2 ledger"]
+        browser.get(f"{address}?level=0&suppose=opne+pit-door")
+        assert "cannot be supposed: write `open DOOR`" in find(".notice")[0].text and find("svg")

@@ -149,10 +149,7 @@ class _Watch:
 
     def answered(self, name: str, answer: str) -> None:
         """Show an answer at once, before the report, while other questions are still open."""
-        words = {
-            ("finish", "yes"): "can be finished", ("finish", "no"): "cannot be finished",
-            ("stuck", "possible"): "can get stuck", ("stuck", "never"): "players never get stuck",
-        }.get((name, str(answer)))  # fmt: skip
+        words = answer_words(name, answer)
         if self._on and words is not None and words not in self._known:
             self._known.append(words)
             self._shown = 0.0
@@ -161,6 +158,14 @@ class _Watch:
     def _print(self, line: str) -> None:
         clear_line()
         print("; ".join([*self._known, line]), end="", file=sys.stderr, flush=True)
+
+
+def answer_words(name: str, answer: str) -> str | None:
+    """The first answers in words, as they are shown while the search goes on; ``None`` for others."""
+    return {
+        ("finish", "yes"): "can be finished", ("finish", "no"): "cannot be finished",
+        ("stuck", "possible"): "can get stuck", ("stuck", "never"): "players never get stuck",
+    }.get((name, str(answer)))  # fmt: skip
 
 
 def clear_line() -> None:

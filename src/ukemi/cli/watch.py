@@ -6,7 +6,7 @@ import asyncio
 import signal
 import sys
 import time
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -16,22 +16,27 @@ import typer
 from ..bulk.checking import Asking, Checked, check_file
 from ..bulk.memory import memory_kept
 from ..checks import Report
+from ..files.replacing import rewrite
 from ..level import LevelError
 from ..level.joined import Joined
 from ..report import report_lines
 from ..report.on_console import print_lines
+from ..report.page import Waiting
 from ..spaces import MAX_POSITIONS, Limits
 from ..spaces.limits import Deadline
 from .check import Levels, MaxPositions
 from .level_files import level_files
 from .output import complain, fail, tell
-from .searching import MaxMemory, limits_of
+from .searching import MaxMemory, answer_words, limits_of
 
 if TYPE_CHECKING:
     from ..report.live import LivePage
 
 #: How long to wait for files that are saved together, and how often to check them, in milliseconds.
 TOGETHER, STEP = 60, 20
+
+#: A page waits so long for an answer, in seconds, before it is shown without.
+ANSWERED_AT_ONCE = 0.9
 
 #: By how much the time of a file may lag behind the clock, in nanoseconds.
 COARSE = 20_000_000
@@ -94,6 +99,7 @@ class _Watching:
     wrong: dict[str, str] = field(default_factory=dict)
     live: LivePage | None = None
     _deadline: Deadline = field(default_factory=Deadline)
+    _asked: dict[tuple[str, tuple[str, ...]], _Asked] = field(default_factory=dict)
 
     async def run(self) -> None:
         """Check all, then again whatever is saved, until Ctrl-C."""
@@ -107,7 +113,7 @@ class _Watching:
         if self.page and not ended.is_set():
             from ..report.live import LivePage
 
-            self.live = LivePage(await asyncio.to_thread(self._html), self.port)
+            self.live = LivePage(self._page, self._write, self.port)
             tasks.append(asyncio.ensure_future(self.live.serve()))
             tell(f"The report: {self.live.address}")
         if not ended.is_set():
@@ -115,6 +121,7 @@ class _Watching:
             sys.stdout.flush()
             await self._follow(ended, began)
         if self.live is not None:
+            self._forget()
             self.live.stop()
         await asyncio.gather(*tasks)
 
@@ -187,7 +194,8 @@ class _Watching:
                 files.pop(file, None)
             sys.stdout.flush()  # whoever reads it from a pipe wants it now
         if self.live is not None:
-            await self.live.renew(await asyncio.to_thread(self._html))
+            self._forget()
+            await self.live.renew()
 
     async def _check(self, file: str) -> bool:
         """Check a level and print the changes; return whether there was time to."""
@@ -236,10 +244,99 @@ class _Watching:
                     tell(f"  Route: {route_words(finding.route, checked.level)}")
             tell()
 
-    def _html(self) -> str:
+    # -- the page -----------------------------------------------------------------------------
+
+    async def _page(self, number: int, said: tuple[str, ...]) -> str:
+        """The page of the levels, with what is supposed of one of them."""
+        files = list(self.last)
+        if not said or number >= len(files):
+            return await asyncio.to_thread(self._html)
+        file = files[number]
+        asked = self._asked.get((file, said))
+        if asked is None:
+            asked = self._asked[file, said] = _Asked(Deadline(self.limits.seconds))
+            asked.task = asyncio.ensure_future(self._answer(file, said, asked))
+        assert asked.task is not None
+        await asyncio.wait({asked.task}, timeout=ANSWERED_AT_ONCE)
+        if asked.task.done():
+            return await asyncio.to_thread(self._html, number, asked)
+        waiting = Waiting(number, said, "; ".join(asked.known))
+        return await asyncio.to_thread(self._html, number, None, waiting)
+
+    async def _answer(self, file: str, said: tuple[str, ...], asked: _Asked) -> None:
+        """Check a level of which something is supposed, and tell the page what is proven, as it is."""
+        loop = asyncio.get_running_loop()
+
+        def proven(name: str, answer: str) -> None:
+            words = answer_words(name, answer)
+            if words and words not in asked.known:
+                asked.known.append(words)
+                if asked.late and self.live is not None:
+                    asyncio.run_coroutine_threadsafe(self.live.renew(), loop)
+
+        limits = replace(self.limits, deadline=asked.deadline, on_answer=proven)
+        asking = Asking(suppose=said)
+        with memory_kept(limits.memory, asked.deadline):
+            asked.found = await asyncio.to_thread(check_file, self.last[file].level, limits, asking)
+        if asked.late and self.live is not None:
+            await self.live.renew()
+
+    async def _write(self, number: int, said: tuple[str, ...]) -> str:
+        """Write what is supposed of a level into its files; give back what is wrong."""
+        from ..supposing import suppose_all
+
+        files = list(self.last)
+        if number >= len(files) or not said:
+            return "there is nothing to write"
+        try:
+            found = suppose_all(self.last[files[number]].level, said)
+            for file, text in found.texts.items():
+                rewrite(file, found.before[file], text)
+        except (LevelError, OSError) as error:
+            return str(error)
+        return ""
+
+    def _forget(self) -> None:
+        """Forget what was supposed of levels as they were, and stop searching."""
+        for one in self._asked.values():
+            one.deadline.stop()
+        self._asked = {}
+
+    def _html(
+        self, number: int = 0, asked: _Asked | None = None, waiting: Waiting | None = None
+    ) -> str:
         from ..draw.svg import svg_map
         from ..report.page import html_page
 
         reports = list(self.last.values())
+        notices = list(self.wrong.values())
+        found = asked.found if asked is not None else None
+        if isinstance(found, Report):
+            reports[number] = found
+        elif found is not None:
+            notices.append(str(found))
         maps = {number: svg_map(one.level) for number, one in enumerate(reports)}
-        return html_page(reports, maps, live=True, notices=list(self.wrong.values()))
+        return html_page(reports, maps, live=True, notices=notices, waiting=waiting)
+
+
+@dataclass
+class _Asked:
+    """Something that is supposed of a level.
+
+    Attributes:
+        deadline: Ends the search.
+        known: What is proven so far, in words.
+        found: The report, or what is wrong.
+        task: The search.
+    """
+
+    deadline: Deadline
+    known: list[str] = field(default_factory=list)
+    found: Checked | None = None
+    task: asyncio.Task[None] | None = None
+    began: float = field(default_factory=time.monotonic)
+
+    @property
+    def late(self) -> bool:
+        """Whether the page was shown without the answer."""
+        return time.monotonic() - self.began > ANSWERED_AT_ONCE

@@ -14,23 +14,26 @@ _MARKS = {"worse": "worse", "better": "better", "different": "now"}
 
 def comparison_lines(comparison: Comparison) -> Iterator[str]:
     """The lines of a comparison, for people: the verdict first."""
-    for remark in comparison.verdict:
-        yield f"  {_MARKS[remark.judged]:<6}  {remark.says}"
-    if not comparison.verdict:
-        yield f"  {_same(comparison)}."
+    for title, lines in comparison_parts(comparison):
+        if title:
+            yield title
+        yield from (f"  {line}" for line in lines)
+
+
+def comparison_parts(comparison: Comparison) -> Iterator[tuple[str, list[str]]]:
+    """Yield the parts of a comparison, each a title and its lines. The first is the verdict, without a title."""
+    verdict = [f"{_MARKS[one.judged]:<6}  {one.says}" for one in comparison.verdict]
+    yield "", verdict or [f"{_same(comparison)}."]
     if comparison.changes:
-        yield "Changed in the level:"
-        yield from (f"  {one}" for one in comparison.changes)
+        yield "Changed in the level:", list(comparison.changes)
     else:
-        yield "Nothing changed in the level but what is read over, such as comments."
+        yield "Nothing changed in the level but what is read over, such as comments.", []
     for title, findings in (("Gone:", comparison.gone), ("New:", comparison.come)):
         if findings:
-            yield title
-            yield from (f"  {_finding(one)}" for one in findings)
+            yield title, [_finding(one) for one in findings]
     if comparison.measures:
-        yield "Figures:"
-        for name, was, now in comparison.measures:
-            yield f"  {name}: {_figure(was)} → {_figure(now)}"
+        figures = comparison.measures
+        yield "Figures:", [f"{name}: {_figure(was)} → {_figure(now)}" for name, was, now in figures]
 
 
 def _same(comparison: Comparison) -> str:

@@ -24,7 +24,7 @@ def svg_map(level: Level) -> str:
     """A level's map as an ``svg`` element.
 
     Rooms carry ``data-room``, items on the floor ``data-lying`` (``ROOM/ITEM``), doors and chests
-    ``data-opens``, and acts ``data-does``. Floors carry ``data-floor``, and the size of a cell is
+    ``data-opens``, other ways ``data-way``, and acts ``data-does``. Floors carry ``data-floor``, and the size of a cell is
     in ``data-cell``. With these, a page can show a position and a way. Colours come from the page's
     style sheet, but for those of items and locks.
 
@@ -172,7 +172,8 @@ def _way(way: Way, at: Callable[[float, float], tuple[float, float]]) -> str:
 def _label(level: Level, way: Way, box: Box, middle: tuple[float, float]) -> Iterator[str]:
     x, y = middle[0] - box.width / 2, middle[1] - box.height / 2
     passage = way.passage
-    key = f'data-opens="{escape(passage.thing, quote=True)}"' if passage.lock is not None else ""
+    kind = "opens" if passage.lock is not None else "way"
+    key = f'data-{kind}="{escape(passage.thing, quote=True)}"'
     yield f'<g class="label" {key}>'
     yield f'<rect x="{x:.1f}" y="{y:.1f}" width="{box.width:.1f}" height="{box.height:.1f}"/>'
     y += 15

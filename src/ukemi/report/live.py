@@ -1,11 +1,12 @@
-"""Serve a report page on this machine only; the page renews itself whenever the level changes."""
+"""Serve a report page on this machine only: it renews itself as the level changes, and answers what if."""
 
 from __future__ import annotations
 
 import asyncio
 import socket
-from collections.abc import AsyncIterator, Iterator
+from collections.abc import AsyncIterator, Awaitable, Callable, Iterator
 from contextlib import contextmanager
+from secrets import token_urlsafe
 from typing import Any
 
 import uvicorn
@@ -13,36 +14,63 @@ from starlette.applications import Starlette
 from starlette.middleware import Middleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
 from starlette.requests import Request
-from starlette.responses import HTMLResponse, StreamingResponse
+from starlette.responses import (
+    HTMLResponse,
+    PlainTextResponse,
+    RedirectResponse,
+    Response,
+    StreamingResponse,
+)
 from starlette.routing import Route
 
+#: How many things may be supposed at once.
+MOST_SUPPOSED = 50
 #: A browser that waits is notified at this interval that the page is still served, in seconds.
 STILL_HERE = 15.0
 
 
+#: What stands in a page for the version that it shows.
+VERSION = 'data-live="VERSION"'
+
+#: Gives the page for a level's number and what is supposed of that level.
+Render = Callable[[int, tuple[str, ...]], Awaitable[str]]
+#: Writes what is supposed of a level into its files; gives back what is wrong, or nothing.
+Write = Callable[[int, tuple[str, ...]], Awaitable[str]]
+
+
 class LivePage:
-    """A page served at a free port of the loopback address, to whoever asks for it by that name.
+    """A page served at a free port of the loopback address, to whoever knows its whole address.
+
+    The address holds a random word, so that no other page or program on this machine can ask for the page
+    without having read the address.
 
     Args:
-        page: The page to begin with.
+        render: Gives the page.
+        write: Writes what is supposed.
         port: The port; 0 for a free one.
 
     Attributes:
         address: Where it is served.
     """
 
-    def __init__(self, page: str, port: int = 0) -> None:
-        self._page = page
+    def __init__(self, render: Render, write: Write, port: int = 0) -> None:
+        self._render, self._write = render, write
         self._version = 0
         self._changed = asyncio.Condition()
         self._socket = socket.socket(socket.AF_INET, socket.SOCK_STREAM)
         self._socket.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         self._socket.bind(("127.0.0.1", port))
         self._socket.listen(64)  # who comes before it is served, waits
-        self.address = f"http://127.0.0.1:{self._socket.getsockname()[1]}/"
+        self._origin = f"http://127.0.0.1:{self._socket.getsockname()[1]}"
+        secret = f"/{token_urlsafe(16)}/"
+        self.address = f"{self._origin}{secret}"
         # A page elsewhere that gets its own name to lead here is refused: it would read the level.
         hosts = Middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost"])
-        routes = [Route("/", self._send), Route("/changes", self._tell)]
+        routes = [
+            Route(secret, self._send),
+            Route(f"{secret}changes", self._tell),
+            Route(f"{secret}write", self._make, methods=["POST"]),
+        ]
         app = Starlette(routes=routes, middleware=[hosts])
         config = uvicorn.Config(app, log_level="critical", timeout_graceful_shutdown=1)
         self._server = _Server(config)
@@ -55,15 +83,28 @@ class LivePage:
         """Serve it no longer."""
         self._server.should_exit = True
 
-    async def renew(self, page: str) -> None:
-        """Serve another page, and notify the browsers that show this one."""
-        self._page = page
+    async def renew(self) -> None:
+        """Notify the browsers that show the page that it is old."""
         self._version += 1
         async with self._changed:
             self._changed.notify_all()
 
     async def _send(self, request: Request) -> HTMLResponse:
-        return HTMLResponse(self._page, headers={"Cache-Control": "no-store"})
+        version = self._version  # what changes from here on makes the page old
+        page = await self._render(*_asked(request))
+        page = page.replace(VERSION, f'data-live="{version}"', 1)
+        return HTMLResponse(
+            page, headers={"Cache-Control": "no-store", "Referrer-Policy": "same-origin"}
+        )
+
+    async def _make(self, request: Request) -> Response:
+        """Write what is supposed, if the page itself asks for it."""
+        if request.headers.get("origin") != self._origin:
+            return PlainTextResponse("only the page itself may ask for this", 403)
+        wrong = await self._write(*_asked(request))
+        if wrong:
+            return PlainTextResponse(wrong, 409)
+        return RedirectResponse(self.address, 303)
 
     async def _tell(self, request: Request) -> StreamingResponse:
         return StreamingResponse(
@@ -84,6 +125,14 @@ class LivePage:
                     await asyncio.wait_for(self._changed.wait(), STILL_HERE)
             except TimeoutError:
                 yield ": still here\n\n"
+
+
+def _asked(request: Request) -> tuple[int, tuple[str, ...]]:
+    """The number of a level and what is supposed of it; what is empty is not supposed."""
+    query = request.query_params
+    number = query.get("level", "0")
+    said = tuple(one.strip() for one in query.getlist("suppose") if one.strip())
+    return int(number) if number.isdecimal() and len(number) < 7 else 0, said[:MOST_SUPPOSED]
 
 
 class _Server(uvicorn.Server):

@@ -2,16 +2,33 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Mapping, Sequence
 from importlib.resources import files
-from typing import Any
+from typing import Any, NamedTuple
+from urllib.parse import urlencode
 
 from ..checks import Report
 from ..level.remarks import Remark, remarks
 from ..level.visible import visible
 from ..rules import compile_level
+from ..supposing import what_of
 from .as_text import finding_lines, run_lines, verdict_lines, verdict_words
 from .route_steps import named_routes, route_steps
+
+
+class Waiting(NamedTuple):
+    """Something is supposed of a level, and the search goes on.
+
+    Attributes:
+        number: The number of the level.
+        said: What is supposed.
+        known: What is proven so far, in words.
+    """
+
+    number: int
+    said: tuple[str, ...]
+    known: str
 
 
 def html_page(
@@ -19,14 +36,16 @@ def html_page(
     maps: Mapping[int, str],
     live: bool = False,
     notices: Sequence[str] = (),
+    waiting: Waiting | None = None,
 ) -> str:
     """The page of some reports: an index where there are several, then each level.
 
     Args:
         reports: The reports.
         maps: The map of each level, by its number, as an ``svg`` element with its names escaped.
-        live: Whether its server notifies it of changes.
+        live: Whether it is served: its server notifies it of changes, and answers what is supposed.
         notices: The messages at the top.
+        waiting: What is supposed and not answered yet.
 
     Returns:
         The page.
@@ -39,7 +58,13 @@ def html_page(
     environment = Environment(autoescape=True, trim_blocks=True, lstrip_blocks=True)
     template = environment.from_string(_read("page.html"))
     return template.render(
-        levels=[_level(number, report, maps[number]) for number, report in enumerate(reports)],
+        levels=[
+            {
+                **_level(number, report, maps[number]),
+                "supposing": _supposing(number, report, waiting) if live else None,
+            }
+            for number, report in enumerate(reports)
+        ],
         style=_read("page.css"),
         script=_read("page.js"),
         live=live,
@@ -89,10 +114,44 @@ def _level(number: int, report: Report, svg: str) -> dict[str, Any]:
     }
 
 
+def _supposing(number: int, report: Report, waiting: Waiting | None) -> dict[str, Any] | None:
+    """What is supposed of a level and what that changes, and what can be supposed besides."""
+    if not report.level.file:
+        return None
+    from ..comparing import compare_reports
+    from ..comparing.told import comparison_parts
+
+    waits = waiting is not None and waiting.number == number
+    said = waiting.said if waiting is not None and waits else report.supposed
+    changes = compare_reports(report.without, report) if report.without is not None else None
+    offers = what_of(report.level)
+    return {
+        "number": number,
+        "said": [
+            {"words": one, "without": _asking(number, [*said[:place], *said[place + 1 :]])}
+            for place, one in enumerate(said)
+        ],
+        "waiting": waiting.known if waiting is not None and waits else None,
+        "changes": [
+            (title, [re.sub(" {2,}", ": ", line) for line in lines])
+            for title, lines in (comparison_parts(changes) if changes is not None else ())
+        ],
+        "write": _asking(number, said, "write") if report.supposed and not waits else None,
+        "offers": offers,
+        "offered": [one for named in offers.values() for some in named.values() for one in some],
+    }
+
+
+def _asking(number: int, said: Sequence[str], at: str = "") -> str:
+    """The address, on the page's server, of a level of which something is supposed."""
+    query = urlencode([("level", number), *(("suppose", one) for one in said)])
+    return f"{at}?{query}"
+
+
 def _things(report: Report) -> list[dict[str, str]]:
     """A row for each thing of a level: its kind, its name, and what runs do about it."""
     answers = report.answers
-    kinds = {
+    kinds: dict[str, Mapping[str, object]] = {
         "reward": {name: one.status for name, one in answers.rewards.items()},
         "door": answers.doors,
         "chest": answers.chests,
@@ -100,6 +159,7 @@ def _things(report: Report) -> list[dict[str, str]]:
         "item": {name: one for name, one in answers.items.items() if name not in answers.rewards},
         "room": {name: one for name, one in answers.rooms.items() if "@" not in name},
         "event": answers.events,
+        "flag": dict.fromkeys(sorted(report.level.all_flags()), ""),
     }
     missed = {name for name, one in answers.rewards.items() if str(one.missable) == "yes"}
     said = {one.name: one for one in remarks(report.level)}

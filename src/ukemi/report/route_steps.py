@@ -34,8 +34,8 @@ def route_steps(level: Level, route: Route, rules: Rules | None = None) -> list[
         rules: The level's rules, if they are at hand.
 
     Returns:
-        For the start and after each step, it has the words of the step, the room, the inventory, the
-        items on the floor, the open doors and chests, the flags that are on, and the path walked. A path
+        For the start and after each step, it has the words of the step, the room of whoever made it, where the
+        players are, the inventory, the items on the floor, the open doors and chests, the flags that are on, and the path walked. A path
         lists rooms by name, and cells of maps as map, column and row.
     """
     rules = rules or compile_level(level)
@@ -75,6 +75,7 @@ def _step(
     step: dict[str, Any] = {
         "words": words,
         "room": rules.places[position[rules.place_of(player)]],
+        "standing": _standing(position, level, rules),
         "carried": {},
         "lying": {},
         "open": [],
@@ -95,3 +96,11 @@ def _step(
             case ("flag", name) if value:
                 step["on"].append(name)
     return step
+
+
+def _standing(position: Position, level: Level, rules: Rules) -> str:
+    """Where the player is, or each of several."""
+    if not level.several:
+        return f"In {rules.places[position[rules.place_of(None)]]}"
+    rooms = {name: rules.places[position[rules.place_of(name)]] for name in level.players}
+    return ", ".join(f"{name} in {room}" for name, room in rooms.items())

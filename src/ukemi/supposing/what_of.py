@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from ..level import Level
 from ..level.asked import things_walked
+from ..level.joined import Joined
+from ..level.room import Act
 
 
 def what_of(level: Level) -> dict[str, dict[str, list[str]]]:
     """List what can be supposed of each thing, by its kind and its name.
 
-    The kinds are those of the page: ``door`` (with all other ways), ``chest``, ``room``, ``item``, ``flag`` and
-    ``player``.
+    The kinds are ``door`` (with all other ways), ``chest``, ``room``, ``item``, ``act`` (with switches), ``flag``
+    and ``player``.
 
     Args:
         level: The level.
@@ -45,11 +47,31 @@ def what_of(level: Level) -> dict[str, dict[str, list[str]]]:
         flag: [f"{flag} on", f"{flag} off", *([f"knows {flag}"] if flag in codes else [])]
         for flag in sorted(level.all_flags())
     }
+    acts = {
+        act.name: [one for flag in _turned(act) for one in flags.get(flag, ())]
+        for room in level.rooms.values()
+        for act in room.all_acts()
+    }
+    carried = {item: [f"carry {item}", f"carry 2 {item}"] for item in level.items}
     return {
         "door": ways,
         "chest": chests,
         "room": rooms,
-        "item": {item: [f"carry {item}", f"carry 2 {item}"] for item in level.items},
+        # In a campaign, each level has what is carried at its start.
+        "item": {} if isinstance(level, Joined) else carried,
+        "act": acts,
         "flag": flags,
         "player": {name: [f"without {name}"] for name in level.players},
     }
+
+
+def _turned(act: Act) -> list[str]:
+    """The flags that an act or switch turns."""
+    effects = act.effects
+    turned = [
+        *effects.sets,
+        *effects.clears,
+        *effects.flips,
+        *([act.teaches] if act.teaches else []),
+    ]
+    return list(dict.fromkeys(turned))

@@ -2,7 +2,7 @@
 // An item may have the name of something that every object has.
 const count = (counts, name) => Object.hasOwn(counts, name) ? counts[name] : 0;
 // Where the reader was, kept while a page that is served comes anew.
-const store = `ukemi ${location.pathname}`, kept = JSON.parse(sessionStorage.getItem(store) || "{}");
+const store = `ukemi ${location.pathname}${location.search}`, kept = JSON.parse(sessionStorage.getItem(store) || "{}");
 const keep = (name, value) => {
   kept[name] = value;
   sessionStorage.setItem(store, JSON.stringify(kept));
@@ -89,7 +89,7 @@ for (const walk of document.querySelectorAll(".walk")) {
     slider.value = at;
     slider.setAttribute("aria-valuetext", `step ${at} of ${steps.length - 1}: ${step.words}`);
     const lost = wrong && at === steps.length - 1;
-    now.textContent = `Step ${at} of ${steps.length - 1}: ${step.words}. In ${step.room}.` +
+    now.textContent = `Step ${at} of ${steps.length - 1}: ${step.words}. ${step.standing}.` +
       (lost ? " ✗ No run finishes the level after this." : "");
     now.classList.toggle("wrong", lost);
     for (const room of walk.querySelectorAll("[data-room]"))
@@ -145,13 +145,69 @@ for (const walk of document.querySelectorAll(".walk")) {
     const move = { ArrowRight: go.on, ArrowLeft: go.back, Home: go.first, End: go.last }[event.key];
     if (move) { event.preventDefault(); move(); }
   });
-  const [route, step] = kept[`${name}/step`] || ["0", 0];
+  // It opens on the problem: the first mistake, at the step that loses the level.
+  const problem = routes.findIndex((one) => one.wrong);
+  const [route, step] = kept[`${name}/step`] || (problem < 0 ? ["0", 0] : [String(problem), Infinity]);
   if (routes[route]) select.value = route;
   choose();
   show(step);
 }
 
-// A row of the table points at its thing on the map.
+// What can be supposed of a thing, where the page is served: each is a link to the page of the level then.
+const supposing = (article) => {
+  const box = article.querySelector(".supposing");
+  if (!box) return null;
+  const offers = JSON.parse(box.querySelector(".offers").textContent), menu = box.querySelector(".menu");
+  const here = new URL(location.href), number = box.querySelector("[name=level]").value;
+  const said = [...box.querySelectorAll("input[type=hidden][name=suppose]")].map((one) => one.value);
+  let from = null;
+  const close = () => { menu.hidden = true; };
+  const open = (name, some, x, y, origin) => {
+    if (!some.length) return;
+    const title = document.createElement("b");
+    title.textContent = `Suppose of ${name}`;
+    menu.replaceChildren(title, ...some.map((one) => {
+      const link = document.createElement("a"), query = new URLSearchParams([["level", number]]);
+      for (const each of [...said, one]) query.append("suppose", each);
+      link.href = `${here.pathname}?${query}#${article.id}`;
+      link.textContent = one;
+      return link;
+    }));
+    menu.hidden = false;
+    menu.style.left = `${Math.max(4, Math.min(x, innerWidth - menu.offsetWidth - 8))}px`;
+    menu.style.top = `${Math.max(4, Math.min(y, innerHeight - menu.offsetHeight - 8))}px`;
+    menu.querySelector("a").focus();
+    from = origin;
+  };
+  menu.addEventListener("keydown", (event) => { if (event.key === "Escape") { close(); if (from) from.focus(); } });
+  document.addEventListener("pointerdown", (event) => { if (!menu.contains(event.target)) close(); });
+  const of = (kind, name) => (offers[kind] || {})[name] || [];
+  const some = (part) => {
+    const { opens, way, lying, does, room } = part.dataset;
+    if (way) return [way, of("door", way)];
+    if (opens) return [opens, [...of("door", opens), ...of("chest", opens)]];
+    if (lying) {
+      const [place, item] = lying.split(/\/(?=[^/]*$)/);
+      return [item, [`no ${item} in ${place}`, ...of("item", item)]];
+    }
+    return does ? [does, of("act", does)] : [room, of("room", room)];
+  };
+  let down = null;
+  const svg = article.querySelector(".map svg");
+  svg.addEventListener("pointerdown", (event) => { down = [event.clientX, event.clientY]; });
+  svg.addEventListener("click", (event) => {
+    if (down && Math.hypot(event.clientX - down[0], event.clientY - down[1]) > 4) return;  // it was dragged
+    const part = event.target.closest("[data-opens], [data-way], [data-lying], [data-does], [data-room]");
+    if (part) open(...some(part), event.clientX + 6, event.clientY + 6, svg.closest(".map"));
+  });
+  return (kind, name, button) => {
+    const kinds = { reward: "item", "switch or act": "act" }, at = button.getBoundingClientRect();
+    const found = of(kinds[kind] || kind, kind === "reward" ? name.split("/").pop() : name);
+    open(name, found, at.right + 6, at.top, button);
+  };
+};
+
+// A row of the table, and the search, point at a thing on the map.
 for (const article of document.querySelectorAll("article")) {
   const on = (attribute, value) => [...article.querySelectorAll(`svg [${attribute}]`)]
     .filter((part) => part.getAttribute(attribute) === value);
@@ -162,23 +218,45 @@ for (const article of document.querySelectorAll("article")) {
       const lying = on("data-lying", name);
       return lying.length ? lying : [...on("data-opens", held), ...on("data-does", held)];
     }
-    return [...on("data-opens", name), ...on("data-does", name)];
+    return [...on("data-opens", name), ...on("data-way", name), ...on("data-does", name)];
   };
-  for (const row of article.querySelectorAll(".things tbody tr")) {
+  const ask = supposing(article);
+  for (const input of article.querySelectorAll(".supposing input[type=hidden][name=suppose]"))
+    for (const word of input.value.split(" "))
+      for (const kind of ["room", "door"])
+        for (const part of parts(kind, word)) part.classList.add("supposed");
+  const rows = [...article.querySelectorAll(".things tbody tr")];
+  for (const row of rows) {
     const found = parts(row.dataset.kind, row.dataset.name);
     const point = (to) => () => { for (const part of found) part.classList.toggle("pointed", to || row.classList.contains("chosen")); };
     row.addEventListener("pointerenter", point(true));
     row.addEventListener("pointerleave", point(false));
     const button = row.querySelector("button");
     button.setAttribute("aria-pressed", "false");
-    if (!found.length) button.disabled = true;
+    if (!found.length && !ask) button.disabled = true;
     button.addEventListener("click", () => {
       const chosen = row.classList.toggle("chosen");
       button.setAttribute("aria-pressed", String(chosen));
       point(chosen)();
-      if (chosen) found[0].scrollIntoView({ block: "center", inline: "center" });
+      if (chosen && found.length && !ask) found[0].scrollIntoView({ block: "center", inline: "center" });
+      if (chosen && ask) ask(row.dataset.kind, row.dataset.name, button);
     });
   }
+  const search = article.querySelector("[data-find]"), map = article.querySelector(".map");
+  search.addEventListener("input", () => {
+    for (const part of article.querySelectorAll("svg .pointed")) part.classList.remove("pointed");
+    const wanted = search.value.trim().toLowerCase();
+    if (!wanted) return;
+    const found = rows.map((row) => [row.dataset.name, parts(row.dataset.kind, row.dataset.name)])
+      .filter(([name, some]) => some.length && name.toLowerCase().includes(wanted))
+      .sort(([a], [b]) => (b.toLowerCase() === wanted) - (a.toLowerCase() === wanted));
+    for (const [, some] of found.slice(0, found.length && found[0][0].toLowerCase() === wanted ? 1 : 8))
+      for (const part of some) part.classList.add("pointed");
+    if (!found.length) return;
+    const box = found[0][1][0].getBoundingClientRect(), frame = map.getBoundingClientRect();
+    map.scrollLeft += box.left + box.width / 2 - frame.left - frame.width / 2;
+    map.scrollTop += box.top + box.height / 2 - frame.top - frame.height / 2;
+  });
   const filters = article.querySelector(".filters"), findings = [...article.querySelectorAll(".finding")];
   if (!filters) continue;
   const sift = () => {
@@ -195,9 +273,10 @@ for (const article of document.querySelectorAll("article")) {
 }
 // A page that is served is told when it is old: it comes anew, with the step where it was.
 if ("live" in document.body.dataset) {
-  let version = null;
-  new EventSource("changes").addEventListener("message", (event) => {
-    if (version !== null && version !== event.data) location.reload();
-    version = event.data;
+  const version = document.body.dataset.live;
+  const changes = new EventSource(location.pathname + "changes");
+  changes.addEventListener("message", (event) => {
+    if (version !== event.data) location.reload();
   });
+  addEventListener("beforeunload", () => changes.close());  // whoever leaves for another page gets there
 }
