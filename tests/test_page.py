@@ -211,6 +211,9 @@ def test_the_map_is_read_zoomed_and_shows_the_way(browser: Any, tmp_path: Path) 
     def wide() -> float:
         return float(find(".map svg")[0].rect["width"])
 
+    assert wide() <= find(".map")[0].rect["width"]  # the whole level first
+    assert find(".map svg")[0].rect["height"] <= 600
+    find("[data-zoom=read]")[0].click()
     assert smallest() >= 10.99
     first = wide()
     find("[data-zoom=in]")[0].click()

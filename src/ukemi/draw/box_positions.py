@@ -1,23 +1,39 @@
-"""Where rooms go in a picture: in columns by their distance from the start.
+"""Where rooms go in a picture: in the cells of a grid about as wide as a window, joined rooms near each other.
 
-A layered drawing after K. Sugiyama, S. Tagawa and M. Toda, "Methods for visual understanding of
-hierarchical system structures", IEEE Transactions on Systems, Man, and Cybernetics 11 (1981): the
-columns are breadth-first layers, so every passage joins neighbouring columns or stays in one, and
-rooms in a column are ordered by the mean of their neighbours to keep crossings few.
+A local search after S. Kirkpatrick, C. D. Gelatt and M. P. Vecchi, "Optimization by simulated annealing", Science 220
+(1983): a room changes places with another, or takes a free cell, beside a room that it is joined to. What it
+avoids: long ways, ways through other rooms, and crossings.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from math import ceil, exp, sqrt
+from random import Random
+
+import numpy as np
 
 from ..level import Level
 
 #: With more rooms than this, a picture of boxes is unreadable and takes minutes.
 MOST_ROOMS = 1_000
 
-#: How often to sort the columns again by their neighbours.
-_SWEEPS = 12
+#: How many cells there are for each room, and how much wider than high a picture is at best, at most and at least.
+_CELLS, _BEST, _WIDEST, _NARROWEST = 1.15, 1.25, 1.75, 1.05
+
+#: About how high the title and the legend of a picture are, with its margins, in points.
+_FRAME = 125.0
+
+#: How many changes to try in all, and for each room.
+_TRIES, _TRIES_A_ROOM = 5_000, 140
+
+#: What a way through a room costs, a crossing, a step away from the left for the start, and a step away from the
+#: column that a room's distance from the start gives. A step that a way is longer costs 1.
+_THROUGH, _CROSSING, _START, _DRIFT = 3.0, 1.6, 0.8, 0.06
+
+#: The least space between boxes, across and down, and besides a label between them, in points.
+_ACROSS, _DOWN, _BESIDE = 34.0, 32.0, 18.0
 
 
 def too_many(rooms: int) -> str:
@@ -52,149 +68,240 @@ def neighbours(level: Level) -> dict[str, list[str]]:
     return joined
 
 
-def columns(level: Level) -> list[list[str]]:
-    """The rooms by their distance from the start; rooms no passage leads to come last.
-
-    Args:
-        level: The level.
-
-    Returns:
-        The columns, from the start on, each ordered from top to bottom.
-    """
-    joined = neighbours(level)
-    column: dict[str, int] = {}
-    start = level.start or next(iter(level.rooms))
-    for first in [start, *level.rooms]:
-        if first in column:
-            continue
-        column[first] = 0 if first == start else max(column.values()) + 1
-        ahead = [first]
-        for room in ahead:
-            for other in joined[room]:
-                if other not in column:
-                    column[other] = column[room] + 1
-                    ahead.append(other)
-    rows: list[list[str]] = [[] for _ in range(max(column.values()) + 1)]
-    for room, number in column.items():
-        rows[number].append(room)
-    return _ordered(rows, joined, column)
-
-
-def _ordered(
-    rows: list[list[str]], joined: dict[str, list[str]], column: dict[str, int]
-) -> list[list[str]]:
-    best, fewest = [row.copy() for row in rows], _crossings(rows, joined, column)
-    for sweep in range(_SWEEPS):
-        forward = sweep % 2 == 0
-        numbers = range(1, len(rows)) if forward else range(len(rows) - 2, -1, -1)
-        for number in numbers:
-            place = _relative(rows[number - 1 if forward else number + 1])
-            own = _relative(rows[number])
-
-            def mean(
-                room: str, place: dict[str, float] = place, own: dict[str, float] = own
-            ) -> float:
-                known = [place[other] for other in joined[room] if other in place]
-                return sum(known) / len(known) if known else own[room]
-
-            rows[number].sort(key=mean)
-        crossings = _crossings(rows, joined, column)
-        if crossings < fewest:
-            best, fewest = [row.copy() for row in rows], crossings
-    return best
-
-
-def _relative(row: list[str]) -> dict[str, float]:
-    return {room: (number + 0.5) / len(row) for number, room in enumerate(row)}
-
-
-def _crossings(rows: list[list[str]], joined: dict[str, list[str]], column: dict[str, int]) -> int:
-    count = 0
-    for number, row in enumerate(rows[:-1]):
-        below = {room: place for place, room in enumerate(rows[number + 1])}
-        ends = [
-            [below[other] for other in joined[room] if column[other] == number + 1] for room in row
-        ]
-        for first, upper in enumerate(ends):
-            for lower in ends[first + 1 :]:
-                count += sum(a > b for a in upper for b in lower)
-    return count
-
-
 def place_rooms(
     level: Level,
     sizes: Mapping[str, tuple[float, float]],
-    label_widths: Mapping[frozenset[str], float],
+    labels: Mapping[frozenset[str], tuple[float, float]],
 ) -> dict[str, Box]:
-    """Give every room a box.
+    """Give every room a box. The picture is at most 1.8 times as wide as it is high, and not higher than wide.
 
     Args:
         level: The level.
         sizes: The width and height each room needs, in points.
-        label_widths: For pairs of rooms, the width of the labels between them.
+        labels: For pairs of rooms, the width and height of the largest label between them.
 
     Returns:
         The boxes, by room; none overlap.
     """
-    rows = columns(level)
-    joined = neighbours(level)
-    widths = [max(sizes[room][0] for room in row) for row in rows]
-    x, lefts = 0.0, []
-    for number, width in enumerate(widths):
-        lefts.append(x + width / 2)
-        x += width
-        if number + 1 < len(rows):
-            x += _gap(rows[number], rows[number + 1], label_widths)
-    heights: dict[str, float] = {}
-    for row in rows:
-        total = sum(sizes[room][1] + _spacing(row, room, label_widths) for room in row)
-        y = total / 2
-        for room in row:
-            step = sizes[room][1] + _spacing(row, room, label_widths)
-            heights[room] = y - step / 2
-            y -= step
-    _align(rows, joined, heights, sizes, label_widths)
+    names = list(level.rooms)
+    # A column is nearly as wide as its widest room, and a row as high as its highest.
+    wide = _large([size[0] for size in sizes.values()]) + _large(
+        [size[0] for size in labels.values()]
+    )
+    high = _large([size[1] for size in sizes.values()]) + _large(
+        [size[1] for size in labels.values()]
+    )
+    first = ceil(sqrt(_BEST * _CELLS * len(names) * high / wide))
+    found: tuple[float, dict[str, Box]] | None = None
+    for across in {first, max(first - 1, 1)} if len(names) < _FEW else {first}:
+        boxes = _boxes(names, _cells(level, across), sizes, labels)
+        width, height = _extent(boxes)
+        # The smaller the picture, the larger its print where it is shown in a window.
+        worth = max(width, height * _BEST)
+        if found is None or worth < found[0]:
+            found = worth, boxes
+    assert found is not None
+    return _stretched(found[1])
+
+
+def _large(sizes: Sequence[float]) -> float:
+    """What three in four are no larger than, and the least space beside."""
+    return sorted(sizes)[len(sizes) * 3 // 4] + _BESIDE if sizes else _DOWN
+
+
+#: With fewer rooms than this, two shapes of the grid are tried.
+_FEW = 60
+
+
+def _extent(boxes: Mapping[str, Box]) -> tuple[float, float]:
+    """The width and height of a picture of some boxes."""
+    ends = [(one.x - one.width / 2, one.x + one.width / 2) for one in boxes.values()]
+    tops = [(one.y - one.height / 2, one.y + one.height / 2) for one in boxes.values()]
+    return (
+        max(end for _, end in ends) - min(end for end, _ in ends),
+        max(top for _, top in tops) - min(top for top, _ in tops),
+    )
+
+
+def _stretched(boxes: dict[str, Box]) -> dict[str, Box]:
+    """The boxes further apart in one direction, if the picture is too wide or too high."""
+    width, height = _extent(boxes)
+    if len(boxes) == 1:
+        return boxes
+    down = max(1.0, width / _WIDEST / height) if len({one.y for one in boxes.values()}) > 1 else 1.0
+    along = max(1.0, (height + _FRAME) * _NARROWEST / width)
     return {
-        room: Box(lefts[number], heights[room], *sizes[room])
-        for number, row in enumerate(rows)
-        for room in row
+        name: Box(one.x * along, one.y * down, one.width, one.height) for name, one in boxes.items()
     }
 
 
-def _gap(left: list[str], right: list[str], label_widths: Mapping[frozenset[str], float]) -> float:
-    labels = [
-        width for pair, width in label_widths.items() if pair & set(left) and pair & set(right)
-    ]
-    return max([60.0, *(width + 90 for width in labels)])
-
-
-def _spacing(row: list[str], room: str, label_widths: Mapping[frozenset[str], float]) -> float:
-    """Room to leave between boxes of one column: more where passages run inside the column."""
-    inside = any(room in pair and pair <= set(row) for pair in label_widths)
-    return 84.0 if inside else 44.0
-
-
-def _align(
-    rows: list[list[str]],
-    joined: dict[str, list[str]],
-    heights: dict[str, float],
+def _boxes(
+    names: Sequence[str],
+    cells: Mapping[str, tuple[int, int]],
     sizes: Mapping[str, tuple[float, float]],
-    label_widths: Mapping[frozenset[str], float],
-) -> None:
-    """Move rooms towards the mean height of their neighbours, keeping order and spacing."""
-    for _ in range(6):
-        for row in rows:
-            wanted = {
-                room: sum(heights[other] for other in joined[room]) / len(joined[room])
-                if joined[room]
-                else heights[room]
-                for room in row
-            }
-            ceiling = float("inf")
-            for room in row:
-                half = sizes[room][1] / 2
-                heights[room] = min(wanted[room], ceiling - half)
-                ceiling = heights[room] - half - _spacing(row, room, label_widths)
-            shift = sum(wanted[room] - heights[room] for room in row) / len(row)
-            for room in row:
-                heights[room] += shift
+    labels: Mapping[frozenset[str], tuple[float, float]],
+) -> dict[str, Box]:
+    """The boxes of rooms in the cells of a grid; columns and rows are as large as what is in them and between."""
+    across = _lines({name: cells[name][0] for name in names}, sizes, labels, 0, _ACROSS)
+    down = _lines({name: cells[name][1] for name in names}, sizes, labels, 1, _DOWN)
+    return {
+        name: Box(across[cells[name][0]], -down[cells[name][1]], *sizes[name]) for name in names
+    }
+
+
+def _lines(
+    number: Mapping[str, int],
+    sizes: Mapping[str, tuple[float, float]],
+    labels: Mapping[frozenset[str], tuple[float, float]],
+    side: int,
+    least: float,
+) -> dict[int, float]:
+    """The middle of each column, or row, that is used.
+
+    Args:
+        number: The column or row of each room.
+        sizes: The sizes of the rooms.
+        labels: The sizes of the labels between rooms.
+        side: 0 for columns, 1 for rows.
+        least: The least space between two.
+    """
+    used = sorted({*number.values()})
+    middles: dict[int, float] = {}
+    end = 0.0
+    for at, line in enumerate(used):
+        half = max(sizes[name][side] for name in number if number[name] == line) / 2
+        gap = least
+        for pair, size in labels.items() if at else ():
+            if {number[name] for name in pair} == {used[at - 1], line}:
+                gap = max(gap, size[side] + _BESIDE)
+        end += half if at == 0 else gap + half
+        middles[line] = end
+        end += half
+    return middles
+
+
+def _cells(level: Level, across: int) -> dict[str, tuple[int, int]]:
+    """The column and row of each room, in a grid of so many columns."""
+    joined = neighbours(level)
+    down = ceil(_CELLS * len(joined) / across)
+    order = _by_distance(level, joined)
+    names = list(order)
+    far = max(order.values()) or 1
+    grid = _Grid(names, joined, [order[name] / far for name in names], across, down)
+    grid.settle()
+    return {name: grid.cell(number) for number, name in enumerate(names)}
+
+
+def _by_distance(level: Level, joined: Mapping[str, list[str]]) -> dict[str, int]:
+    """The rooms with their distance from the start, the nearest first; then those that no passage leads to."""
+    found: dict[str, int] = {}
+    start = level.start or next(iter(joined))
+    for first in [start, *joined]:
+        if first in found:
+            continue
+        found[first] = 0 if first == start else max(found.values()) + 1
+        ahead = [first]
+        for room in ahead:
+            for other in joined[room]:
+                if other not in found:
+                    found[other] = found[room] + 1
+                    ahead.append(other)
+    return found
+
+
+class _Grid:
+    """Rooms in the cells of a grid.
+
+    Args:
+        names: The rooms, those nearest to the start first.
+        joined: The rooms that each is joined to.
+        far: How far each is from the start, from 0 to 1.
+        across, down: The number of columns and rows.
+    """
+
+    def __init__(
+        self,
+        names: Sequence[str],
+        joined: Mapping[str, list[str]],
+        far: Sequence[float],
+        across: int,
+        down: int,
+    ) -> None:
+        self.across, self.down = across, down
+        number = {name: n for n, name in enumerate(names)}
+        self._beside = [[number[other] for other in joined[name]] for name in names]
+        pairs = [(a, b) for a, some in enumerate(self._beside) for b in some if a < b]
+        self._a = np.array([a for a, _ in pairs], dtype=np.int64)
+        self._b = np.array([b for _, b in pairs], dtype=np.int64)
+        self._far = np.array(far) * (across - 1)
+        # Row after row, there and back: a chain of rooms stays joined.
+        snake = [
+            (column if row % 2 == 0 else across - 1 - column, row)
+            for row in range(down)
+            for column in range(across)
+        ]
+        self._at = np.array(snake[: len(names)], dtype=np.int64)
+        self._in = {cell: n for n, cell in enumerate(snake[: len(names)])}
+
+    def cell(self, room: int) -> tuple[int, int]:
+        """The column and row of a room."""
+        column, row = self._at[room]
+        return int(column), int(row)
+
+    def settle(self) -> None:
+        """Let rooms change places until that makes nothing better."""
+        if not len(self._a):
+            return
+        random = Random(1)
+        rooms = [room for room, some in enumerate(self._beside) if some]
+        tries = min(_TRIES, _TRIES_A_ROOM * len(rooms))
+        cost = self._cost()
+        best, kept = cost, self._at.copy()
+        for number in range(tries):
+            heat = 1.5 * (1 - number / tries) ** 2 + 1e-9
+            room = random.choice(rooms)
+            column, row = self.cell(random.choice(self._beside[room]))
+            to = (
+                min(max(column + random.randint(-1, 1), 0), self.across - 1),
+                min(max(row + random.randint(-1, 1), 0), self.down - 1),
+            )
+            before = self.cell(room)
+            if to == before:
+                continue
+            self._move(room, to)
+            new = self._cost()
+            if new <= cost or random.random() < exp((cost - new) / heat):
+                cost = new
+                if cost < best - 1e-9:
+                    best, kept = cost, self._at.copy()
+            else:
+                self._move(room, before)
+        self._at = kept
+
+    def _move(self, room: int, to: tuple[int, int]) -> None:
+        """Put a room into a cell; the room that is there takes its place."""
+        before, other = self.cell(room), self._in.get(to)
+        self._in[to], self._at[room] = room, to
+        if other is None:
+            del self._in[before]
+        else:
+            self._in[before], self._at[other] = other, before
+
+    def _cost(self) -> float:
+        """How bad the places are: long ways, ways through rooms, crossings, and rooms far from their column."""
+        at, a, b = self._at, self._at[self._a], self._at[self._b]
+        along = b - a
+        apart = np.abs(along)
+        cost = float((apart.sum(axis=1) - 1 + 0.3 * (apart.min(axis=1) > 0)).sum())
+        # A room is in the way if it is on the line between two others, and between them.
+        to = at[None] - a[:, None]
+        off = along[:, None, 0] * to[..., 1] - along[:, None, 1] * to[..., 0]
+        part = along[:, None, 0] * to[..., 0] + along[:, None, 1] * to[..., 1]
+        whole = (along * along).sum(axis=1)[:, None]
+        cost += _THROUGH * float(((off == 0) & (part > 0) & (part < whole)).sum())
+        # Two ways cross if the ends of each are on both sides of the other.
+        ends = off[:, self._a], off[:, self._b]
+        sides = ends[0] * ends[1] < 0
+        cost += _CROSSING * float((sides & sides.T).sum()) / 2
+        cost += _DRIFT * float(np.abs(at[:, 0] - self._far).sum()) + _START * float(at[0, 0])
+        return cost

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import chain, count
@@ -11,6 +12,7 @@ from textwrap import wrap
 from ..level import (
     ALWAYS,
     Act,
+    And,
     At,
     Chest,
     Condition,
@@ -22,7 +24,7 @@ from ..level import (
     Passage,
     Room,
 )
-from ..level.conditions import atoms
+from ..level.conditions import EveryoneAt, PlayerAt, SomeoneAt, atoms, signed_atoms
 from ..level.remarks import remarks
 from .marks import ACT, CHEST, GATE, GOAL, START
 from .style import FONT, SMALL, item_colors, lock_color, text_width, theme
@@ -62,8 +64,9 @@ def room_lines(level: Level, room: Room) -> list[Written]:
         carried = [_times(item, count) for item, count in level.inventory.start.items()]
         words = "START" + (f", carrying {', '.join(carried)}" if carried else "")
         lines.append(Written(words, START, "start"))
-    if level.goal == At(room.name):
-        lines.append(Written("GOAL", GOAL, "goal"))
+    goal = goal_text(level, room.name)
+    if goal:
+        lines.append(Written(goal, GOAL, "goal"))
     for placement in room.items.values():
         kind = level.items[placement.item].kind
         extra = "" if kind == "key" else f" ({kind})"
@@ -148,6 +151,52 @@ def size_of(lines: list[Written]) -> tuple[float, float]:
         for line in lines
     ]
     return max(widths, default=0.0) + 16, sum(line.size * 1.45 for line in lines) + 10
+
+
+def goal_text(level: Level, room: str) -> str:
+    """The mark of a room whose place the goal asks for, with what else it asks for; empty for other rooms.
+
+    Example:
+        >>> level = Level()
+        >>> level.room("loft")
+        >>> level.item("lens")
+        >>> level.set_goal("at loft and lens")
+        >>> goal_text(level, "loft")
+        'GOAL, with lens'
+    """
+    if level.goal is None:
+        return ""
+    here = At | EveryoneAt | SomeoneAt | PlayerAt
+    parts = level.goal.parts if isinstance(level.goal, And) else (level.goal,)
+    own = [one for one in parts if isinstance(one, here) and one.room == room]
+    if own:
+        who = {EveryoneAt: " of everyone", SomeoneAt: " of anyone"}.get(type(own[0]), "")
+        who = f" of {own[0].player}" if isinstance(own[0], PlayerAt) else who
+        others = [str(one) if one.binds > 1 else f"({one})" for one in parts if one not in own]
+        return f"GOAL{who}" + (f", with {' and '.join(others)}" if others else "")
+    named = (atom for atom, wanted in signed_atoms(level.goal) if wanted)
+    if any(isinstance(atom, here) and atom.room == room for atom in named):
+        return f"GOAL: {level.goal}"
+    return ""
+
+
+def label_sizes(
+    level: Level, labels: Mapping[str, list[Written]]
+) -> dict[frozenset[str], tuple[float, float]]:
+    """The width and height of the largest label between two rooms; of several labels, side by side down.
+
+    Args:
+        level: The level.
+        labels: The label of each passage, by its name.
+    """
+    sizes: dict[frozenset[str], tuple[float, float]] = {}
+    for passage in level.passages:
+        if labels[passage.name] and passage.a != passage.b:
+            pair = frozenset((passage.a, passage.b))
+            width, height = size_of(labels[passage.name])
+            wide, high = sizes.get(pair, (0.0, 0.0))
+            sizes[pair] = max(wide, width), high + height
+    return sizes
 
 
 def initials(name: str) -> str:

@@ -16,10 +16,20 @@ from matplotlib.figure import Figure
 from matplotlib.patches import FancyArrowPatch, FancyBboxPatch, Rectangle
 
 from ..files.replacing import PICTURES, write_file
-from ..level import At, Level, LevelError, Problem
+from ..level import Level, LevelError, Problem
 from ..spaces import Route
 from .box_positions import MOST_ROOMS, Box, place_rooms, too_many
-from .labels import MARK_WIDTH, Written, event_text, note_lines, passage_lines, room_lines, size_of
+from .labels import (
+    MARK_WIDTH,
+    Written,
+    event_text,
+    goal_text,
+    label_sizes,
+    note_lines,
+    passage_lines,
+    room_lines,
+    size_of,
+)
 from .marks import draw_mark
 from .route import draw_route, list_height, list_moves
 from .style import SMALL, fit, plain, scale_text, text_width, theme
@@ -96,13 +106,8 @@ def draw_boxes(
     """
     if len(level.rooms) > MOST_ROOMS:
         raise LevelError([Problem("bad-value", f"the level {too_many(len(level.rooms))}")])
-    widths: dict[frozenset[str], float] = {}
-    for passage in level.passages:
-        pair = frozenset((passage.a, passage.b))
-        width = size_of(labels[passage.name])[0] if labels[passage.name] else 0.0
-        widths[pair] = max(widths.get(pair, 0.0), width)
     sizes = {name: _room_size(lines) for name, lines in written.items()}
-    boxes = place_rooms(level, sizes, widths)
+    boxes = place_rooms(level, sizes, label_sizes(level, labels))
     lines = ways(level, boxes)
     placed = _place_labels(lines, labels, list(boxes.values()))
 
@@ -251,7 +256,7 @@ def _path(way: Way) -> Any:
 def _draw_room(
     axes: Any, level: Level, name: str, box: Box, lines: list[Written], fill: str | None
 ) -> None:
-    is_start, is_goal = name == level.start, level.goal == At(name)
+    is_start, is_goal = name == level.start, bool(goal_text(level, name))
     fill = fill or (theme().start if is_start else theme().goal if is_goal else theme().room)
     corner = (box.x - box.width / 2, box.y - box.height / 2)
     shape = FancyBboxPatch(

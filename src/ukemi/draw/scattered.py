@@ -11,11 +11,11 @@ from matplotlib.colors import LinearSegmentedColormap, to_hex
 from matplotlib.figure import Figure
 from matplotlib.ticker import MaxNLocator
 
-from ..level import At, Level
+from ..level import Level
 from ..level.maps.tilemap import cell_of
 from ..level.names import in_list
 from ..level.room import Cell
-from .labels import Written
+from .labels import Written, goal_text
 from .map import draw_boxes
 from .marks import GOAL, START
 from .style import FONT, mark_text, plain, sheet, text_width, theme
@@ -70,8 +70,8 @@ def _on_rooms(level: Level, counts: Mapping[str, Counter[str]], of: int) -> Figu
         lines = [Written(room.label or name, size=FONT, bold=True)]
         if name == level.start:
             lines.append(Written("START", START, "start"))
-        if level.goal == At(name):
-            lines.append(Written("GOAL", GOAL, "goal"))
+        if goal_text(level, name):
+            lines.append(Written(goal_text(level, name), GOAL, "goal"))
         for thing, by_spot in counts.items():
             lines += [
                 Written(f"{thing} {_percent(by_spot[spot], of)}{said}")

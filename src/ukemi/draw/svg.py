@@ -7,12 +7,20 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from html import escape
 
-from ..level import ALWAYS, At, Level, Lock, Room
+from ..level import ALWAYS, Level, Lock, Room
 from ..level.maps.grid import WALL, Grid
 from ..level.maps.tilemap import BUILT_IN, TileMap
 from ..level.visible import visible
 from .box_positions import MOST_ROOMS, Box, place_rooms, too_many
-from .labels import act_text, letters_of, lock_letters, passage_lines, size_of
+from .labels import (
+    act_text,
+    goal_text,
+    label_sizes,
+    letters_of,
+    lock_letters,
+    passage_lines,
+    size_of,
+)
 from .style import item_colors, lock_color, text_width
 from .tile_map import ways_between
 from .ways import Way, place_label, ways
@@ -79,11 +87,7 @@ def _rooms(
         part.start = next(iter(rooms))
     sizes = {name: _room_size(level, room) for name, room in rooms.items()}
     labels = {one.name: passage_lines(level, one) for one in part.passages}
-    widths: dict[frozenset[str], float] = {}
-    for one in part.passages:
-        pair = frozenset((one.a, one.b))
-        widths[pair] = max(widths.get(pair, 0.0), size_of(labels[one.name])[0])
-    boxes = place_rooms(part, sizes, widths)
+    boxes = place_rooms(part, sizes, label_sizes(part, labels))
     lines = ways(part, boxes)
     placed: dict[str, Box] = {}
     for way in lines:
@@ -130,7 +134,8 @@ def _contents(level: Level, room: Room) -> list[tuple[str, str, str]]:
 def _heads(level: Level, room: Room) -> list[str]:
     heads = [room.label or room.name]
     heads += ["START"] if room.name == level.start else []
-    return heads + (["GOAL"] if level.goal == At(room.name) else [])
+    goal = goal_text(level, room.name)
+    return heads + ([goal] if goal else [])
 
 
 def _room_size(level: Level, room: Room) -> tuple[float, float]:
@@ -251,7 +256,7 @@ def _cell(
     label = door or ", ".join([*room.chests, *room.switches, *room.acts, *room.items, *named])
     if label and label != str(room.cell):
         yield _text(middle, y + _CELL + 8, label, "tiny")
-    if room.name == level.start or level.goal == At(room.name):
+    if room.name == level.start or goal_text(level, room.name):
         yield _text(x + 6, y + 16, "S" if room.name == level.start else "G", "head")
     yield "</g>"
 

@@ -17,13 +17,21 @@ from matplotlib.path import Path
 from scipy.ndimage import label
 
 from ..checks.route_words import stops
-from ..level import ALWAYS, At, Level, Passage, Room
+from ..level import ALWAYS, Level, Passage, Room
 from ..level.maps.grid import PLAIN, WALL, Grid
 from ..level.maps.paths import Paths
 from ..level.maps.tilemap import BUILT_IN, Tile, TileMap
 from ..rules import PLACE
 from ..spaces import Route
-from .labels import act_text, event_text, letters_of, lock_letters, note_lines, room_lines
+from .labels import (
+    act_text,
+    event_text,
+    goal_text,
+    letters_of,
+    lock_letters,
+    note_lines,
+    room_lines,
+)
 from .marks import draw_mark
 from .route import ends_wrong, list_height, list_moves
 from .style import fit, item_colors, lock_color, plain, text_width, theme
@@ -265,8 +273,9 @@ def _mark(level: Level, room: Room, doors: Mapping[str, Passage]) -> _Mark | Non
         return _Mark(shape, colors[item], letters_of(level)[item], f"{kind} {item}")
     if room.name == level.start:
         return _Mark("start", "#2e7d32", "S", "start")
-    if level.goal == At(room.name):
-        return _Mark("goal", "#b26a00", "G", "goal")
+    goal = goal_text(level, room.name)
+    if goal:
+        return _Mark("goal", "#b26a00", "G", goal.replace("GOAL", "goal"))
     tile = _tile_of(level, room)
     if tile.one_way is not None:
         return _Mark(f"one-way {tile.one_way}", theme().faint, "", "one-way floor")

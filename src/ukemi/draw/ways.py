@@ -55,18 +55,32 @@ def _way(passage: Passage, boxes: dict[str, Box], shift: float) -> Way:
         return Way(passage, begin, (a.x + shift, top + 70), end)
     dx, dy = b.x - a.x, b.y - a.y
     length = hypot(dx, dy)
-    across = (-dy / length * shift, dx / length * shift)
-    bend = ((a.x + b.x) / 2 + across[0], (a.y + b.y) / 2 + across[1])
-    if a.x == b.x:
-        # In one column the line swings out to pass the boxes that may lie between.
-        others = [
-            box for box in boxes.values() if box.x == a.x and min(a.y, b.y) < box.y < max(a.y, b.y)
-        ]
-        if others:
-            side = max(box.width for box in [a, b, *others])
-            # A quadratic curve goes half as far out as its bend.
-            bend = (a.x + side + 130 + abs(shift), bend[1])
-    return Way(passage, _edge(a, bend), bend, _edge(b, bend))
+    across = -dy / length, dx / length
+    others = [box for box in boxes.values() if box not in (a, b)]
+    best: tuple[int, Way] | None = None
+    for aside in _ASIDE:
+        # A quadratic curve goes half as far out as its bend.
+        out = shift + 2 * aside
+        bend = ((a.x + b.x) / 2 + across[0] * out, (a.y + b.y) / 2 + across[1] * out)
+        way = Way(passage, _edge(a, bend), bend, _edge(b, bend))
+        hit = sum(_hits(way, box) for box in others)
+        if best is None or hit < best[0]:
+            best = hit, way
+        if not hit:
+            break
+    assert best is not None
+    return best[1]
+
+
+#: How far a line swings out to pass the boxes that lie between, in points, the least first.
+_ASIDE = (0.0, 40.0, -40.0, 75.0, -75.0, 110.0, -110.0, 160.0, -160.0)
+
+
+def _hits(way: Way, box: Box) -> bool:
+    """Whether a line goes through a box, or close by."""
+    points = (way.at(part / 24) for part in range(25))
+    wide, high = box.width / 2 + 5, box.height / 2 + 5
+    return any(abs(x - box.x) < wide and abs(y - box.y) < high for x, y in points)
 
 
 def _edge(box: Box, towards: Point) -> Point:

@@ -12,10 +12,10 @@ const keep = (name, value) => {
 const readable = 11;
 const mapOf = (walk, name) => {
   const map = walk.querySelector(".map"), svg = map.querySelector("svg");
-  const wide = svg.viewBox.baseVal.width || 1;
+  const wide = svg.viewBox.baseVal.width || 1, high = svg.viewBox.baseVal.height || 1;
   const sizes = [...svg.querySelectorAll("text")].map((text) => parseFloat(getComputedStyle(text).fontSize));
   const least = Math.min(...sizes, 16);
-  const room = () => Math.max(80, map.clientWidth - 16) / wide;
+  const room = () => Math.min(Math.max(80, map.clientWidth - 16) / wide, Math.max(80, innerHeight * 0.75 - 20) / high);
   let scale = 1;
   const size = (wanted) => {
     const [x, y] = [map.scrollLeft + map.clientWidth / 2, map.scrollTop + map.clientHeight / 2];
@@ -46,7 +46,7 @@ const mapOf = (walk, name) => {
     if (held) [map.scrollLeft, map.scrollTop] = [held[0] - event.clientX, held[1] - event.clientY];
   });
   window.addEventListener("pointerup", () => { held = null; map.classList.remove("moving"); });
-  if (kept[`${name}/zoom`]) size(kept[`${name}/zoom`]); else zoom.read();
+  if (kept[`${name}/zoom`]) size(kept[`${name}/zoom`]); else size(Math.min(room(), 1.4));
   return { map, svg };
 };
 
