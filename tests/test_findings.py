@@ -622,3 +622,11 @@ passages:
     (other,) = check(text.replace("nook: {gate: someone at nook, name", "nook: {gate: not someone at nook, name")
                      ).with_code("cannot-finish")  # fmt: skip
     assert "leads there itself" not in other.why
+
+
+def test_a_chest_with_effects_of_any_kind_does_something() -> None:
+    chests = "{empty: {}, own: {sets: dry}, locked: {lock: {sets: dry}}, both: {lock: {sets: dry}, sets: dry}}"
+    report = ukemi.check(
+        ukemi.loads(f"{{start: quay, goal: dry, rooms: {{quay: {{chests: {chests}}}}}}}")
+    )
+    assert [one.subject for one in report.with_code("does-nothing")] == ["empty"]

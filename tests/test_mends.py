@@ -21,7 +21,7 @@ from ukemi.checks.accepting import all_told, subjects_of
 from ukemi.files.editing import REMOVED, Edit, edited, edited_text, plain
 from ukemi.findings.finding import SEVERITIES, Finding
 from ukemi.level.joined import Joined
-from ukemi.mends import Mend, mends_of_finding, mends_of_report
+from ukemi.mends import Mend, mends_of_finding, mends_of_report, mends_of_text
 from ukemi.report.as_json import report_schema
 from ukemi.report.as_sarif import sarif
 from ukemi.spaces import Limits
@@ -725,3 +725,36 @@ passages: [hall <-> nook, hall <-> loft: {gate: lantern}]
         asked = wanted if was.when == ukemi.level.ALWAYS else f"{was.when} and {wanted}"
         assert str(now.when) == asked
         assert (was.a, was.b, was.sets) == (now.a, now.b, now.sets)
+
+
+def test_what_may_be_meant_is_accepted_beside_what_was() -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: mill, items: {oar: {}, peg: {}}, rooms: {quay: {items: [oar, peg]}, mill: {}},"
+        " passages: [quay <-> mill], accept: {unused-item: oar}}"
+    )
+    report = ukemi.check(level)
+    (finding,) = report.with_code("unused-item")
+    (last,) = [one for one in mends(report, finding, enough=50) if "accept" in one.say]
+    assert last.say == "if it is meant, accept unused-item for oar and peg"
+    after = ukemi.check(last.apply(level))
+    assert not after.with_code("unused-item") and not after.with_code("accepted-nothing")
+
+
+def test_a_symbol_that_is_drawn_nowhere_is_the_likeliest_for_one_of_no_legend() -> None:
+    text = MAP.format(cells="cDzx").replace("k: {item: key}", "q: {item: key}\n  k: {item: coin}")
+    text = text.replace("    #######\n    #@", "    ###k###\n    #@", 1)
+    with pytest.raises(ukemi.LevelError) as error:
+        ukemi.loads(text)
+    says = [one.say for one in mends_of_text(text, error.value).mends]
+    assert says[0] == "draw 'q' for 'x'" and "draw 'k' for 'x'" in says
+
+
+def test_a_goal_in_another_room_than_was_meant_is_mended() -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: at shed and lamp, items: {lamp: {}}, rooms: {quay: {items: lamp}, shed: {}, loft: {}},"
+        " passages: [quay <-> loft]}"
+    )
+    said = {one.say: one for one in mends_of_report(ukemi.check(level), Limits()).mends}
+    assert (
+        ukemi.check(said["let the goal be at loft and lamp"].apply(level)).answers.finish == "yes"
+    )
