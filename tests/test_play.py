@@ -146,7 +146,8 @@ def test_hints_can_be_typed_to_the_end(file: Path | str) -> None:
 def levels_of_every_kind() -> st.SearchStrategy[ukemi.Level]:
     """Levels, maps, levels for several players and campaigns that fork and go round."""
     randoms = st.randoms(use_true_random=False)
-    single = st.one_of(ANY, for_several()).map(readable)
+    two = map_levels().map(lambda plain: {**plain, "players": ["ada", "ben"]})
+    single = st.one_of(ANY, for_several(), two).map(readable)
     return st.one_of(single, randoms.map(lambda random: loaded(*campaigns(random))))
 
 

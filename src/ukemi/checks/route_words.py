@@ -58,6 +58,7 @@ def stops(route: Route, level: Level) -> list[Stop]:
         if (
             move.what["name"] in on_map
             and following.get("name") in on_map
+            and following.get("by") == move.what.get("by")
             and _only_moved(route.positions[number], route.positions[number + 1])
         ):
             continue

@@ -78,7 +78,7 @@ def room_lines(level: Level, room: Room) -> list[Written]:
         text += " as a pile" if placement.pile and placement.count > 1 else ""
         lines.append(Written(text, colors[placement.item], shape, letters[placement.item]))
     for chest in room.chests.values():
-        lines.append(Written(_chest_text(level, chest), CHEST, "chest", "C"))
+        lines.append(Written(_chest_text(level, chest), CHEST, "chest", CHEST_LETTER))
     for act in room.all_acts():
         lines.append(Written(act_text(act), ACT, "act", "!" if act.switch else "?"))
     return lines
@@ -216,13 +216,18 @@ def letters_of(level: Level) -> dict[str, str]:
         >>> letters_of(level)
         {'iron-key': 'IK', 'ice-key': 'ICK', 'ice-knife': 'IK2'}
     """
-    return _letters((*level.items, *sorted(level.all_flags())))
+    chests = any(room.chests for room in level.rooms.values())
+    return _letters((*level.items, *sorted(level.all_flags())), CHEST_LETTER if chests else "")
+
+
+#: The label on the mark of a chest, which no item has then.
+CHEST_LETTER = "C"
 
 
 @lru_cache(maxsize=16)
-def _letters(names: tuple[str, ...]) -> dict[str, str]:
+def _letters(names: tuple[str, ...], other: str) -> dict[str, str]:
     found: dict[str, str] = {}
-    taken: set[str] = set()
+    taken = {other}
     for name in names:
         first, *rest = re.findall(r"\d+|[^\W\d_]+", name) or [name]
         tries = [initials(name), (first[:2] + initials("-".join(rest))).upper()[:3]]

@@ -58,7 +58,7 @@ def draw_route(
         )
         if kind == "walk":
             passage, _, towards = name.partition("\n")
-            line = _Line(players.index(by), len(players))
+            line = PlayerLine(players.index(by), len(players))
             _walk(axes, lines[passage], towards, line, told, wrong in numbers)
             continue
         box = labels[name] if kind == "door" else boxes[name]
@@ -80,7 +80,7 @@ def _letter(move: Move, players: list[str]) -> str:
 
 
 @dataclass(frozen=True)
-class _Line:
+class PlayerLine:
     """How the walks of one of several players are drawn: beside the others', in a style of its own."""
 
     number: int
@@ -88,10 +88,17 @@ class _Line:
 
     @property
     def style(self) -> Any:
+        """The style, as Matplotlib takes it."""
         return ("-", (0, (3, 1.2)), (0, (1, 0.8)), (0, (4, 1, 1, 1)))[self.number % 4]
 
     @property
+    def words(self) -> str:
+        """The style in words."""
+        return ("solid", "dashed", "dotted", "dashed and dotted")[self.number % 4]
+
+    @property
     def aside(self) -> float:
+        """How far it runs beside the passage, in points."""
         return (self.number - (self.count - 1) / 2) * 8
 
 
@@ -105,7 +112,7 @@ def _spot(move: Move, here: str) -> tuple[str, str]:
     return "room", here
 
 
-def _walk(axes: Any, way: Way, towards: str, line: _Line, told: str, wrong: bool) -> None:
+def _walk(axes: Any, way: Way, towards: str, line: PlayerLine, told: str, wrong: bool) -> None:
     from matplotlib.path import Path as Curve
 
     (x0, y0), (x1, y1) = way.begin, way.end

@@ -21,9 +21,9 @@ from ..level import ALWAYS, Level, Passage, Room
 from ..level.maps.grid import PLAIN, WALL, Grid
 from ..level.maps.paths import Paths
 from ..level.maps.tilemap import BUILT_IN, Tile, TileMap
-from ..rules import PLACE
 from ..spaces import Route
 from .labels import (
+    CHEST_LETTER,
     act_text,
     event_text,
     goal_text,
@@ -33,7 +33,7 @@ from .labels import (
     room_lines,
 )
 from .marks import draw_mark
-from .route import ends_wrong, list_height, list_moves
+from .route import PlayerLine, ends_wrong, list_height, list_moves
 from .style import fit, item_colors, lock_color, plain, text_width, theme
 
 #: The side of a cell in points: as large as fits a page, but never so small that marks merge.
@@ -86,7 +86,13 @@ def draw_tiles(
         return figure
     legend = _legend(level)
     ways = ways_between(level)
-    ways += ["hatched: no run gets there"] if unreached else []
+    entered = [room for room in level.rooms.values() if room.cell and room.used_from is None]
+    if any(room.name in unreached for room in entered):
+        ways.append("hatched: no run gets there")
+    if route is not None and level.several:
+        lines = [PlayerLine(number, len(level.players)) for number in range(len(level.players))]
+        whose = [f"{name} {line.words}" for name, line in zip(level.players, lines, strict=True)]
+        ways.append(f"lines of the route: {', '.join(whose)}")
     for floor in floors:
         if floor.side is not None:
             ways.append(
@@ -264,7 +270,7 @@ def _mark(level: Level, room: Room, doors: Mapping[str, Passage]) -> _Mark | Non
         return _Mark("door", color, lock_letters(level, lock), f"door {door.thing}: needs {needs}")
     for chest in room.chests.values():
         holds = ", ".join(chest.holds) or "nothing"
-        return _Mark("chest", "#7a5c2e", "C", f"chest {chest.name}: {holds}")
+        return _Mark("chest", "#7a5c2e", CHEST_LETTER, f"chest {chest.name}: {holds}")
     for act in room.all_acts():
         return _Mark("act", "#4b4b4b", "!" if act.switch else "?", act_text(act))
     for item in room.items:
@@ -372,24 +378,20 @@ def _draw_legend(
 
 def _draw_route(axes: Mapping[str, Any], level: Level, route: Route, side: float) -> None:
     paths = Paths(level)
-    rooms = list(level.rooms)
     told = stops(route, level)
+    players: list[str | None] = [*level.players] or [None]
+    rooms = {player: level.begins(player)[0] for player in players}
     spots: dict[str, list[int]] = {}
+    ends = {stop.last: number for number, stop in enumerate(told, 1)}
     for number, move in enumerate(route.moves):
-        here, there = (rooms[route.positions[number + n][PLACE]] for n in (0, 1))
+        by = move.what.get("by", players[0])
         if move.what["do"] == "walk":
-            for map_name, line in _lines(paths, here, there):
-                xs, ys = zip(*line, strict=True)
-                style = {
-                    "color": theme().route,
-                    "lw": max(1.5, side / 9),
-                    "alpha": 0.75,
-                    "zorder": 2,
-                }
-                axes[map_name].plot(xs, ys, solid_capstyle="round", **style)
-    for number, stop in enumerate(told, 1):
-        there = rooms[route.positions[stop.last + 1][PLACE]]
-        spots.setdefault(there, []).append(number)
+            line = PlayerLine(players.index(by), len(players))
+            for map_name, cells in _lines(paths, rooms[by], move.what["to"]):
+                _draw_walk(axes[map_name], cells, line, side)
+            rooms[by] = move.what["to"]
+        if number in ends:
+            spots.setdefault(rooms[by], []).append(ends[number])
     last = len(told) if ends_wrong(route) else None
     for name, numbers in spots.items():
         cell = level.rooms[name].cell
@@ -404,6 +406,23 @@ def _draw_route(axes: Mapping[str, Any], level: Level, route: Route, side: float
             bbox={"boxstyle": "round,pad=0.2", "facecolor": theme().wrong if wrong else theme().route,
                   "edgecolor": theme().paper, "lw": 0.7},
         )  # fmt: skip
+
+
+def _draw_walk(axes: Any, cells: list[tuple[int, int]], line: PlayerLine, side: float) -> None:
+    """A walk from cell to cell, with an arrow in its middle; the players' lines beside each other."""
+    aside = line.aside / 8 * 0.16
+    xs, ys = ([place + aside for place in places] for places in zip(*cells, strict=True))
+    wide = max(1.5, side / 9)
+    axes.plot(
+        xs, ys, color=theme().route, lw=wide, ls=line.style, alpha=0.75, zorder=2,
+        solid_capstyle="round",
+    )  # fmt: skip
+    middle = (len(xs) - 1) // 2
+    (x, y), (to_x, to_y) = ((xs[n], ys[n]) for n in (middle, middle + 1))
+    axes.annotate(
+        "", (x + 0.72 * (to_x - x), y + 0.72 * (to_y - y)), (x, y), zorder=2.2,
+        arrowprops={"arrowstyle": "-|>", "color": theme().route, "lw": 0, "mutation_scale": 6.5 * wide, "shrinkA": 0, "shrinkB": 0},
+    )  # fmt: skip
 
 
 def _lines(paths: Paths, here: str, there: str) -> Iterator[tuple[str, list[tuple[int, int]]]]:
