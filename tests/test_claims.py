@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from itertools import chain, pairwise
 from typing import Any
 
 from hypothesis import HealthCheck, assume, given, settings
@@ -39,6 +40,7 @@ def draw_claims(random: Any, level: dict[str, Any]) -> dict[str, Any]:
         "always-possible": [drawer.condition(), drawer.condition()],
         "required": random.sample(subjects, min(2, len(subjects))),
         "optional": random.sample(subjects, min(2, len(subjects))),
+        "order": [random.sample(subjects, min(3, len(subjects)))] * (len(subjects) > 1),
         "shortest": {"at-most": random.randint(0, 8), "at-least": random.randint(0, 8)},
     }
 
@@ -67,6 +69,9 @@ def test_claims_fail_where_the_naive_player_says_so(plain: dict[str, Any], rando
             kind, _, condition = finding.message.split("`")[1].partition(": ")
             if kind == "never":
                 assert any(naive.holds(spot, parse_condition(condition)) for spot in ends)
+            if kind == "order":
+                first, then = map(naive_done(naive), condition.split(", "))
+                assert any(then(spot) and not first(spot) for spot in ends)
 
 
 def expected_failures(naive: Naive, claims: dict[str, Any]) -> list[str]:
@@ -91,6 +96,11 @@ def expected_failures(naive: Naive, claims: dict[str, Any]) -> list[str]:
         for name in claims[wanted]:
             if status_of(naive, name) != wanted:
                 failures.append(f"{wanted}: {name}")
+    for first, then in pairwise(chain.from_iterable(claims["order"])):
+        before, after = map(naive_done(naive), (first, then))
+        apart = naive.reached(naive.start, lambda spot, before=before: not before(spot))
+        if any(after(spot) and not before(spot) for spot in apart):
+            failures.append(f"order: {first}, {then}")
     if naive.finished():
         costs = naive.costs()
         shortest = min(costs[spot] for spot in naive.finished())
@@ -102,11 +112,19 @@ def expected_failures(naive: Naive, claims: dict[str, Any]) -> list[str]:
     return failures
 
 
-def status_of(naive: Naive, name: str) -> str:
-    """The status of a thing, or of getting an item from wherever it comes."""
+def naive_done(naive: Naive) -> Any:
+    """For a name, whether a thing is done or entered, or an item was got from wherever it comes."""
     facts = naive.facts()
-    if name in facts:
-        return naive.statuses()[name]
+
+    def of(name: str) -> Any:
+        sources = [name] if name in facts else naive_sources(naive, name)
+        return lambda spot: any(facts[source](spot) for source in sources)
+
+    return of
+
+
+def naive_sources(naive: Naive, name: str) -> list[str]:
+    """What an item comes from."""
     sources = []
     for room in naive.level.rooms.values():
         sources += [f"{room.name}/{name}"] if name in room.items else []
@@ -116,11 +134,14 @@ def status_of(naive: Naive, name: str) -> str:
             sources += [chest.name] if name in gifts else []
         sources += [act.name for act in room.all_acts() if name in act.effects.gives]
     events = naive.level.events.values()
-    sources += [event.name for event in events if name in event.effects.gives]
+    return sources + [event.name for event in events if name in event.effects.gives]
 
-    def done(spot: Any) -> bool:
-        return any(facts[source](spot) for source in sources)
 
+def status_of(naive: Naive, name: str) -> str:
+    """The status of a thing, or of getting an item from wherever it comes."""
+    if name in naive.facts():
+        return naive.statuses()[name]
+    done = naive_done(naive)(name)
     able = naive.able(lambda spot: spot.end == "finished")
     without = naive.reached(naive.start, lambda spot: not done(spot))
     if any(done(spot) for spot in able):

@@ -758,3 +758,27 @@ def test_a_goal_in_another_room_than_was_meant_is_mended() -> None:
     assert (
         ukemi.check(said["let the goal be at loft and lamp"].apply(level)).answers.finish == "yes"
     )
+
+
+@pytest.mark.parametrize(
+    ("order", "say"),
+    {
+        "[ring, hall-door]": "let hall-door ask for done ring",
+        "[ring, hall]": "let hall ask for done ring",
+        "[ring, ladder-hatch]": "let ladder-hatch ask for done ring",
+        "[ring, pull]": "let pull ask for done ring",
+        "[rope, bin]": "let bin ask for rope",
+    }.items(),
+)
+def test_an_order_that_does_not_hold_is_mended_by_a_condition(order: str, say: str) -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: at loft, items: {peg: {}, rope: {}, coin: {kind: reward}}, rooms: {quay: {items: peg,"
+        " acts: {ring: {}}}, hall: {items: rope, acts: {pull: {needs: peg}}, chests: {bin: {lock: {needs: peg},"
+        " holds: coin}}}, loft: {}}, passages: [quay <-> hall: {lock: peg, name: hall-door},"
+        f" hall <-> loft: {{lock: {{needs: rope}}, name: ladder-hatch}}], expect: {{order: [{order}]}}}}"
+    )
+    report = ukemi.check(level)
+    (finding,) = report.with_code("expectation-failed")
+    found = {one.say: one for one in mends_of_report(report, Limits()).mends}
+    after = ukemi.check(found[say].apply(level))
+    assert finding.route and not after.with_code("expectation-failed") and after.exit_code() == 0

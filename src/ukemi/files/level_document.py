@@ -130,7 +130,7 @@ class LevelDocument:
             if symbol is None or column > len(line) or line[column - 1] not in over:
                 return None
             changed[row - 1] = line[: column - 1] + symbol + line[column:]
-        if isinstance(self._at(path), str):
+        if isinstance(self.at(path), str):
             return [Edit(path, "\n".join(changed))]
         lines = zip(rows, changed, strict=True)
         return [Edit((*path, row), new) for row, (old, new) in enumerate(lines) if old != new]
@@ -146,7 +146,7 @@ class LevelDocument:
             elif isinstance(rows, list) and all(isinstance(row, str) for row in rows):
                 yield name, path, rows
 
-    def _at(self, path: Path) -> Any:
+    def at(self, path: Path) -> Any:
         """What the file says at a path; ``None`` if nothing."""
         said = self.document
         for step in path:

@@ -7,7 +7,7 @@ from os.path import relpath
 from pathlib import Path
 from typing import Any
 
-from ..level import ALWAYS, At, Claim, Condition, Effects, Level, Lock, Passage, Placement
+from ..level import ALWAYS, At, Claim, Condition, Effects, InOrder, Level, Lock, Passage, Placement
 from ..level.campaign import Campaign, Onward, Stage
 from ..level.effects import EFFECT_NAMES
 from ..level.language import fields as tables
@@ -194,6 +194,8 @@ class _PlainWriter:
                 }
             case Claim(says, _):
                 return str(says)
+            case InOrder(names, _):
+                return list(names)
             case Says():
                 return {one: text for one in MOMENTS if (text := getattr(value, one)) is not None}
             case tuple():

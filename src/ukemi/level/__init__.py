@@ -11,7 +11,7 @@ from .passage import Passage
 from .place import Place
 from .problems import LevelError, Problem
 from .room import Act, Chest, Placement, Room
-from .settings import Claim, Expect, Inventory, PlayRules, Shortest
+from .settings import Claim, Expect, InOrder, Inventory, PlayRules, Shortest
 
 __all__ = [
     "ALWAYS",
@@ -28,6 +28,7 @@ __all__ = [
     "Expect",
     "Has",
     "HasAll",
+    "InOrder",
     "Inventory",
     "Item",
     "Level",

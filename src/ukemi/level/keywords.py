@@ -194,3 +194,4 @@ class ExpectFields(TypedDict, total=False):
     required: NamesGiven
     optional: NamesGiven
     shortest: Mapping[str, int]
+    order: Sequence[Sequence[str]]

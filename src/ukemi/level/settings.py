@@ -53,6 +53,18 @@ class Claim:
 
 
 @dataclass(frozen=True, slots=True)
+class InOrder:
+    """Things of which the designer claims that each is done, entered or taken before the next.
+
+    Attributes:
+        names: Doors, chests, acts, rooms, items.
+    """
+
+    names: tuple[str, ...]
+    place: Place | None = field(default=None, compare=False, repr=False)
+
+
+@dataclass(frozen=True, slots=True)
 class Accepted:
     """A finding that the designer means as it is.
 
@@ -86,6 +98,7 @@ class Expect:
             possible in every position.
         required, optional: Doors, chests, acts, rooms, items.
         shortest: Bounds on the shortest finishing run.
+        order: Things that come one after another in every run, finishing or not.
         places: Where each field stands in the file.
     """
 
@@ -98,4 +111,5 @@ class Expect:
     required: tuple[Claim, ...] = ()
     optional: tuple[Claim, ...] = ()
     shortest: Shortest | None = None
+    order: tuple[InOrder, ...] = ()
     places: dict[str, Place] = field(default_factory=dict, compare=False, repr=False)

@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from itertools import pairwise
 
 from ..files.editing import REMOVED, Edit, Path
+from ..level import ALWAYS, Level
 from .correction import EASIER, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
 from .site import Site
-from .statements import conditions_said, idle_keys, ways_said, without_field
+from .statements import conditions_said, idle_keys, ways_said, with_field, without_field
 
 
 def lock_corrections(site: Site) -> Iterator[Correction]:
@@ -17,7 +19,7 @@ def lock_corrections(site: Site) -> Iterator[Correction]:
     Args:
         site: The level and one of its findings.
     """
-    for kind in (_gates, _locks, _counts, _asks_less, _uses):
+    for kind in (_gates, _locks, _counts, _asks_less, _uses, _in_order):
         yield from kind(site)
 
 
@@ -100,3 +102,62 @@ def _uses(site: Site) -> Iterator[Correction]:
             yield Correction(
                 f"let {name} be kept when it is used", "kept", unlikely, (Edit(path, REMOVED),)
             )
+
+
+def _in_order(site: Site) -> Iterator[Correction]:
+    """A thing that should come after another, as the level expects."""
+    finding, level = site.finding, site.level
+    if finding.code != "expectation-failed" or "`order: " not in finding.message:
+        return
+    for claim in level.expected.order:
+        for first, then in pairwise(claim.names):
+            wants = _once_done(level, first)
+            if (
+                then != finding.subject
+                or f"`order: {first}, {then}`" not in finding.message
+                or not wants
+            ):
+                continue
+            say = f"let {then} ask for {wants}"
+            for path, field in _asking(site, then):
+                said = site.at((*path, field))
+                asked = f"({said}) and {wants}" if said else wants
+                yield Correction(say, "in order", LIKELY, (Edit((*path, field), asked),))
+            for passage in (one for one in site.passages if one.thing == then and one.lock is None):
+                found = site.entry(passage)
+                if found is not None:
+                    asked = f"({passage.gate}) and {wants}" if passage.gate != ALWAYS else wants
+                    edits = with_field(*found, "gate", asked)
+                    yield Correction(f"{say} (a gate)", "in order", LIKELY, tuple(edits))
+            for name, path, said in site.locks():
+                where = (*path, "needs") if isinstance(said, dict) else path
+                asked = site.at(where)
+                if name == then and path[0] == "passages" and isinstance(asked, str):
+                    needs = str(level.locks[asked].needs) if asked in level.locks else asked
+                    if where == path or asked == needs:
+                        yield Correction(
+                            say, "in order", LIKELY, (Edit(where, f"({needs}) and {wants}"),)
+                        )
+
+
+def _once_done(level: Level, name: str) -> str | None:
+    """The condition that holds once a thing is done; ``None`` if there is none."""
+    thing = level.things.get(name)
+    if thing is not None:
+        return f"opened {name}" if thing.kind in ("door", "chest") else f"done {name}"
+    item = level.items.get(name)
+    return name if item is not None and item.use == "kept" else None
+
+
+def _asking(site: Site, name: str) -> Iterator[tuple[Path, str]]:
+    """Where a room, chest, act or switch says what it asks for."""
+    if name in (site.document.get("rooms") or ()):
+        yield ("rooms", name), "gate"
+    for room, fields in site.rooms_said():
+        for kind in ("switches", "acts"):
+            if name in (fields.get(kind) or {}):
+                yield ("rooms", room, kind, name), "needs"
+        if name in (fields.get("chests") or {}) and isinstance(
+            site.at(("rooms", room, "chests", name, "lock", "needs")), str | None
+        ):
+            yield ("rooms", room, "chests", name, "lock"), "needs"

@@ -165,7 +165,7 @@ class Suppositions(LevelDocument):
             over = self._symbols_of_nothing_but(item)
             edits = cell and self._drawn(cell.map, {(cell.column, cell.row): (over, self.floor)})
         else:
-            said = self._at(path)
+            said = self.at(path)
             edits = one_less(path, said, item)
             if isinstance(said, list):
                 edits = [Edit(path, [one for one in said if one != item])] if item in said else None
@@ -276,7 +276,7 @@ class Suppositions(LevelDocument):
 
     def _counted(self, path: Path, item: str, count: int) -> Iterator[Edit]:
         """The edits that count some more of an item at a path."""
-        said = self._at(path)
+        said = self.at(path)
         if count == 1:
             yield from one_more(path, said, item) or ()
             return
@@ -331,7 +331,7 @@ class Suppositions(LevelDocument):
     def _without(self, path: Path) -> Iterator[Edit]:
         """The edits that take a field out; of a passage, with the fields if it is the only one."""
         *above, field = path
-        fields = {key: value for key, value in self._at(tuple(above)).items() if key != field}
+        fields = {key: value for key, value in self.at(tuple(above)).items() if key != field}
         if above[0] != "passages":
             yield Edit(path, REMOVED)
         else:

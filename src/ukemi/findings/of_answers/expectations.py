@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 from ...level import Claim, Condition, Level, Place
 from ...questions import claims, status
@@ -32,6 +33,7 @@ def expectation_failed(answered: Answered) -> Iterator[Finding]:
     ):
         for claim in claimed:
             yield from _status(context, claim, wanted, answers)
+    yield from _order(context)
     if answers.finish != Answer.NO:
         yield from _shortest(context.level, answered.routes.get("finish"))
 
@@ -84,6 +86,17 @@ def _conditions(context: AnyContext) -> Iterator[Finding]:
                 yield _failed(message, claim.place, str(claim.says), verdict.route)
             elif verdict.answer == Answer.UNKNOWN:
                 yield _undecided(f"`{claim.says}` {claimed}", claim.place)
+
+
+def _order(context: AnyContext) -> Iterator[Finding]:
+    for claim in context.level.expected.order:
+        for first, then in pairwise(claim.names):
+            verdict = claims.comes_without(context, then, first)
+            if verdict.answer == Answer.YES:
+                message = f"You expect `order: {first}, {then}`, but {then} can come without {first} before it."
+                yield _failed(message, claim.place, then, verdict.route)
+            elif verdict.answer == Answer.UNKNOWN:
+                yield _undecided(f"{first} always comes before {then}", claim.place)
 
 
 def _status(

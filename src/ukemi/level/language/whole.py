@@ -10,7 +10,7 @@ from ..item import Item
 from ..lock import Lock
 from ..names import NAME_SCHEMA
 from ..player import Player
-from ..settings import Claim, Expect, Inventory, PlayRules, Shortest
+from ..settings import Claim, Expect, InOrder, Inventory, PlayRules, Shortest
 from .accepted import Accept
 from .fields import (
     EVENT,
@@ -111,6 +111,31 @@ class Claims:
         return self.several.schema()
 
 
+class Orders:
+    """Read lists of names, each thing of which comes before the next; one list stands for a list of one."""
+
+    _name = Reference("subject")
+
+    def read(self, notes: Notes, node: Node) -> tuple[InOrder, ...]:
+        lists = node.value if node.id == "sequence" else [node]
+        if lists and all(one.id == "scalar" for one in lists):
+            lists = [node]
+        found = []
+        for one in lists:
+            if one.id != "sequence" or len(one.value) < 2:
+                message = "an order lists two things or more: `[[ring-the-bell, altar-gate]]`"
+                raise bad("bad-value", message, one)
+            names = tuple(self._name.read(notes, name) for name in one.value)
+            if len({*names}) < len(names):
+                raise bad("bad-value", "an order names each thing once", one)
+            found.append(InOrder(names, place_of(one)))
+        return tuple(found)
+
+    def schema(self) -> Schema:
+        names = {"type": "array", "items": self._name.schema(), "minItems": 2, "uniqueItems": True}
+        return {"anyOf": [{"type": "array", "items": names}, names]}
+
+
 _CONDITIONS = Claims(ConditionType())
 _SUBJECTS = Claims(Reference("subject"))
 
@@ -133,6 +158,11 @@ EXPECT = Fields(
     ),
     Field("optional", _SUBJECTS, "Things that some finishing run does and some does not."),
     Field("shortest", Part(SHORTEST, Shortest), "Bounds on the shortest finishing run."),
+    Field(
+        "order",
+        Orders(),
+        "Lists of things: in every run, each is done, entered or taken before the next.",
+    ),
 )
 
 
@@ -142,7 +172,7 @@ class ExpectType:
     def read(self, notes: Notes, node: Node) -> Expect:
         values = EXPECT.read(notes, node)
         for name, value in values.items():
-            if isinstance(value, tuple):
+            if isinstance(value, tuple) and name != "order":
                 values[name] = tuple(Claim(says, place_of(one)) for says, one in value)
         keys = [key for key, _ in node.value if key.id == "scalar"] if node.id == "mapping" else []
         places = {attribute(key.value): place for key in keys if (place := place_of(key))}
