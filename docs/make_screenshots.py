@@ -15,7 +15,7 @@ from pathlib import Path
 
 import ukemi
 from ukemi.demo import DEMO_CAMPAIGN, DEMO_LEVELS, campaign_text
-from ukemi.draw import draw_campaign, draw_inventory, draw_locks, draw_order, save
+from ukemi.draw import draw_campaign, draw_inventory, draw_locks, draw_order, draw_pace, save
 
 SHOTS = Path(__file__).parent / "screenshots"
 DISPLAY = ":97"
@@ -113,8 +113,7 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as scratch:
         folder = Path(scratch)
         levels(folder)
-        sound = ukemi.check(folder / "tide-mill.yaml")
-        ukemi.draw_map(sound.level, SHOTS / "draw-finish.png", route=sound.routes["finish"])
+        save(draw_pace(ukemi.check(folder / "jumbled-keys.yaml")), SHOTS / "draw-pace.png")
         wasted = ukemi.check(folder / "wasted-key.yaml")
         (stuck,) = wasted.with_code("can-get-stuck")
         ukemi.draw_map(wasted.level, SHOTS / "draw-stuck.png", route=stuck.route)

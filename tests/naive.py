@@ -525,17 +525,21 @@ class Naive:
 
     def choices(self, moves: list[dict[str, Any]]) -> list[int]:
         """At each move of a route that is no walk, how much there was to do after walking at will."""
+        pairs = zip(moves, self.around(moves), strict=True)
+        return [things for move, (_, things) in pairs if move["do"] != "walk"]
+
+    def around(self, moves: list[dict[str, Any]]) -> list[tuple[int, int]]:
+        """Before each move of a route: the rooms that can be walked to, and what can be done there."""
         found = []
-        for number, move in enumerate(moves):
-            if move["do"] != "walk":
-                things, about = set(), [*self.follow(moves[:number])]
-                for spot in about:  # grows as it is walked
-                    for what, _, after in self.spots[spot]:
-                        if json.loads(what)["do"] != "walk":
-                            things.add(what)
-                        elif after not in about:
-                            about.append(after)
-                found.append(len(things))
+        for number in range(len(moves)):
+            things, about = set(), [*self.follow(moves[:number])]
+            for spot in about:  # grows as it is walked
+                for what, _, after in self.spots[spot]:
+                    if json.loads(what)["do"] != "walk":
+                        things.add(what)
+                    elif after not in about:
+                        about.append(after)
+            found.append((len({spot.room for spot in about}), len(things)))
         return found
 
     def follow(self, moves: list[dict[str, Any]]) -> set[Spot]:

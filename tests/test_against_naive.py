@@ -77,6 +77,12 @@ def compare_level(level: ukemi.Level) -> None:
     if finished:
         choices = naive.choices(report["routes"]["finish"]["moves"])
         assert answers["measures"]["choices"] == choices
+        paces = answers["measures"].get("pace", {})
+        assert paces.keys() == {one for one, route in report["routes"].items() if route["moves"]}
+        for name, points in paces.items():
+            moves = report["routes"][name]["moves"]
+            assert [(one["rooms"], one["things"]) for one in points] == naive.around(moves)
+            compare_pace(naive, moves, points, report["routes"][name]["steps"])
 
     order = naive.order()
     compare_order(answers["order"], order)
@@ -101,6 +107,32 @@ def closure(pairs: set[tuple[str, str]]) -> set[tuple[str, str]]:
         if more == pairs:
             return pairs
         pairs = more
+
+
+def compare_pace(
+    naive: Naive, moves: list[dict[str, Any]], points: list[dict[str, Any]], steps: int
+) -> None:
+    """What is new at each move of a route, and what it costs."""
+    walked = set()
+    for number, (move, point) in enumerate(zip(moves, points, strict=True)):
+        before, *others = naive.follow(moves[:number])
+        after, *more = naive.follow(moves[: number + 1])
+        if others or more:
+            return  # a move can be read two ways
+        had, has = dict(before.carried), dict(after.carried)
+        gets = {item: count - had.get(item, 0) for item, count in has.items()}
+        assert point["gets"] == {item: count for item, count in gets.items() if count > 0}
+        new = {
+            *(after.opened - before.opened),
+            *(after.done - before.done),
+            *(after.flags - before.flags),
+        }
+        assert {*point["opens"]} == new
+        assert point["carried"] == sum(had.values())
+        assert point["again"] == (move["do"] == "walk" and move["name"] in walked)
+        walked |= {move["name"]} if move["do"] == "walk" else set()
+        rest = points[number + 1]["steps"] if number + 1 < len(points) else steps
+        assert point["steps"] + point["cost"] == rest
 
 
 def compare_mistakes(findings: list[dict[str, Any]], naive: Naive) -> None:

@@ -396,7 +396,7 @@ def test_every_count_of_mistakes_is_of_one_list(tmp_path: Path) -> None:
     assert "by 3 mistakes" in text and text.count("Also:") == 2
     (stuck,) = [one for one in check_json(file)["findings"] if one["code"] == "can-get-stuck"]
     assert len(stuck["also"]) == 2
-    assert [name for name, _, wrong in named_routes(report) if wrong] == [
+    assert [name for _, name, _, wrong in named_routes(report) if wrong] == [
         f"Mistake {number}: unlock quay <-> {room} with iron"
         for number, room in enumerate("abc", 1)
     ]

@@ -159,6 +159,7 @@ def test_the_picture_says_what_the_level_says(tmp_path: Path) -> None:
 
 
 VIEWS = {
+    "pace": ["pace", "Shortest finishing run", "rooms in reach", "things to do", "iron-key", "pit-door"],
     "inventory": ["what is carried", "take iron-key", "+1", "−1", "pit-door opened", "flooded on"],
     "order": [
         "what must come before what",

@@ -75,6 +75,7 @@ def told(report: ukemi.Report) -> dict[str, Any]:
     plain = report_dict(report)
     said = {"answers": plain["answers"], "complete": plain["search"]["complete"]}
     said["answers"]["order"] = closure({(a, b) for a, b in said["answers"]["order"]})
+    said["answers"]["measures"].pop("pace", None)
     said["answers"]["measures"].pop("choices")  # they are those of one shortest run
     said["answers"]["measures"].pop("walked-again")
     for run in ("finish", "all-rewards"):

@@ -33,6 +33,7 @@ class View(StrEnum):
     INVENTORY = "inventory"
     ORDER = "order"
     LOCKS = "locks"
+    PACE = "pace"
 
 
 def draw(
@@ -43,8 +44,8 @@ def draw(
     view: Annotated[
         View,
         typer.Option(
-            help="The map; the inventory along a route; the order of required things; or the keys "
-            "of each lock."
+            help="The map; the inventory along a route; the order of required things; the keys "
+            "of each lock; or the pace of the shortest runs."
         ),
     ] = View.MAP,
     route: Annotated[
@@ -67,7 +68,7 @@ def draw(
     max_memory: MaxMemory = None,
 ) -> None:
     """Draw a level, with a route on it if you like."""
-    if route is not None and view in (View.ORDER, View.LOCKS):
+    if route is not None and view in (View.ORDER, View.LOCKS, View.PACE):
         fail(f"--view {view} shows no route; leave --route out")
     if notes and view != View.MAP:
         fail(f"--view {view} shows no notes; leave --notes out")
@@ -87,7 +88,7 @@ def draw(
 
 
 def _figure(level: Level, view: View, route: str | None, limits: Limits, notes: bool) -> Figure:
-    from ..draw import draw_campaign, draw_inventory, draw_locks, draw_map, draw_order
+    from ..draw import draw_campaign, draw_inventory, draw_locks, draw_map, draw_order, draw_pace
 
     if view == View.MAP and route is None:
         # Search only a few positions: a picture must come at once.
@@ -105,6 +106,10 @@ def _figure(level: Level, view: View, route: str | None, limits: Limits, notes: 
             return draw_order(report)
         case View.LOCKS:
             return draw_locks(report)
+        case View.PACE:
+            if not report.answers.measures.pace:
+                fail("--view pace: there is no run that is proven shortest")
+            return draw_pace(report)
 
 
 def choose_route(report: Report, name: str) -> Route:

@@ -5,6 +5,7 @@ from .inventory import draw_inventory
 from .lock_table import draw_locks
 from .map import draw_map, save
 from .order_graph import draw_order
+from .pace import draw_pace
 from .shares import draw_shares
 from .style import drawn_dark
 
@@ -14,6 +15,7 @@ __all__ = [
     "draw_locks",
     "draw_map",
     "draw_order",
+    "draw_pace",
     "draw_shares",
     "drawn_dark",
     "save",

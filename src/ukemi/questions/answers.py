@@ -60,6 +60,36 @@ class RunMeasure:
     moves: int
 
 
+@dataclass(frozen=True)
+class PacePoint:
+    """One move of a run, and how far the level is open before it.
+
+    Attributes:
+        steps: The steps of the run before the move.
+        cost: The steps of the move.
+        opens: The doors and chests that it opens, the acts it does for the first time, the flags it turns on.
+        gets: The units that it gives, by item; of several players, as ``ada: lantern``.
+        rooms: The rooms that can be walked to before it, without doing anything else.
+        things: The different things that can be done in those rooms; walks are none.
+        again: Whether it walks a passage that was walked before, either way.
+        carried: The units that are carried before it, by all players together.
+    """
+
+    steps: int
+    cost: int
+    opens: tuple[str, ...]
+    gets: dict[str, int]
+    rooms: int
+    things: int
+    again: bool
+    carried: int
+
+    @property
+    def is_new(self) -> bool:
+        """Whether the move brings something new."""
+        return bool(self.opens or self.gets)
+
+
 @dataclass(frozen=True, eq=False)
 class Measures:
     """Figures that a designer compares between versions of a level.
@@ -72,6 +102,8 @@ class Measures:
         choices: At each point of the shortest run, how many different things could be done next,
             walking aside.
         keys: For each kind of spent key, its slack.
+        pace: The moves of the shortest finishing run, and of the one with every reward, by the name of its
+            route: what is new at each, and how far the level is open.
     """
 
     finish: RunMeasure | None = None
@@ -79,6 +111,7 @@ class Measures:
     walked_again: float | None = None
     choices: tuple[int, ...] = ()
     keys: dict[str, KeyMeasure] = field(default_factory=dict)
+    pace: dict[str, tuple[PacePoint, ...]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, eq=False)

@@ -32,28 +32,34 @@ def choices(rules: Rules, route: Route, limits: Limits) -> tuple[int, ...]:
 
 
 def _choices(rules: Rules, route: Route, limits: Limits) -> Iterator[int]:
-    watching: list[list[Move]] = [[] for _ in rules.variables]
-    for one in rules.moves:
-        for variable in one.reads:
-            watching[variable].append(one)
+    watching = watching_of(rules)
     left = min(MOST_WALKED, limits.room_for(bytes_of(rules)))
-    around: _Around | None = None
+    around: Around | None = None
     for number, move in enumerate(route.moves):
         if move.what["do"] == "walk":
             around = around if around is not None and around.walk(move) else None
             continue
         if around is None:
-            around = _Around(rules, watching, route.positions[number], limits)
+            around = Around(rules, watching, route.positions[number], limits)
             left -= len(around.rooms)
         count = len(around.things)
         if not around.plain:
-            seen, count = _by_walking(rules, route.positions[number], left, limits)
-            left -= seen
+            seen, count = by_walking(rules, route.positions[number], left, limits)
+            left -= len(seen)
         yield count
         around = around if around.make(move) else None
 
 
-class _Around:
+def watching_of(rules: Rules) -> Watching:
+    """For each variable, the moves that read it."""
+    watching: list[list[Move]] = [[] for _ in rules.variables]
+    for one in rules.moves:
+        for variable in one.reads:
+            watching[variable].append(one)
+    return watching
+
+
+class Around:
     """The options after any free walking, updated along a run.
 
     Attributes:
@@ -145,8 +151,10 @@ def _leads(move: Move) -> int | None:
     return move.leads_to if move.is_plain_walk else None
 
 
-def _by_walking(rules: Rules, position: Position, most: int, limits: Limits) -> tuple[int, int]:
-    """How many positions walking leads to, and how many different things can be done in them.
+def by_walking(
+    rules: Rules, position: Position, most: int, limits: Limits
+) -> tuple[set[Position], int]:
+    """The positions that walking leads to, and how many different things can be done in them.
 
     Raises:
         CutShortError: There are more positions than that, or the time was over first.
@@ -164,4 +172,4 @@ def _by_walking(rules: Rules, position: Position, most: int, limits: Limits) -> 
             elif after not in seen:
                 seen.add(after)
                 ahead.append(after)
-    return len(seen), len(things)
+    return seen, len(things)

@@ -8,6 +8,7 @@ from . import keys
 from .answers import Measures, RunMeasure
 from .choices import choices
 from .context import Context
+from .pace import pace
 
 
 def measure(context: Context[S], finish: Route | None, all_rewards: Route | None) -> Measures:
@@ -20,6 +21,12 @@ def measure(context: Context[S], finish: Route | None, all_rewards: Route | None
         walked_again(finish),
         choices(context.rules, finish, context.limits),
         keys.ask(context),
+        {
+            name: points
+            for name, route in (("finish", finish), ("all-rewards", all_rewards))
+            if route is not None and route.shortest
+            if (points := pace(context.level, context.rules, route, context.limits))
+        },
     )
 
 

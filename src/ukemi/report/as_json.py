@@ -183,12 +183,24 @@ _RUN: Shape = or_null(
     )
 )
 
+_PACE = Object(
+    JsonField("steps", COUNT, lambda point: point.steps),
+    JsonField("cost", COUNT, lambda point: point.cost),
+    JsonField("opens", ListOf(TEXT), lambda point: list(point.opens)),
+    JsonField("gets", MapOf(COUNT), lambda point: point.gets),
+    JsonField("rooms", COUNT, lambda point: point.rooms),
+    JsonField("things", COUNT, lambda point: point.things),
+    JsonField("again", Shape({"type": "boolean"}), lambda point: point.again),
+    JsonField("carried", COUNT, lambda point: point.carried),
+)  # fmt: skip
+
 _MEASURES = Object(
     JsonField("finish", _RUN, lambda measures: measures.finish),
     JsonField("all-rewards", _RUN, lambda measures: measures.all_rewards),
     JsonField("walked-again", Shape({"type": ["number", "null"], "minimum": 0, "maximum": 1}),
           lambda measures: measures.walked_again),
     JsonField("choices", ListOf(COUNT), lambda measures: measures.choices),
+    JsonField("pace", MapOf(ListOf(_PACE)), lambda measures: measures.pace or None, optional=True),
     JsonField("keys", MapOf(Object(
         JsonField("placed", COUNT, lambda key: key.placed),
         JsonField("needed", COUNT, lambda key: key.needed),

@@ -13,11 +13,16 @@ from ..level import Level, LevelError
 from ..level.names import in_list
 from ..level.visible import as_line
 from ..questions.backbone import backbone
+from ..questions.pace import longest_without
 from ..questions.transitive_reduction import Pairs
 from ..rules.words import move_words, some
 from ..spaces import Route
 
 GOOD, BAD, UNSURE = "bold green", "bold red", "bold yellow"
+
+
+#: A run is said to drag where so many steps bring nothing new.
+A_LONG_STRETCH = 10
 
 
 class Line(NamedTuple):
@@ -211,6 +216,10 @@ def run_lines(report: Report, full: bool) -> Iterator[Line]:
     if measures.walked_again:
         share = f"{measures.walked_again:.0%} of the steps go over ground already covered"
         yield Line("Backtracking", share)
+    stretch = longest_without(measures.pace.get("finish", ()))
+    if stretch is not None and stretch[0] >= A_LONG_STRETCH:
+        words = f"{stretch[0]} steps with nothing taken, opened or done, from step {stretch[1]} on"
+        yield Line("Longest stretch", words)
     order = backbone(report.answers)
     if order:
         yield Line("Critical path", order_words(order))

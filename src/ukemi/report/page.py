@@ -108,8 +108,14 @@ def _level(number: int, report: Report, svg: str) -> dict[str, Any]:
         "svg": svg,
         "things": _things(report),
         "routes": [
-            {"name": name, "wrong": wrong, "steps": route_steps(level, route, rules)}
-            for name, route, wrong in named_routes(report)
+            {
+                "name": name,
+                "wrong": wrong,
+                "steps": route_steps(
+                    level, route, rules, report.answers.measures.pace.get(key, ())
+                ),
+            }
+            for key, name, route, wrong in named_routes(report)
         ],
     }
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from itertools import pairwise
 from typing import Any
 
@@ -9,29 +10,37 @@ from ..checks import Report
 from ..checks.route_words import stops
 from ..level import Level
 from ..level.maps.paths import Paths
+from ..questions.answers import PacePoint
 from ..rules import Position, Rules, compile_level
 from ..rules.words import move_words
 from ..spaces import Route
 
 
-def named_routes(report: Report) -> list[tuple[str, Route, bool]]:
-    """Every route of a report with a name for people, and whether it ends in a mistake."""
+def named_routes(report: Report) -> list[tuple[str, str, Route, bool]]:
+    """Every route of a report with its name there and one for people, and whether it ends in a mistake."""
     names = {"finish": "Shortest finishing run", "all-rewards": "Shortest run with every reward"}
-    found = [(names[name], route, False) for name, route in report.routes.items()]
+    found = [(name, names[name], route, False) for name, route in report.routes.items()]
     if "all-rewards" in report.routes and not report.answers.rewards:
         found = found[:1]
     for number, mistake in enumerate(report.mistakes, 1):
-        found.append((f"Mistake {number}: {move_words(mistake.move)}", mistake.route, True))
+        said = f"Mistake {number}: {move_words(mistake.move)}"
+        found.append(("stuck", said, mistake.route, True))
     return found
 
 
-def route_steps(level: Level, route: Route, rules: Rules | None = None) -> list[dict[str, Any]]:
+def route_steps(
+    level: Level,
+    route: Route,
+    rules: Rules | None = None,
+    pace: Sequence[PacePoint] = (),
+) -> list[dict[str, Any]]:
     """List the positions of a route, one for each step that a player would name.
 
     Args:
         level: The level.
         route: The route.
         rules: The level's rules, if they are at hand.
+        pace: The pace of the route, if it is known.
 
     Returns:
         For the start and after each step, it has the words of the step, the room of whoever made it, where the
@@ -51,6 +60,8 @@ def route_steps(level: Level, route: Route, rules: Rules | None = None) -> list[
             for number in range(stop.first, stop.last + 2)
         ]
         step["way"] = _way(rooms, level, paths)
+        if pace:
+            step["pace"] = _pace(pace[stop.first : stop.last + 1])
         told.append(step)
     return told
 
@@ -96,6 +107,20 @@ def _step(
             case ("flag", name) if value:
                 step["on"].append(name)
     return step
+
+
+def _pace(points: Sequence[PacePoint]) -> dict[str, Any]:
+    """The pace of one step that a player would name: how far the level is open before it, and what is new."""
+    first, last = points[0], points[-1]
+    new = [name for point in points for name in (*point.opens, *point.gets)]
+    return {
+        "from": first.steps,
+        "to": last.steps + last.cost,
+        "rooms": first.rooms,
+        "things": first.things,
+        "again": all(point.again for point in points),
+        "new": list(dict.fromkeys(new)),
+    }
 
 
 def _standing(position: Position, level: Level, rules: Rules) -> str:

@@ -66,6 +66,58 @@ const placeOn = (svg) => {
   };
 };
 
+// The pace of a route: the rooms in reach and the things to do before each step. A click goes to the step.
+const paceOf = (box, go) => {
+  let shade = null, spans = [];
+  const draw = (steps) => {
+    const known = steps.map((step) => step.pace).slice(1);
+    box.hidden = !known.length || known.some((one) => !one) || known.at(-1).to === 0;
+    box.replaceChildren();
+    spans = [];
+    shade = null;
+    if (box.hidden) return;
+    const wide = 1000, high = 130, end = known.at(-1).to;
+    const most = Math.max(1, ...known.map((one) => Math.max(one.rooms, one.things)));
+    const x = (step) => (step / end * wide).toFixed(1), y = (value) => (high - value / most * (high - 12)).toFixed(1);
+    const svg = document.createElementNS(document.querySelector(".map svg").namespaceURI, "svg");
+    const add = (name, values) => {
+      const part = document.createElementNS(svg.namespaceURI, name);
+      for (const [key, value] of Object.entries(values)) part.setAttribute(key, value);
+      svg.append(part);
+      return part;
+    };
+    for (const [key, value] of [["viewBox", `0 0 ${wide} ${high}`], ["preserveAspectRatio", "none"], ["role", "img"],
+      ["aria-label", `Pace: ${known[0].rooms} rooms in reach at the start, ${known.at(-1).rooms} at the end`]])
+      svg.setAttribute(key, value);
+    const bar = (one, kind) => add("rect", { x: x(one.from), y: 0, height: high, class: kind,
+      width: Math.max(0, x(one.to) - x(one.from)) });
+    for (const one of known) if (one.again) bar(one, "again");
+    for (const one of known) if (one.new.length) add("path", { d: `M${x(one.to)} 0V${high}`, class: "new", "vector-effect": "non-scaling-stroke" });
+    for (const [field, kind] of [["rooms", "open"], ["things", "todo"]])
+      add("path", { class: kind, "vector-effect": "non-scaling-stroke",
+        d: known.map((one, n) => `${n ? "V" : "M0 "}${y(one[field])}H${x(one.to)}`).join("") });
+    shade = add("rect", { x: 0, y: 0, width: 0, height: high, class: "at" });
+    spans = known.map((one, n) => {
+      const hit = bar(one, "hit"), title = document.createElementNS(svg.namespaceURI, "title");
+      title.textContent = `${steps[n + 1].words}: ${one.rooms} rooms in reach, ${one.things} things to do` +
+        (one.new.length ? `; new: ${one.new.join(", ")}` : "") + (one.again ? "; ground walked again" : "");
+      hit.append(title);
+      hit.addEventListener("click", () => go(n + 1));
+      return hit;
+    });
+    const words = document.createElement("p");
+    words.textContent = "Pace: the line is the rooms in reach, the dashes are the things to do; upright lines bring something new; shaded ground is walked again. Click a step.";
+    box.append(words, svg);
+  };
+  const mark = (at) => {
+    if (!shade) return;
+    const hit = spans[at - 1], wide = hit ? parseFloat(hit.getAttribute("width")) : 0;
+    shade.setAttribute("x", hit ? hit.getAttribute("x") - (wide < 4 ? 2 : 0) : 0);
+    shade.setAttribute("width", Math.max(4, wide));
+  };
+  return { draw, mark };
+};
+
 for (const walk of document.querySelectorAll(".walk")) {
   const name = walk.closest("article").id, { map, svg } = mapOf(walk, name), place = placeOn(svg);
   const trails = ["ahead", "trail"].map((kind) => {
@@ -122,11 +174,14 @@ for (const walk of document.querySelectorAll(".walk")) {
       return `${step.lying[name]} ${item} in ${room}`;
     }).join(", ") || "nothing";
     on.textContent = step.on.join(", ") || "none";
+    pace.mark(at);
     [...listing.children].forEach((line, index) =>
       index === at - 1 ? line.setAttribute("aria-current", "step") : line.removeAttribute("aria-current"));
   };
+  const pace = paceOf(find(".pace"), (number) => show(number));
   const choose = () => {
     ({ steps, wrong } = routes[select.value]);
+    pace.draw(steps);
     slider.max = steps.length - 1;
     listing.replaceChildren(...steps.slice(1).map((step) => {
       const line = document.createElement("li");

@@ -1,0 +1,87 @@
+"""What happens along a run, move after move: what is new, how far the level is open, what there is to do."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..level import Level
+from ..rules import Rules
+from ..spaces import CutShortError, Limits, Route
+from ..spaces.explore import bytes_of
+from .answers import PacePoint
+from .choices import MOST_WALKED, Around, by_walking, watching_of
+
+
+def pace(level: Level, rules: Rules, route: Route, limits: Limits) -> tuple[PacePoint, ...]:
+    """Return a point for each move of a run; nothing where the rooms in reach are too many to count.
+
+    Args:
+        level: The level.
+        rules: Its rules.
+        route: The run.
+        limits: How long to take.
+    """
+    try:
+        return tuple(_points(level, rules, route, limits))
+    except CutShortError:
+        return ()
+
+
+def _points(level: Level, rules: Rules, route: Route, limits: Limits) -> Iterator[PacePoint]:
+    carried = rules.carriers(level.players, level.inventory.shared)
+    opened = {n: one[1] for n, one in enumerate(rules.variables) if one[0] in ("opened", "done")}
+    flags = {n: one[1] for n, one in enumerate(rules.variables) if one[0] == "flag"}
+    walked: set[tuple[str, str]] = set()
+    steps = 0
+    for number, (move, (rooms, things)) in enumerate(
+        zip(route.moves, _around(rules, route, limits), strict=True)
+    ):
+        before, after = route.positions[number], route.positions[number + 1]
+        again = False
+        if move.what["do"] == "walk":
+            one = (move.what.get("by", ""), move.what["name"])
+            again = one in walked
+            walked.add(one)
+        gets = {item: after[n] - before[n] for item, n in carried.items() if after[n] > before[n]}
+        opens = [name for n, name in opened.items() if after[n] > before[n]]
+        opens += [name for n, name in flags.items() if after[n] > before[n] and name not in opens]
+        units = sum(before[n] for n in carried.values())
+        yield PacePoint(steps, move.cost, tuple(opens), gets, rooms, things, again, units)
+        steps += move.cost
+
+
+def _around(rules: Rules, route: Route, limits: Limits) -> Iterator[tuple[int, int]]:
+    """Before each move: how many rooms can be walked to, and how many different things be done there."""
+    watching = watching_of(rules)
+    left = min(MOST_WALKED, limits.room_for(bytes_of(rules)))
+    around: Around | None = None
+    for number, move in enumerate(route.moves):
+        if around is None:
+            around = Around(rules, watching, route.positions[number], limits)
+            left -= len(around.rooms)
+        if around.plain:
+            yield len(around.rooms), len(around.things)
+        else:
+            seen, things = by_walking(rules, route.positions[number], left, limits)
+            left -= len(seen)
+            yield len({room for position in seen for room in rules.rooms_of(position)}), things
+        kept = around.walk(move) if move.what["do"] == "walk" else around.make(move)
+        around = around if kept else None
+
+
+def longest_without(points: tuple[PacePoint, ...]) -> tuple[int, int] | None:
+    """The longest stretch of a run in which nothing is taken, opened, done or turned on.
+
+    Returns:
+        Its steps, and the step at which it begins; ``None`` for a run without any step.
+    """
+    longest: tuple[int, int] | None = None
+    begin = 0
+    for point in points:
+        # A walk that ends in something new belongs to the stretch before it.
+        end = point.steps if point.is_new else point.steps + point.cost
+        if end > begin and (longest is None or end - begin > longest[0]):
+            longest = end - begin, begin
+        if point.is_new:
+            begin = point.steps + point.cost
+    return longest
