@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from contextlib import nullcontext
 from html import unescape
 from itertools import combinations, pairwise
@@ -19,6 +20,7 @@ from matplotlib.collections import LineCollection
 from matplotlib.figure import Figure
 
 import ukemi
+from ukemi.checks.route_words import stops
 from ukemi.draw import draw_inventory, draw_locks, draw_map, draw_order, drawn_dark, save
 from ukemi.draw.box_positions import Box, place_rooms
 from ukemi.draw.columns import place_in_layers
@@ -159,7 +161,14 @@ def test_the_picture_says_what_the_level_says(tmp_path: Path) -> None:
 
 
 VIEWS = {
-    "pace": ["pace", "Shortest finishing run", "rooms in reach", "things to do", "iron-key", "pit-door"],
+    "pace": [
+        "pace",
+        "Shortest finishing run",
+        "rooms in reach",
+        "things to do",
+        "iron-key",
+        "pit-door",
+    ],
     "inventory": ["what is carried", "take iron-key", "+1", "−1", "pit-door opened", "flooded on"],
     "order": [
         "what must come before what",
@@ -433,3 +442,12 @@ events: {flood: {when: low-water, opens: mill-door}}
     drawn = [text.get_text() for text in draw_order(ukemi.check(level)).axes[0].texts]
     assert "flood happens" not in drawn  # either way does
     assert drawn[-1] == "Things without a path of arrows between them can be done in any order."
+
+
+def test_the_numbers_on_a_map_are_those_of_the_list(tmp_path: Path) -> None:
+    report = ukemi.check(DEMO / "jumbled-keys.yaml")
+    route = report.routes["all-rewards"]
+    text = svg_text(report.level, tmp_path / "map.svg", route=route)
+    told = [line for line in text.splitlines() if re.fullmatch(r"[0-9 ]+", line.strip())]
+    numbers = sorted(int(number) for line in told for number in line.split())
+    assert numbers == list(range(1, len(stops(route, report.level)) + 1))

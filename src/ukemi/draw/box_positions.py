@@ -26,14 +26,15 @@ _CELLS, _BEST, _WIDEST, _NARROWEST = 1.15, 1.25, 1.75, 1.05
 _FRAME = 125.0
 
 #: How many changes to try in all, and for each room.
-_TRIES, _TRIES_A_ROOM = 5_000, 140
+_TRIES, _TRIES_A_ROOM = 4_000, 120
 
 #: What a way through a room costs, a crossing, a step away from the left for the start, and a step away from the
 #: column that a room's distance from the start gives. A step that a way is longer costs 1.
 _THROUGH, _CROSSING, _START, _DRIFT = 3.0, 1.6, 0.8, 0.06
 
-#: The least space between boxes, across and down, and besides a label between them, in points.
-_ACROSS, _DOWN, _BESIDE = 34.0, 32.0, 18.0
+#: The least space between boxes, across and down, and besides a label between them, in points: its way is seen
+#: on both sides.
+_ACROSS, _DOWN, _BESIDE = 34.0, 32.0, (22.0, 36.0)
 
 
 def too_many(rooms: int) -> str:
@@ -85,19 +86,19 @@ def place_rooms(
     """
     names = list(level.rooms)
     # A column is nearly as wide as its widest room, and a row as high as its highest.
-    wide = _large([size[0] for size in sizes.values()]) + _large(
-        [size[0] for size in labels.values()]
-    )
-    high = _large([size[1] for size in sizes.values()]) + _large(
-        [size[1] for size in labels.values()]
+    wide, high = (
+        _large([size[side] for size in sizes.values()])
+        + _large([size[side] for size in labels.values()])
+        + _BESIDE[side]
+        for side in (0, 1)
     )
     first = ceil(sqrt(_BEST * _CELLS * len(names) * high / wide))
     found: tuple[float, dict[str, Box]] | None = None
-    for across in {first, max(first - 1, 1)} if len(names) < _FEW else {first}:
+    for across in {first + 1, first, max(first - 1, 1)} if len(names) < _FEW else {first}:
         boxes = _boxes(names, _cells(level, across), sizes, labels)
         width, height = _extent(boxes)
         # The smaller the picture, the larger its print where it is shown in a window.
-        worth = max(width, height * _BEST)
+        worth = max(width, (height + _FRAME) * _BEST)
         if found is None or worth < found[0]:
             found = worth, boxes
     assert found is not None
@@ -105,11 +106,11 @@ def place_rooms(
 
 
 def _large(sizes: Sequence[float]) -> float:
-    """What three in four are no larger than, and the least space beside."""
-    return sorted(sizes)[len(sizes) * 3 // 4] + _BESIDE if sizes else _DOWN
+    """What three in four are no larger than."""
+    return sorted(sizes)[len(sizes) * 3 // 4] if sizes else 0.0
 
 
-#: With fewer rooms than this, two shapes of the grid are tried.
+#: With fewer rooms than this, three shapes of the grid are tried.
 _FEW = 60
 
 
@@ -173,7 +174,7 @@ def _lines(
         gap = least
         for pair, size in labels.items() if at else ():
             if {number[name] for name in pair} == {used[at - 1], line}:
-                gap = max(gap, size[side] + _BESIDE)
+                gap = max(gap, size[side] + _BESIDE[side])
         end += half if at == 0 else gap + half
         middles[line] = end
         end += half

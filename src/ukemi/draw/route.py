@@ -39,21 +39,29 @@ def draw_route(
     players: list[str | None] = [*level.players] or [None]
     rooms = {player: level.begins(player)[0] for player in players}
     at_spot: dict[tuple[str, str, str | None], list[int]] = defaultdict(list)
-    for number, move in enumerate(route.moves, 1):
+    # A move made several times in a row is one in the list of moves.
+    told_as = [
+        number
+        for number, stop in enumerate(stops(route, level), 1)
+        for _ in range(stop.first, stop.last + 1)
+    ]
+    for number, move in zip(told_as, route.moves, strict=True):
         by = move.what.get("by", players[0])
         kind, name = _spot(move, rooms[by])
         if kind == "door" and name not in labels:  # one cell of a map
             kind, name = "room", rooms[by]
-        at_spot[kind, name, by if kind == "walk" else None].append(number)
+        at = at_spot[kind, name, by if kind == "walk" else None]
+        if number not in at:
+            at.append(number)
         if move.what["do"] == "walk":
             rooms[by] = move.what["to"]
-    wrong = len(route.moves) if ends_wrong(route) else None
-    letters = [_letter(move, list(level.players)) for move in route.moves]
+    wrong = told_as[-1] if ends_wrong(route) else None
+    letters = dict(
+        zip(told_as, (_letter(move, list(level.players)) for move in route.moves), strict=True)
+    )
     for (kind, name, by), numbers in at_spot.items():
         told = " ".join(
-            f"{number}{letters[number - 1]} ×"
-            if number == wrong
-            else f"{number}{letters[number - 1]}"
+            f"{number}{letters[number]} ×" if number == wrong else f"{number}{letters[number]}"
             for number in numbers
         )
         if kind == "walk":
@@ -134,7 +142,7 @@ def _walk(axes: Any, way: Way, towards: str, line: PlayerLine, told: str, wrong:
             zorder=1.5,
         )
     )
-    along = 0.15 + 0.11 * line.number
+    along = 0.1 + 0.11 * line.number
     x, y = way.at(1 - along if backward else along)
     _badge(axes, x + 2 * dx, y + 2 * dy, told, wrong)
 

@@ -62,7 +62,10 @@ def _way(passage: Passage, boxes: dict[str, Box], shift: float) -> Way:
         # A quadratic curve goes half as far out as its bend.
         out = shift + 2 * aside
         bend = ((a.x + b.x) / 2 + across[0] * out, (a.y + b.y) / 2 + across[1] * out)
-        way = Way(passage, _edge(a, bend), bend, _edge(b, bend))
+        begin, end = _edge(a, bend), _edge(b, bend)
+        if out == 0:  # a straight line, whose middle is that of what is seen of it
+            bend = (begin[0] + end[0]) / 2, (begin[1] + end[1]) / 2
+        way = Way(passage, begin, bend, end)
         hit = sum(_hits(way, box) for box in others)
         if best is None or hit < best[0]:
             best = hit, way
