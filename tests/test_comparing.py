@@ -291,7 +291,7 @@ OTHER: list[tuple[Fields, tuple[str | int, ...], dict[str, Any]]] = [
     (EXPECT, ("expect",), {
         "finish": "impossible", "stuck": "possible", "rewards": "any", "never": "bell",
         "possible": "bell", "always-possible": "bell", "required": "quay", "optional": "mill",
-        "shortest": {"at-most": 5}}),
+        "shortest": {"at-most": 5}, "order": ["quay", "mill"]}),
     (LEVEL, (), {
         "ukemi": None, "name": "Loft", "start": "mill", "goal": "quay", "items": {**EVERYTHING["items"], "axe": {}},
         "flags": {"lit": True}, "locks": {**EVERYTHING["locks"], "brass": {}}, "inventory": {"start": ["bell"]},

@@ -21,7 +21,6 @@ from ..level import LevelError
 from ..level.joined import Joined
 from ..report import report_lines
 from ..report.on_console import print_lines
-from ..report.page import Waiting
 from ..spaces import MAX_POSITIONS, Limits
 from ..spaces.limits import Deadline
 from .check import Levels, MaxPositions
@@ -31,6 +30,7 @@ from .searching import MaxMemory, answer_words, limits_of
 
 if TYPE_CHECKING:
     from ..report.live import LivePage
+    from ..report.page import Waiting
 
 #: How long to wait for files that are saved together, and how often to check them, in milliseconds.
 TOGETHER, STEP = 60, 20
@@ -256,6 +256,8 @@ class _Watching:
         if asked is None:
             asked = self._asked[file, said] = _Asked(Deadline(self.limits.seconds))
             asked.task = asyncio.ensure_future(self._answer(file, said, asked))
+        from ..report.page import Waiting  # which draws, and so is loaded for a page alone
+
         assert asked.task is not None
         await asyncio.wait({asked.task}, timeout=ANSWERED_AT_ONCE)
         if asked.task.done():
