@@ -100,6 +100,7 @@ class _Watching:
     live: LivePage | None = None
     _deadline: Deadline = field(default_factory=Deadline)
     _asked: dict[tuple[str, tuple[str, ...]], _Asked] = field(default_factory=dict)
+    _maps: dict[str, str] = field(default_factory=dict)
 
     async def run(self) -> None:
         """Check all, then again whatever is saved, until Ctrl-C."""
@@ -225,6 +226,7 @@ class _Watching:
         was_wrong = self.wrong.pop(file, None) is not None
         before = self.last.get(file)
         self.last[file] = checked
+        self._maps.pop(file, None)
         if before is None:
             print_lines(report_lines(checked, quiet=False))
             tell()
@@ -310,14 +312,21 @@ class _Watching:
         from ..draw.svg import svg_map
         from ..report.page import html_page
 
-        reports = list(self.last.values())
+        for file, report in self.last.items():
+            if file not in self._maps:  # where rooms go takes a while to find
+                self._maps[file] = svg_map(report.level)
+        reports, maps = (
+            list(self.last.values()),
+            dict(enumerate(self._maps[file] for file in self.last)),
+        )
         notices = list(self.wrong.values())
         found = asked.found if asked is not None else None
-        if isinstance(found, Report):
+        if asked is not None and isinstance(found, Report):
             reports[number] = found
+            asked.map = asked.map or svg_map(found.level)
+            maps[number] = asked.map
         elif found is not None:
             notices.append(str(found))
-        maps = {number: svg_map(one.level) for number, one in enumerate(reports)}
         return html_page(reports, maps, live=True, notices=notices, waiting=waiting)
 
 
@@ -329,12 +338,14 @@ class _Asked:
         deadline: Ends the search.
         known: What is proven so far, in words.
         found: The report, or what is wrong.
+        map: The map of the level then, once it is drawn.
         task: The search.
     """
 
     deadline: Deadline
     known: list[str] = field(default_factory=list)
     found: Checked | None = None
+    map: str = ""
     task: asyncio.Task[None] | None = None
     began: float = field(default_factory=time.monotonic)
 

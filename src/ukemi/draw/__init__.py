@@ -5,7 +5,7 @@ from .inventory import draw_inventory
 from .lock_table import draw_locks
 from .map import draw_map, save
 from .order_graph import draw_order
-from .pace import draw_pace
+from .pace_plot import draw_pace
 from .shares import draw_shares
 from .style import drawn_dark
 

@@ -9,7 +9,7 @@ from ..rules import Rules
 from ..spaces import CutShortError, Limits, Route
 from ..spaces.explore import bytes_of
 from .answers import PacePoint
-from .choices import MOST_WALKED, Around, by_walking, watching_of
+from .in_reach import MOST_WALKED, Around, by_walking, watching_of
 
 
 def pace(level: Level, rules: Rules, route: Route, limits: Limits) -> tuple[PacePoint, ...]:
@@ -31,22 +31,17 @@ def _points(level: Level, rules: Rules, route: Route, limits: Limits) -> Iterato
     carried = rules.carriers(level.players, level.inventory.shared)
     opened = {n: one[1] for n, one in enumerate(rules.variables) if one[0] in ("opened", "done")}
     flags = {n: one[1] for n, one in enumerate(rules.variables) if one[0] == "flag"}
-    walked: set[tuple[str, str]] = set()
+    again = walks_again(route)
     steps = 0
     for number, (move, (rooms, things)) in enumerate(
         zip(route.moves, _around(rules, route, limits), strict=True)
     ):
         before, after = route.positions[number], route.positions[number + 1]
-        again = False
-        if move.what["do"] == "walk":
-            one = (move.what.get("by", ""), move.what["name"])
-            again = one in walked
-            walked.add(one)
         gets = {item: after[n] - before[n] for item, n in carried.items() if after[n] > before[n]}
         opens = [name for n, name in opened.items() if after[n] > before[n]]
         opens += [name for n, name in flags.items() if after[n] > before[n] and name not in opens]
         units = sum(before[n] for n in carried.values())
-        yield PacePoint(steps, move.cost, tuple(opens), gets, rooms, things, again, units)
+        yield PacePoint(steps, move.cost, tuple(opens), gets, rooms, things, again[number], units)
         steps += move.cost
 
 
@@ -85,3 +80,15 @@ def longest_without(points: tuple[PacePoint, ...]) -> tuple[int, int] | None:
         if point.is_new:
             begin = point.steps + point.cost
     return longest
+
+
+def walks_again(route: Route) -> list[bool]:
+    """For each move of a run, whether it walks a passage that the player walked before, either way."""
+    walked: set[tuple[str, str]] = set()
+    found = []
+    for move in route.moves:
+        one = (move.what.get("by", ""), move.what.get("name", ""))
+        walks = move.what["do"] == "walk"
+        found.append(walks and one in walked)
+        walked |= {one} if walks else set()
+    return found

@@ -7,8 +7,6 @@ from typing import Any, NamedTuple
 
 from ..checks import Answers, Finding, Report
 from ..checks.result import Knowing, SearchInfo
-from ..comparing.compare import compare_reports
-from ..comparing.told import comparison_dict, comparison_schema
 from ..files.schema import closed
 from ..findings.finding import Mistake
 from ..level import LevelError
@@ -67,6 +65,9 @@ def _changes(said: _Said) -> dict[str, Any] | None:
     """What is changed by what is supposed, as `ukemi compare` tells it."""
     if said.without is None or said.report is None:
         return None
+    from ..comparing import compare_reports  # loaded where something is supposed
+    from ..comparing.told import comparison_dict
+
     return comparison_dict(compare_reports(said.without, said.report))
 
 
@@ -119,13 +120,19 @@ def report_schema() -> Schema:
         >>> report_schema()["$defs"]["report"]["properties"]["ukemi"]
         {'const': 1}
     """
+    from ..comparing.told import comparison_schema
+
     several = {"type": "array", "items": REPORT.schema, "minItems": 2}
     defs = {"report": REPORT, "route": _ROUTE, "finding": _FINDING}
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": "A Ukemi report, or a list of them",
         "anyOf": [REPORT.schema, several],
-        "$defs": {**{name: one.whole for name, one in defs.items()}, "move": {"anyOf": _MOVES}},
+        "$defs": {
+            **{name: one.whole for name, one in defs.items()},
+            "move": {"anyOf": _MOVES},
+            "comparison": comparison_schema(),
+        },
     }
 
 
@@ -314,6 +321,6 @@ REPORT = Object(
         "description": "The campaigns that name the level. If there are no answers, it was checked as a part of them.",
     }), lambda said: said.campaigns and list(said.campaigns), optional=True),
     JsonField("supposed", ListOf(TEXT), lambda said: said.supposed and list(said.supposed), optional=True),
-    JsonField("changes", Shape(comparison_schema()), _changes, optional=True),
+    JsonField("changes", Shape({"$ref": "#/$defs/comparison"}), _changes, optional=True),
     name="report",
 )  # fmt: skip

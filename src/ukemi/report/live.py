@@ -29,6 +29,8 @@ MOST_SUPPOSED = 50
 STILL_HERE = 15.0
 
 
+#: The names by which the page is served; the first is that of its address.
+_HOSTS = ["127.0.0.1", "localhost"]
 #: What stands in a page for the version that it shows.
 VERSION = 'data-live="VERSION"'
 
@@ -61,11 +63,12 @@ class LivePage:
         self._socket.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         self._socket.bind(("127.0.0.1", port))
         self._socket.listen(64)  # who comes before it is served, waits
-        self._origin = f"http://127.0.0.1:{self._socket.getsockname()[1]}"
+        number = self._socket.getsockname()[1]
+        self._origins = [f"http://{host}:{number}" for host in _HOSTS]
         secret = f"/{token_urlsafe(16)}/"
-        self.address = f"{self._origin}{secret}"
+        self.address = f"{self._origins[0]}{secret}"
         # A page elsewhere that gets its own name to lead here is refused: it would read the level.
-        hosts = Middleware(TrustedHostMiddleware, allowed_hosts=["127.0.0.1", "localhost"])
+        hosts = Middleware(TrustedHostMiddleware, allowed_hosts=_HOSTS)
         routes = [
             Route(secret, self._send),
             Route(f"{secret}changes", self._tell),
@@ -99,7 +102,7 @@ class LivePage:
 
     async def _make(self, request: Request) -> Response:
         """Write what is supposed, if the page itself asks for it."""
-        if request.headers.get("origin") != self._origin:
+        if request.headers.get("origin") not in self._origins:
             return PlainTextResponse("only the page itself may ask for this", 403)
         wrong = await self._write(*_asked(request))
         if wrong:

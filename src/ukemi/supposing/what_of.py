@@ -24,12 +24,13 @@ def what_of(level: Level) -> dict[str, dict[str, list[str]]]:
         >>> what_of(level)["door"]
         {'door': ['open door', 'no lock door', 'shut door']}
     """
-    doors = {door.thing for door, _ in level.doors()}
+    doors = {door.thing: lock for door, lock in level.doors()}
     ways: dict[str, list[str]] = {}
     for passage in things_walked(level):
         name = passage.thing
-        said = [f"open {name}", f"no lock {name}"] if name in doors else []
-        ways[name] = [*said, f"shut {name}"]
+        said = [f"no lock {name}", f"shut {name}"] if name in doors else [f"shut {name}"]
+        stays_open = name in doors and not doors[name].relocks
+        ways[name] = [f"open {name}", *said] if stays_open else said
     codes = {act.teaches for room in level.rooms.values() for act in room.all_acts()}
     rooms = {
         # A cell without a name has something on it, and the player starts on free floor.

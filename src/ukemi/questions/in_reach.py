@@ -1,53 +1,18 @@
-"""How much there is to do at each point of a run."""
+"""What can be walked to and done from a position of a run."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 
 from ..rules import PLACE, Move, Position, Rules
 from ..rules.steps import run
-from ..spaces import CutShortError, Limits, Route
-from ..spaces.explore import bytes_of
+from ..spaces import CutShortError, Limits
 
 #: The greatest number of positions to walk to in order to count the choices along one run.
 MOST_WALKED = 200_000
 
 #: For each variable, the moves that read it.
 Watching = Sequence[Sequence[Move]]
-
-
-def choices(rules: Rules, route: Route, limits: Limits) -> tuple[int, ...]:
-    """At each point of a run, how many different things could be done next.
-
-    Walking is not counted: what counts is each other move that can be made after walking at will.
-
-    Returns:
-        A number for each position before a move that is not a walk; nothing where walking at will
-        leads to more than can be counted, or the time is over first.
-    """
-    try:
-        return tuple(_choices(rules, route, limits))
-    except CutShortError:
-        return ()
-
-
-def _choices(rules: Rules, route: Route, limits: Limits) -> Iterator[int]:
-    watching = watching_of(rules)
-    left = min(MOST_WALKED, limits.room_for(bytes_of(rules)))
-    around: Around | None = None
-    for number, move in enumerate(route.moves):
-        if move.what["do"] == "walk":
-            around = around if around is not None and around.walk(move) else None
-            continue
-        if around is None:
-            around = Around(rules, watching, route.positions[number], limits)
-            left -= len(around.rooms)
-        count = len(around.things)
-        if not around.plain:
-            seen, count = by_walking(rules, route.positions[number], left, limits)
-            left -= len(seen)
-        yield count
-        around = around if around.make(move) else None
 
 
 def watching_of(rules: Rules) -> Watching:
