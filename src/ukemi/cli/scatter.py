@@ -123,6 +123,7 @@ def scatter(
                 found.append(one)
         stopped = watched.over
         _tell_measures(found, writer.name_of)
+        _tell_emptied(loaded, found)
         _tell_outcome(
             scattering, len(found), count, output, tries, wishes, stopped, scatterer.best_spread
         )
@@ -253,6 +254,17 @@ def _tell_measures(found: list[Scattered], name_of: Callable[[int], str]) -> Non
         ]
         tell("  ".join(cells).rstrip())
     tell()
+
+
+def _tell_emptied(before: Level, found: list[Scattered]) -> None:
+    """Say which chests lost all that they hold, and in how many levels."""
+    for name, thing in before.things.items():
+        held = getattr(thing.what, "holds", None)
+        if held:
+            empty = sum(not getattr(one.level.things[name].what, "holds", True) for one in found)
+            if empty:
+                what = in_list([f"{n} {item}" if n > 1 else item for item, n in held.items()])
+                tell(f"{name}, which held {what}, is empty in {empty} of {len(found)} levels.")
 
 
 def _table(found: list[Scattered], name_of: Callable[[int], str]) -> str:

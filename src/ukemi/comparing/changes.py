@@ -21,7 +21,7 @@ _WHOLE = {
     "rules": "the rules", "expect": "what is expected", "accept": "what is accepted",
 }  # fmt: skip
 #: The parts of a level with a name each.
-_PARTS = {"items": "item", "locks": "lock", "flags": "flag", "events": "event", "players": "player",
+_PARTS = {"items": "item", "locks": "lock", "flags": "flag", "areas": "area", "events": "event", "players": "player",
           "scatter": "group of `scatter`"}  # fmt: skip
 _INSIDE = {"chests": "chest", "switches": "switch", "acts": "act"}
 

@@ -2,19 +2,22 @@
 
 A local search after S. Kirkpatrick, C. D. Gelatt and M. P. Vecchi, "Optimization by simulated annealing", Science 220
 (1983): a room changes places with another, or takes a free cell, beside a room that it is joined to. What it
-avoids: long ways, ways through other rooms, and crossings.
+avoids: long ways, ways through other rooms, and crossings. The rooms of an area stay together, and a room that says
+where it is drawn stays there.
 """
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from itertools import accumulate
 from math import ceil, exp, sqrt
 from random import Random
 
 import numpy as np
 
 from ..level import Level
+from ..level.joined import Joined
 
 #: With more rooms than this, a picture of boxes is unreadable and takes minutes.
 MOST_ROOMS = 1_000
@@ -28,9 +31,10 @@ _FRAME = 125.0
 #: How many changes to try in all, and for each room.
 _TRIES, _TRIES_A_ROOM = 4_000, 120
 
-#: What a way through a room costs, a crossing, a step away from the left for the start, and a step away from the
-#: column that a room's distance from the start gives. A step that a way is longer costs 1.
-_THROUGH, _CROSSING, _START, _DRIFT = 3.0, 1.6, 0.8, 0.06
+#: What a way through a room costs, a crossing, a step away from the left for the start, a step away from the
+#: column that a room's distance from the start gives, and a step away from the middle of a room's area. A step that
+#: a way is longer costs 1.
+_THROUGH, _CROSSING, _START, _DRIFT, _APART = 3.0, 1.6, 0.8, 0.06, 0.7
 
 #: The least space between boxes, across and down, and besides a label between them, in points: its way is seen
 #: on both sides.
@@ -84,7 +88,19 @@ def place_rooms(
     Returns:
         The boxes, by room; none overlap.
     """
+    if isinstance(level, Joined):
+        return _stretched(_beside_each_other(level, sizes, labels))
+    return _stretched(_in_a_grid(level, sizes, labels))
+
+
+def _in_a_grid(
+    level: Level,
+    sizes: Mapping[str, tuple[float, float]],
+    labels: Mapping[frozenset[str], tuple[float, float]],
+) -> dict[str, Box]:
+    """The boxes of rooms in the best of some grids."""
     names = list(level.rooms)
+    drawn = [room.drawn_at for room in level.rooms.values() if room.drawn_at is not None]
     # A column is nearly as wide as its widest room, and a row as high as its highest.
     wide, high = (
         _large([size[side] for size in sizes.values()])
@@ -94,15 +110,59 @@ def place_rooms(
     )
     first = ceil(sqrt(_BEST * _CELLS * len(names) * high / wide))
     found: tuple[float, dict[str, Box]] | None = None
-    for across in {first + 1, first, max(first - 1, 1)} if len(names) < _FEW else {first}:
+    shapes = {first + 1, first, max(first - 1, 1)} if len(names) < _FEW else {first}
+    if drawn:
+        shapes = {max(first, *(column for column, _ in drawn))}
+    for across in shapes:
         boxes = _boxes(names, _cells(level, across), sizes, labels)
-        width, height = _extent(boxes)
-        # The smaller the picture, the larger its print where it is shown in a window.
-        worth = max(width, (height + _FRAME) * _BEST)
+        worth = _worth(boxes)
         if found is None or worth < found[0]:
             found = worth, boxes
     assert found is not None
-    return _stretched(found[1])
+    return found[1]
+
+
+def _beside_each_other(
+    level: Joined,
+    sizes: Mapping[str, tuple[float, float]],
+    labels: Mapping[frozenset[str], tuple[float, float]],
+) -> dict[str, Box]:
+    """The boxes of a campaign's rooms: each level by itself, in rows of levels from left to right."""
+    parts = []
+    for rooms in level.rooms_of.values():
+        part = level.copy_of_rooms(rooms)
+        pairs = {pair: size for pair, size in labels.items() if pair <= part.rooms.keys()}
+        parts.append(_in_a_grid(part, sizes, pairs))
+    first_ends = accumulate(_extent(part)[0] + _LEVELS for part in parts)
+    rows = (_in_rows(parts, limit) for limit in first_ends)
+    return min(rows, key=_worth)
+
+
+def _worth(boxes: Mapping[str, Box]) -> float:
+    """How large a picture is: the smaller, the larger its print where it is shown in a window."""
+    width, height = _extent(boxes)
+    return max(width, (height + _FRAME) * _BEST)
+
+
+def _in_rows(parts: Sequence[Mapping[str, Box]], limit: float) -> dict[str, Box]:
+    """Some pictures side by side, in rows of about some width."""
+    found: dict[str, Box] = {}
+    left = top = row = 0.0
+    for part in parts:
+        width, height = _extent(part)
+        if left and left + width > limit:
+            left, top, row = 0.0, top - row - _LEVELS, 0.0
+        row = max(row, height)
+        west = min(box.x - box.width / 2 for box in part.values())
+        north = max(box.y + box.height / 2 for box in part.values())
+        for name, box in part.items():
+            found[name] = Box(box.x - west + left, box.y - north + top, box.width, box.height)
+        left += width + _LEVELS
+    return found
+
+
+#: The space between two levels of a campaign, in points.
+_LEVELS = 70.0
 
 
 def _large(sizes: Sequence[float]) -> float:
@@ -184,11 +244,14 @@ def _lines(
 def _cells(level: Level, across: int) -> dict[str, tuple[int, int]]:
     """The column and row of each room, in a grid of so many columns."""
     joined = neighbours(level)
-    down = ceil(_CELLS * len(joined) / across)
+    fixed = {name: room.drawn_at for name, room in level.rooms.items() if room.drawn_at is not None}
+    down = max([ceil(_CELLS * len(joined) / across), *(row for _, row in fixed.values())])
     order = _by_distance(level, joined)
     names = list(order)
     far = max(order.values()) or 1
     grid = _Grid(names, joined, [order[name] / far for name in names], across, down)
+    grid.fix({names.index(name): (x - 1, y - 1) for name, (x, y) in fixed.items()})
+    grid.gather([[names.index(room) for room in rooms] for rooms in level.areas.values()])
     grid.settle()
     return {name: grid.cell(number) for number, name in enumerate(names)}
 
@@ -241,8 +304,25 @@ class _Grid:
             for row in range(down)
             for column in range(across)
         ]
+        self._snake, self._fixed = snake, set[int]()
         self._at = np.array(snake[: len(names)], dtype=np.int64)
         self._in = {cell: n for n, cell in enumerate(snake[: len(names)])}
+        self._areas = np.zeros((0, len(names)))
+
+    def fix(self, cells: Mapping[int, tuple[int, int]]) -> None:
+        """Put rooms into cells, where they stay; the others take the cells that are left."""
+        self._fixed = set(cells)
+        free = iter([cell for cell in self._snake if cell not in {*cells.values()}])
+        self._in = {cells[n] if n in cells else next(free): n for n in range(len(self._at))}
+        for cell, room in self._in.items():
+            self._at[room] = cell
+
+    def gather(self, areas: Sequence[Sequence[int]]) -> None:
+        """Keep the rooms of each area together."""
+        self._areas = np.zeros((len(areas), len(self._at)))
+        for number, rooms in enumerate(areas):
+            self._areas[number, list(rooms)] = 1.0
+        self._areas = self._areas[self._areas.sum(axis=1) > 1]
 
     def cell(self, room: int) -> tuple[int, int]:
         """The column and row of a room."""
@@ -254,7 +334,9 @@ class _Grid:
         if not len(self._a):
             return
         random = Random(1)
-        rooms = [room for room, some in enumerate(self._beside) if some]
+        rooms = [n for n, some in enumerate(self._beside) if some and n not in self._fixed]
+        if not rooms:
+            return
         tries = min(_TRIES, _TRIES_A_ROOM * len(rooms))
         cost = self._cost()
         best, kept = cost, self._at.copy()
@@ -267,7 +349,7 @@ class _Grid:
                 min(max(row + random.randint(-1, 1), 0), self.down - 1),
             )
             before = self.cell(room)
-            if to == before:
+            if to == before or self._in.get(to) in self._fixed:
                 continue
             self._move(room, to)
             new = self._cost()
@@ -304,5 +386,10 @@ class _Grid:
         ends = off[:, self._a], off[:, self._b]
         sides = ends[0] * ends[1] < 0
         cost += _CROSSING * float((sides & sides.T).sum()) / 2
+        if len(self._areas):
+            size = self._areas.sum(axis=1)
+            middle = self._areas @ at / size[:, None]
+            off_middle = np.abs(at[None] - middle[:, None]).sum(axis=2)
+            cost += _APART * float((off_middle * self._areas).sum())
         cost += _DRIFT * float(np.abs(at[:, 0] - self._far).sum()) + _START * float(at[0, 0])
         return cost

@@ -25,6 +25,7 @@ from ..level import (
     Room,
 )
 from ..level.conditions import EveryoneAt, PlayerAt, SomeoneAt, atoms, signed_atoms
+from ..level.joined import Joined
 from ..level.remarks import remarks
 from .marks import ACT, CHEST, GATE, GOAL, START
 from .style import FONT, SMALL, item_colors, lock_color, text_width, theme
@@ -37,7 +38,11 @@ _BOLD = 1.13
 
 @dataclass(frozen=True, slots=True)
 class Written:
-    """A line of text, with a mark before it, if it has one: its colour, shape and letters."""
+    """A line of text, with a mark before it, if it has one: its colour, shape and letters.
+
+    Attributes:
+        thing: What it is about, if it is a thing in a room: ``lying``, ``opens`` or ``does``, and the name.
+    """
 
     text: str
     mark: str | None = None
@@ -46,6 +51,7 @@ class Written:
     color: str | None = None
     size: float = SMALL
     bold: bool = False
+    thing: tuple[str, str] | None = None
 
 
 def room_lines(level: Level, room: Room) -> list[Written]:
@@ -60,7 +66,10 @@ def room_lines(level: Level, room: Room) -> list[Written]:
             items = [_times(item, count) for item, count in carries.items()]
             words = f"START {player}" + (f", carrying {', '.join(items)}" if items else "")
             lines.append(Written(words, START, "start"))
-    if room.name == level.start and not level.players:
+    if room.name in _starts(level):
+        words = f"START of {room.name.partition('/')[0]}"
+        lines.append(Written(words, START, "start"))
+    elif room.name == level.start and not level.players:
         carried = [_times(item, count) for item, count in level.inventory.start.items()]
         words = "START" + (f", carrying {', '.join(carried)}" if carried else "")
         lines.append(Written(words, START, "start"))
@@ -76,12 +85,23 @@ def room_lines(level: Level, room: Room) -> list[Written]:
         text = _times(named, placement.count) + extra
         shape = kind if kind in ("reward", "supply") else "item"
         text += " as a pile" if placement.pile and placement.count > 1 else ""
-        lines.append(Written(text, colors[placement.item], shape, letters[placement.item]))
+        mark, thing = letters[placement.item], ("lying", f"{room.name}/{placement.item}")
+        lines.append(Written(text, colors[placement.item], shape, mark, thing=thing))
     for chest in room.chests.values():
-        lines.append(Written(_chest_text(level, chest), CHEST, "chest", CHEST_LETTER))
+        text = _chest_text(level, chest)
+        lines.append(Written(text, CHEST, "chest", CHEST_LETTER, thing=("opens", chest.name)))
     for act in room.all_acts():
-        lines.append(Written(act_text(act), ACT, "act", "!" if act.switch else "?"))
+        sign = "!" if act.switch else "?"
+        lines.append(Written(act_text(act), ACT, "act", sign, thing=("does", act.name)))
     return lines
+
+
+def _starts(level: Level) -> set[str]:
+    """The rooms in which the levels of a campaign start, but the first."""
+    if not isinstance(level, Joined):
+        return set()
+    stages = level.campaign.stages
+    return {f"{name}/{one.level.start}" for name, one in stages.items()} - {level.start}
 
 
 def hidden(seen: Condition) -> str:
@@ -143,10 +163,10 @@ def _lock_text(lock: Lock) -> str:
     return text + (", relocks" if lock.relocks else "")
 
 
-def size_of(lines: list[Written]) -> tuple[float, float]:
-    """The width and height a block of lines takes, in points."""
+def size_of(lines: list[Written], scale: float = 1.0) -> tuple[float, float]:
+    """The width and height a block of lines takes, in points; its print is larger by some factor."""
     widths = [
-        text_width(line.text, line.size) * (_BOLD if line.bold else 1)
+        scale * text_width(line.text, line.size) * (_BOLD if line.bold else 1)
         + (MARK_WIDTH if line.mark else 0)
         for line in lines
     ]
@@ -164,36 +184,44 @@ def goal_text(level: Level, room: str) -> str:
         >>> goal_text(level, "loft")
         'GOAL, with lens'
     """
-    if level.goal is None:
-        return ""
+    if isinstance(level, Joined):
+        stage = level.stage_of(room)
+        text = _goal_text(level.goals[stage], room)
+        last = stage == level.campaign.goal
+        return text if last else text.replace("GOAL", f"GOAL of {stage}", 1)
+    return "" if level.goal is None else _goal_text(level.goal, room)
+
+
+def _goal_text(goal: Condition, room: str) -> str:
     here = At | EveryoneAt | SomeoneAt | PlayerAt
-    parts = level.goal.parts if isinstance(level.goal, And) else (level.goal,)
+    parts = goal.parts if isinstance(goal, And) else (goal,)
     own = [one for one in parts if isinstance(one, here) and one.room == room]
     if own:
         who = {EveryoneAt: " of everyone", SomeoneAt: " of anyone"}.get(type(own[0]), "")
         who = f" of {own[0].player}" if isinstance(own[0], PlayerAt) else who
         others = [str(one) if one.binds > 1 else f"({one})" for one in parts if one not in own]
         return f"GOAL{who}" + (f", with {' and '.join(others)}" if others else "")
-    named = (atom for atom, wanted in signed_atoms(level.goal) if wanted)
+    named = (atom for atom, wanted in signed_atoms(goal) if wanted)
     if any(isinstance(atom, here) and atom.room == room for atom in named):
-        return f"GOAL: {level.goal}"
+        return f"GOAL: {goal}"
     return ""
 
 
 def label_sizes(
-    level: Level, labels: Mapping[str, list[Written]]
+    level: Level, labels: Mapping[str, list[Written]], scale: float = 1.0
 ) -> dict[frozenset[str], tuple[float, float]]:
     """The width and height of the largest label between two rooms; of several labels, side by side down.
 
     Args:
         level: The level.
         labels: The label of each passage, by its name.
+        scale: How much larger than usual their print is.
     """
     sizes: dict[frozenset[str], tuple[float, float]] = {}
     for passage in level.passages:
         if labels[passage.name] and passage.a != passage.b:
             pair = frozenset((passage.a, passage.b))
-            width, height = size_of(labels[passage.name])
+            width, height = size_of(labels[passage.name], scale)
             wide, high = sizes.get(pair, (0.0, 0.0))
             sizes[pair] = max(wide, width), high + height
     return sizes

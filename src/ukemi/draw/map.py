@@ -18,6 +18,7 @@ from matplotlib.patches import FancyArrowPatch, FancyBboxPatch, Rectangle
 from ..files.replacing import PICTURES, write_file
 from ..level import Level, LevelError, Problem
 from ..spaces import Route
+from .areas import draw_areas, frames_of
 from .box_positions import MOST_ROOMS, Box, place_rooms, too_many
 from .labels import (
     MARK_WIDTH,
@@ -112,13 +113,15 @@ def draw_boxes(
     placed = _place_labels(lines, labels, list(boxes.values()))
 
     middles = [Box(*way.at(0.5), 30, 30) for way in lines]
-    every = [*boxes.values(), *placed.values(), *middles]
+    frames = frames_of(level.areas, boxes)
+    every = [*boxes.values(), *placed.values(), *middles, *frames.boxes()]
     own = axes is None
     foot = [event_text(event) for event in level.events.values()]
     foot += note_lines(level) if notes else []
     figure, axes = (
         _canvas(every, level, route, below, foot) if axes is None else fit(axes, _bounds(every))
     )
+    draw_areas(axes, frames)
     for way in lines:
         _draw_way(axes, way)
     for name, box in boxes.items():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from html import escape
 from typing import Any
 
 from matplotlib.patches import Circle, Polygon, Rectangle
@@ -30,6 +31,38 @@ _OUTLINES = {
 
 #: Colours of marks that have none of their own.
 START, GOAL, CHEST, ACT, GATE = "#2e7d32", "#b26a00", "#7a5c2e", "#4b4b4b", "#8c4f86"
+
+
+def svg_mark(
+    x: float, y: float, shape: str, color: str, letters: str, unit: float, kind: str = "swatch"
+) -> str:
+    """Return a mark as SVG: the same shape as :func:`draw_mark` draws.
+
+    Args:
+        x, y: Its middle.
+        shape, color, letters: As for :func:`draw_mark`.
+        unit: The side of the square it fills.
+        kind: The class of the shape.
+    """
+    style = f'fill="{escape(color, quote=True)}" class="{kind}"'
+    if shape == "item":
+        drawn = f'<circle cx="{x:.1f}" cy="{y:.1f}" r="{0.4 * unit:.1f}" {style}/>'
+    elif shape == "door":
+        corner = f'x="{x - 0.42 * unit:.1f}" y="{y - 0.42 * unit:.1f}"'
+        drawn = f'<rect {corner} width="{0.84 * unit:.1f}" height="{0.84 * unit:.1f}" {style}/>'
+    else:
+        outlines = [_OUTLINES[shape]]
+        if shape == "gate":  # two posts
+            outlines.append([(dx + 0.6, dy) for dx, dy in _OUTLINES[shape]])
+        drawn = ""
+        for outline in outlines:
+            points = " ".join(f"{x + dx * unit:.1f},{y + dy * unit:.1f}" for dx, dy in outline)
+            drawn += f'<polygon points="{points}" {style}/>'
+    if letters:
+        size, ink = 0.42 * unit, mark_text(color)
+        text = f'x="{x:.1f}" y="{y + 0.36 * size:.1f}" style="font-size:{size:.1f}px;fill:{ink}"'
+        drawn += f'<text {text} class="letter">{escape(letters)}</text>'
+    return drawn
 
 
 def draw_mark(

@@ -24,9 +24,11 @@ from .tile_map import draw_contents, draw_floor
 #: The placement of one level: each thing with its room.
 Where = Sequence[tuple[str, str]]
 
-_MARGIN, _FOOT, _GAP = 30.0, 190.0, 34.0
-#: More things than this are counted together.
-_MOST_PANELS = 6
+_MARGIN, _FOOT, _GAP = 30.0, 216.0, 34.0
+#: The lightest shade of a cell in which anything lies, and the deepest of a room, on which text stands.
+_LIGHTEST, _DEEPEST = 0.25, 0.6
+#: The number of places that are named for each thing.
+_MOST_NAMED = 5
 
 
 def draw_scattered(level: Level, found: Sequence[Where], steps: Sequence[int]) -> Figure:
@@ -44,10 +46,7 @@ def draw_scattered(level: Level, found: Sequence[Where], steps: Sequence[int]) -
     for where in found:
         for thing, spot in where:
             counts.setdefault(thing, Counter())[spot] += 1
-    if level.maps:
-        figure = _on_maps(level, counts, len(found))
-    else:
-        figure = _on_rooms(level, counts, len(found))
+    figure = (_on_maps if level.maps else _on_rooms)(level, counts, len(found))
     _spread_of_steps(figure, steps)
     return figure
 
@@ -82,13 +81,15 @@ def _on_rooms(level: Level, counts: Mapping[str, Counter[str]], of: int) -> Figu
         written[name] = lines
     most = max(share.values(), default=0) or 1
     shades = _shades()
-    fills = {name: to_hex(shades(0.6 * count / most)) for name, count in share.items()}
+    fills = {name: to_hex(shades(_DEEPEST * count / most)) for name, count in share.items()}
     labels: dict[str, list[Written]] = {
         one.name: [Written(one.name)] if one.named else [] for one in level.passages
     }
     sketch = level.copy()
     sketch.name = _title(level, counts, of)
-    return draw_boxes(sketch, written, labels, fills=fills, below=_FOOT)
+    figure = draw_boxes(sketch, written, labels, fills=fills, below=_FOOT)
+    _scale(figure, (0.0, _DEEPEST), most, of)
+    return figure
 
 
 def _title(level: Level, counts: Mapping[str, Counter[str]], of: int) -> str:
@@ -96,65 +97,64 @@ def _title(level: Level, counts: Mapping[str, Counter[str]], of: int) -> str:
 
 
 def _on_maps(level: Level, counts: Mapping[str, Counter[str]], of: int) -> Figure:
-    if len(counts) > _MOST_PANELS:
-        together: Counter[str] = Counter()
-        for by_spot in counts.values():
-            together.update(by_spot)
-        counts = {f"{len(counts)} kinds of things": together}
-    floors = list(level.maps.values())
+    """One map for all things: each cell with how often anything lies there, and a list of each thing's places."""
     cells = {name: str(room.cell) for name, room in level.rooms.items() if room.cell is not None}
+    together: Counter[str] = Counter()
+    for by_spot in counts.values():
+        for spot, count in by_spot.items():
+            together[cells.get(spot, spot)] += count
+    floors = list(level.maps.values())
     side = min(26.0, max(7.0, 980 / max(1, sum(floor.width for floor in floors))))
     wide = sum(floor.width for floor in floors) * side + _GAP * (len(floors) - 1)
     tall = max(len(floor.rows) for floor in floors) * side
-    elsewhere = {
-        thing: [
-            (spot, n) for spot, n in by_spot.most_common() if cell_of(cells.get(spot, spot)) is None
-        ]
-        for thing, by_spot in counts.items()
-    }
-    panel = tall + 62 + 14 * max((len(one) for one in elsewhere.values()), default=0)
+    listed = [_places(thing, by_spot, of) for thing, by_spot in counts.items()]
     title = _title(level, counts, of)
-    width = max(wide + 2 * _MARGIN, 1.12 * text_width(title, 15) + 2 * _MARGIN, 420.0)
-    height = 46 + panel * len(counts) + _FOOT
+    widths = [1.12 * text_width(title, 15), *(text_width(line, 9) for line in listed)]
+    width = max([wide, 360.0, *widths]) + 2 * _MARGIN
+    height = 92 + tall + 14 * len(listed) + _FOOT
     figure, page = sheet(width, height)
     page.text(_MARGIN, 24, plain(title), size=15, weight="bold", color=theme().ink, va="center")
-    top = 46.0
-    for thing, by_spot in counts.items():
-        page.text(
-            _MARGIN, top + 10, plain(thing), size=11, weight="bold", color=theme().ink, va="center"
-        )
-        most = max(by_spot.values(), default=1)
-        x = _MARGIN
-        on_floor: dict[str, Any] = {}
-        for floor in floors:
-            high = len(floor.rows) * side
-            axes = figure.add_axes(
-                (
-                    x / width,
-                    1 - (top + 34 + high) / height,
-                    floor.width * side / width,
-                    high / height,
-                )
-            )
-            draw_floor(axes, level, floor, frozenset())
-            on_floor[floor.name] = axes
-            for spot, count in by_spot.items():
-                cell = cell_of(cells.get(spot, spot))
-                if cell is not None and cell.map == floor.name:
-                    _shade(axes, cell, count, most, of, side)
-            x += floor.width * side + _GAP
-        draw_contents(on_floor, level, side)
-        for number, (spot, count) in enumerate(elsewhere[thing]):
-            page.text(
-                _MARGIN, top + 56 + tall + 14 * number, plain(f"{spot}: {_percent(count, of)}"), size=9,
-                color=theme().ink, va="center",
-            )  # fmt: skip
-        top += panel
+    most = max(together.values(), default=1)
+    x, on_floor = _MARGIN, dict[str, Any]()
+    for floor in floors:
+        high = len(floor.rows) * side
+        place = (x / width, 1 - (60 + high) / height, floor.width * side / width, high / height)
+        on_floor[floor.name] = axes = figure.add_axes(place)
+        draw_floor(axes, level, floor, frozenset())
+        for spot, count in together.items():
+            cell = cell_of(spot)
+            if cell is not None and cell.map == floor.name:
+                _shade(axes, cell, count, most, of, side)
+        x += floor.width * side + _GAP
+    draw_contents(on_floor, level, side)
+    for number, line in enumerate(listed):
+        y = 92 + tall + 14 * number
+        page.text(_MARGIN, y, plain(line), size=9, color=theme().ink, va="center")
+    _scale(figure, (_LIGHTEST, 1.0), most, of)
     return figure
 
 
+def _places(thing: str, by_spot: Counter[str], of: int) -> str:
+    """Where a thing landed, the likeliest places first."""
+    first = [f"{spot} {_percent(count, of)}" for spot, count in by_spot.most_common(_MOST_NAMED)]
+    more = len(by_spot) - len(first)
+    return f"{thing}: {', '.join(first)}" + (f", and {more} more places" if more > 0 else "")
+
+
+def _scale(figure: Figure, shades: tuple[float, float], most: int, of: int) -> None:
+    """The shades from the least to the most, with their shares."""
+    width, height = figure.get_figwidth() * 72, figure.get_figheight() * 72
+    axes = figure.add_axes((_MARGIN / width, (_FOOT - 30) / height, 150 / width, 9 / height))
+    axes.imshow([_shades()(np.linspace(*shades, 100))], aspect="auto", extent=(0, 1, 0, 1))
+    axes.set_yticks([])
+    axes.set_xticks([0, 1], ["0" if shades[0] == 0 else "<1", f"{100 * most / of:.0f}"])
+    axes.tick_params(labelsize=8, colors=theme().ink, length=0)
+    words = "things there, for each 100 levels"
+    axes.text(1.08, 0.5, words, size=8, color=theme().ink, va="center")
+
+
 def _shade(axes: Any, cell: Cell, count: int, most: int, of: int, side: float) -> None:
-    color = _shades()(0.25 + 0.75 * count / most)
+    color = _shades()(_LIGHTEST + (1 - _LIGHTEST) * count / most)
     extent = (cell.column - 0.5, cell.column + 0.5, cell.row + 0.5, cell.row - 0.5)
     axes.imshow(np.array([[color]]), extent=extent, aspect="auto", zorder=1.2)
     share = 100 * count / of
@@ -171,7 +171,7 @@ def _spread_of_steps(figure: Figure, steps: Sequence[int]) -> None:
     """The steps of the shortest finishing runs, as bars at the foot."""
     width, height = figure.get_figwidth() * 72, figure.get_figheight() * 72
     axes = figure.add_axes(
-        (56 / width, 46 / height, min(width - 90, 620) / width, (_FOOT - 84) / height)
+        (56 / width, 46 / height, min(width - 90, 620) / width, (_FOOT - 110) / height)
     )
     axes.set_facecolor(theme().paper)
     axes.set_title(

@@ -31,6 +31,7 @@ class Theme:
         room, start, goal, wall: The fills of rooms, the start, the goal and walls.
         route, wrong: A route, and the mistake it ends in.
         gained, spent, carried, serves: The fills of table cells.
+        area: The ground of an area.
     """
 
     ink: str
@@ -46,17 +47,18 @@ class Theme:
     spent: str
     carried: str
     serves: str
+    area: str
 
 
 LIGHT = Theme(
     ink="#22252a", faint="#6b7178", paper="#ffffff", room="#f3f1ec", start="#d9ead9", goal="#fbe6c2",
     wall="#5b6068", route="#1f5fa8", wrong="#b3261e", gained="#cfe8d5", spent="#f6d3cf",
-    carried="#eceae4", serves="#d7e3f4",
+    carried="#eceae4", serves="#d7e3f4", area="#f4f7f9",
 )  # fmt: skip
 DARK = Theme(
     ink="#e9e9e6", faint="#9aa1a9", paper="#16181c", room="#2a2e35", start="#274430", goal="#554018",
     wall="#717882", route="#5c9fe6", wrong="#e0564c", gained="#274f33", spent="#5b2b28",
-    carried="#33373f", serves="#263f5c",
+    carried="#33373f", serves="#263f5c", area="#1d2228",
 )  # fmt: skip
 
 _theme: ContextVar[Theme] = ContextVar("theme", default=LIGHT)

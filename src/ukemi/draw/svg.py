@@ -4,28 +4,25 @@ items.
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from html import escape
 
 from ..level import ALWAYS, Level, Lock, Room
 from ..level.maps.grid import WALL, Grid
 from ..level.maps.tilemap import BUILT_IN, TileMap
 from ..level.visible import visible
+from .areas import Frames, frames_of
 from .box_positions import MOST_ROOMS, Box, place_rooms, too_many
-from .labels import (
-    act_text,
-    goal_text,
-    label_sizes,
-    letters_of,
-    lock_letters,
-    passage_lines,
-    size_of,
-)
-from .style import item_colors, lock_color, text_width
+from .labels import Written, label_sizes, lock_letters, passage_lines, room_lines, size_of
+from .marks import GATE, svg_mark
+from .style import item_colors, lock_color, text_width, theme
 from .tile_map import ways_between
 from .ways import Way, place_label, ways
 
-_CELL, _LINE, _PAD, _GAP = 22.0, 15.0, 9.0, 30.0
+_CELL, _LINE, _PAD, _GAP, _MARK = 22.0, 15.0, 9.0, 30.0, 14.0
+
+#: How much wider bold text is; how much larger the print of labels is than in other pictures.
+_BOLD, _PRINT = 1.13, 1.12
 
 
 def svg_map(level: Level) -> str:
@@ -70,10 +67,6 @@ def _text(x: float, y: float, text: str, kind: str = "") -> str:
     return f'<text x="{x:.1f}" y="{y:.1f}" class="{kind}">{escape(visible(text))}</text>'
 
 
-def _swatch(x: float, y: float, color: str) -> str:
-    return f'<circle cx="{x:.1f}" cy="{y:.1f}" r="4.5" fill="{escape(color, quote=True)}" class="swatch"/>'
-
-
 # -- rooms ----------------------------------------------------------------------------------------
 
 
@@ -83,19 +76,25 @@ def _rooms(
     part = level.copy()
     part.maps, part.rooms = {}, rooms
     part.passages = [one for one in level.passages if one.a in rooms and one.b in rooms]
+    inside = {
+        area: tuple(one for one in some if one in rooms) for area, some in level.areas.items()
+    }
+    part.areas = {area: some for area, some in inside.items() if some}
     if level.start not in rooms:
         part.start = next(iter(rooms))
-    sizes = {name: _room_size(level, room) for name, room in rooms.items()}
+    written = {name: room_lines(level, room) for name, room in rooms.items()}
+    sizes = {name: _room_size(lines) for name, lines in written.items()}
     labels = {one.name: passage_lines(level, one) for one in part.passages}
-    boxes = place_rooms(part, sizes, label_sizes(part, labels))
+    boxes = place_rooms(part, sizes, label_sizes(part, labels, _PRINT))
     lines = ways(part, boxes)
     placed: dict[str, Box] = {}
     for way in lines:
         if labels[way.passage.name]:
-            size = size_of(labels[way.passage.name])
+            size = size_of(labels[way.passage.name], _PRINT)
             placed[way.passage.name] = place_label(way, size, [*boxes.values(), *placed.values()])
     middles = [Box(*way.at(0.5), 20, 20) for way in lines]
-    every = [*boxes.values(), *placed.values(), *middles]
+    frames = frames_of(part.areas, boxes)
+    every = [*boxes.values(), *placed.values(), *middles, *frames.boxes()]
     left = min(box.x - box.width / 2 for box in every) - 6
     high = max(box.y + box.height / 2 for box in every) + 6
     right = max(box.x + box.width / 2 for box in every) + 6
@@ -104,9 +103,9 @@ def _rooms(
     def at(x: float, y: float) -> tuple[float, float]:
         return x - left, top + high - y
 
-    parts = [_way(way, at) for way in lines]
+    parts = [*_areas(frames, at), *(_way(way, at) for way in lines)]
     for name, box in boxes.items():
-        parts += _room(level, rooms[name], box, at(box.x, box.y))
+        parts += _room(rooms[name], written[name], box, at(box.x, box.y))
     for way in lines:
         if way.passage.name in placed:
             box = placed[way.passage.name]
@@ -114,50 +113,59 @@ def _rooms(
     return parts, (right - left, high - low)
 
 
-def _contents(level: Level, room: Room) -> list[tuple[str, str, str]]:
-    """A mark in a room: its words, its colour, and the attribute that a page finds it by."""
-    colors = item_colors(level)
-    found = []
-    for item, one in room.items.items():
-        needs = f", needs {one.needs}" if one.needs != ALWAYS else ""
-        count = f"{one.count} " if one.count > 1 else ""
-        key = f'data-lying="{escape(f"{room.name}/{item}", quote=True)}"'
-        found.append((f"{count}{item} ({level.items[item].kind}){needs}", colors[item], key))
-    for chest in room.chests.values():
-        key = f'data-opens="{escape(chest.name, quote=True)}"'
-        found.append((f"chest {chest.name}: {', '.join(chest.holds) or 'nothing'}", "", key))
-    for act in room.all_acts():
-        found.append((act_text(act), "", f'data-does="{escape(act.name, quote=True)}"'))
-    return found
+def _areas(frames: Frames, at: Callable[[float, float], tuple[float, float]]) -> Iterator[str]:
+    for area, some in frames.parts.items():
+        for kind in ("area-line", "area"):
+            for box in some:
+                x, y = at(box.x - box.width / 2, box.y + box.height / 2)
+                size = f'width="{box.width:.1f}" height="{box.height:.1f}"'
+                key = f'data-area="{escape(area, quote=True)}"'
+                yield f'<rect x="{x:.1f}" y="{y:.1f}" {size} {key} class="{kind}"/>'
+    for name, left, top in frames.names:
+        x, y = at(left, top)
+        yield _text(x + 10, y + 4, name, "area-name")
 
 
-def _heads(level: Level, room: Room) -> list[str]:
-    heads = [room.label or room.name]
-    heads += ["START"] if room.name == level.start else []
-    goal = goal_text(level, room.name)
-    return heads + ([goal] if goal else [])
+def _room_size(lines: Sequence[Written]) -> tuple[float, float]:
+    widths = [
+        text_width(line.text, _size(line)) * (_BOLD if line.bold else 1)
+        + (_MARK + 3 if line.mark else 0)
+        for line in lines
+    ]
+    return max(90.0, max(widths) + 2 * _PAD), len(lines) * _LINE + 2 * _PAD
 
 
-def _room_size(level: Level, room: Room) -> tuple[float, float]:
-    lines = _heads(level, room) + [words for words, _, _ in _contents(level, room)]
-    width = max(text_width(line, 11) for line in lines) + 2 * _PAD + 16
-    return max(width, 90.0), len(lines) * _LINE + 2 * _PAD
+def _size(line: Written) -> float:
+    """The height of the print of a line, in pixels."""
+    return 12.0 if line.bold else 11.0
 
 
-def _room(level: Level, room: Room, box: Box, middle: tuple[float, float]) -> Iterator[str]:
+def _room(
+    room: Room, lines: Sequence[Written], box: Box, middle: tuple[float, float]
+) -> Iterator[str]:
     x, y = middle[0] - box.width / 2, middle[1] - box.height / 2
     yield f'<g class="room" data-room="{escape(room.name, quote=True)}">'
     yield f'<rect x="{x:.1f}" y="{y:.1f}" width="{box.width:.1f}" height="{box.height:.1f}" rx="5"/>'
     y += _PAD + 10
-    for number, head in enumerate(_heads(level, room)):
-        yield _text(x + _PAD, y, head, "head" if number == 0 else "part")
-        y += _LINE
-    for words, color, key in _contents(level, room):
-        yield f"<g {key}>"
-        yield _swatch(x + _PAD + 5, y - 4, color) if color else ""
-        yield _text(x + _PAD + (15 if color else 0), y, words) + "</g>"
+    for line in lines:
+        words = _line(x + _PAD, y, line, "head" if line.bold else "")
+        yield f"<g {_key(line)}>{words}</g>" if line.thing else words
         y += _LINE
     yield "</g>"
+
+
+def _key(line: Written) -> str:
+    """The attribute that a page finds a thing by."""
+    assert line.thing is not None
+    return f'data-{line.thing[0]}="{escape(line.thing[1], quote=True)}"'
+
+
+def _line(x: float, y: float, line: Written, kind: str) -> str:
+    """A line of text with its mark, if it has one."""
+    if not line.mark:
+        return _text(x, y, line.text, kind)
+    mark = svg_mark(x + _MARK / 2, y - 4, line.shape, line.mark, line.letters, _MARK)
+    return mark + _text(x + _MARK + 3, y, line.text, kind)
 
 
 def _way(way: Way, at: Callable[[float, float], tuple[float, float]]) -> str:
@@ -183,8 +191,7 @@ def _label(level: Level, way: Way, box: Box, middle: tuple[float, float]) -> Ite
     yield f'<rect x="{x:.1f}" y="{y:.1f}" width="{box.width:.1f}" height="{box.height:.1f}"/>'
     y += 15
     for line in passage_lines(level, passage):
-        yield _swatch(x + 12, y - 4, line.mark) if line.mark else ""
-        yield _text(x + (20 if line.mark else 8), y, line.text, "small")
+        yield _line(x + 8, y, line, "small")
         y += 12.5
     yield "</g>"
 
@@ -235,29 +242,25 @@ def _cell(
 ) -> Iterator[str]:
     yield f'<g class="cell" data-room="{escape(room.name, quote=True)}">'
     yield f'<rect x="{x:.1f}" y="{y:.1f}" width="{_CELL}" height="{_CELL}"/>'
-    middle = x + _CELL / 2
+    middle, high = x + _CELL / 2, y + _CELL / 2
     if lock is not None:
-        color = escape(lock_color(level, lock, item_colors(level)), quote=True)
+        color, letters = lock_color(level, lock, item_colors(level)), lock_letters(level, lock)
         yield f'<g data-opens="{escape(door, quote=True)}"><title>{escape(f"{door}: needs {lock.needs}")}</title>'
-        yield f'<rect x="{x + 2:.1f}" y="{y + 2:.1f}" width="18" height="18" fill="{color}" class="door"/>'
-        letters = lock_letters(level, lock)
-        yield _text(middle, y + 15, letters, "letter") + "</g>"
-    for words, color, key in _contents(level, room):
-        yield f"<g {key}><title>{escape(words)}</title>"
-        if color:
-            name, fill = words.split(" (")[0].split()[-1], escape(color, quote=True)
-            yield f'<circle cx="{middle:.1f}" cy="{y + 11:.1f}" r="9" fill="{fill}" class="swatch"/>'
-            yield _text(middle, y + 15, letters_of(level)[name], "letter") + "</g>"
-        else:
-            yield _text(middle, y + 16, {"c": "C", "s": "!"}.get(words[0], "?"), "thing") + "</g>"
-    if not room.items and lock is None:
+        yield svg_mark(middle, high, "door", color, letters, _CELL, "door") + "</g>"
+    lines = [line for line in room_lines(level, room)[1:] if line.mark]
+    for line in lines:
+        title = f"<title>{escape(line.text)}</title>"
+        mark = svg_mark(middle, high, line.shape, str(line.mark), line.letters, _CELL)
+        if line.thing:
+            yield f"<g {_key(line)}>{title}{mark}</g>"
+        elif not room.items and not room.chests and not room.all_acts():
+            yield f"<g>{title}{mark}</g>"
+    if not lines and lock is None:
         yield from _ground(level, room, middle, y)
     named = [room.name] if room.name != str(room.cell) else []
     label = door or ", ".join([*room.chests, *room.switches, *room.acts, *room.items, *named])
     if label and label != str(room.cell):
         yield _text(middle, y + _CELL + 8, label, "tiny")
-    if room.name == level.start or goal_text(level, room.name):
-        yield _text(x + 6, y + 16, "S" if room.name == level.start else "G", "head")
     yield "</g>"
 
 
@@ -270,7 +273,7 @@ def _ground(level: Level, room: Room, middle: float, y: float) -> Iterator[str]:
         arrows = {"up": "↑", "down": "↓", "left": "←", "right": "→"}
         yield _text(middle, y + 16, arrows[tile.one_way], "thing")
     elif tile.gate != ALWAYS:
-        sign = _text(middle, y + 16, "‖", "thing")
+        sign = svg_mark(middle, y + _CELL / 2, "gate", GATE, "", _CELL)
         yield f"<g><title>{escape(f'gate: {tile.gate}')}</title>{sign}</g>"
     elif tile.asks:
-        yield _text(middle, y + 16, "~", "thing")
+        yield svg_mark(middle, y + _CELL / 2, "hazard", theme().wrong, "", _CELL)

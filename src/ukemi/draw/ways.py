@@ -55,7 +55,9 @@ def _way(passage: Passage, boxes: dict[str, Box], shift: float) -> Way:
         return Way(passage, begin, (a.x + shift, top + 70), end)
     dx, dy = b.x - a.x, b.y - a.y
     length = hypot(dx, dy)
-    across = -dy / length, dx / length
+    # A way there and a way back are two lines: "to one side" is the same side for both.
+    side = 1 if passage.a < passage.b else -1
+    across = -dy / length * side, dx / length * side
     others = [box for box in boxes.values() if box not in (a, b)]
     best: tuple[int, Way] | None = None
     for aside in _ASIDE:

@@ -58,6 +58,9 @@ def level_dict(level: Level) -> dict[str, Any]:
     said["passages"] = [
         writer.passage(passage) for passage in level.passages if not (passage.on_map and level.maps)
     ]
+    said["areas"] = {
+        name: rooms[0] if len(rooms) == 1 else list(rooms) for name, rooms in level.areas.items()
+    }
     said["events"] = {
         name: writer.part(event, tables.EVENT) for name, event in level.events.items()
     }

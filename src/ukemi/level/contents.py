@@ -49,6 +49,7 @@ class Contents:
         items, flags, locks, rooms: The declared things, by name.
         passages: The passages, in order; those across the floors of maps last.
         events: The events, by name.
+        areas: The rooms that belong together, by the name of the area.
         maps, legend: The floors drawn as text, and what their symbols mean.
         cut: The result of cutting the maps into rooms.
         things: Doors, chests, switches, acts and other passages, by name.
@@ -84,6 +85,7 @@ class Contents:
         self.rooms: dict[str, Room] = {}
         self.passages: list[Passage] = []
         self.events: dict[str, Event] = {}
+        self.areas: dict[str, tuple[str, ...]] = {}
         self.expected = Expect()
         self.accepted: tuple[Accepted, ...] = ()
         self.things: dict[str, Thing] = {}
@@ -381,6 +383,7 @@ _SAYS = [
     "players",
     "rooms",
     "passages",
+    "areas",
     "events",
     "scattered",
     "expected",

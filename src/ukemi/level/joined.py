@@ -66,6 +66,16 @@ class Joined(Level):
         """The level that a room, or a thing, is in."""
         return room.partition("/")[0]
 
+    def copy_of_rooms(self, rooms: Iterable[str]) -> Level:
+        """Return a level of the rooms of one level alone, with the passages between them, to be drawn."""
+        kept = dict.fromkeys(rooms)
+        part = Level(self.name)
+        part.rooms = {name: self.rooms[name] for name in kept}
+        part.passages = [one for one in self.passages if one.a in kept and one.b in kept]
+        starts = {f"{name}/{one.level.start}" for name, one in self.campaign.stages.items()}
+        part.start = next((room for room in kept if room in starts), "")
+        return part
+
     def inventory_at(self, room: str) -> Inventory:
         """How much fits where a room is."""
         inventory = self.campaign.stages[self.stage_of(room)].level.inventory
@@ -125,6 +135,7 @@ class Joined(Level):
         rooms = [of.room(room) for room in level.rooms.values()]
         self.rooms_of[stage.name] = tuple(room.name for room in rooms)
         self.rooms |= {room.name: room for room in rooms}
+        self.areas[stage.name] = self.rooms_of[stage.name]  # each level is an area
         self.passages += [of.passage(passage) for passage in level.passages]
         inside = Inside(stage.name, self.rooms_of[stage.name])
         self.events |= {of.name(name): of.event(one, inside) for name, one in level.events.items()}

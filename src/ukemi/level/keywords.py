@@ -81,6 +81,7 @@ class RoomFields(NotedFields, SaysFields, total=False):
     switches: PartsGiven
     acts: PartsGiven
     gate: ConditionGiven
+    drawn_at: Sequence[int]
 
 
 class ChestFields(EffectFields, NotedFields, SaysFields, SeenFields, total=False):

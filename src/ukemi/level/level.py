@@ -19,7 +19,7 @@ from .language.resolve import named_cells, resolve
 from .language.room_fields import ACTS, CHESTS, SWITCHES, Named, Placements, Rooms
 from .language.scattering import Scatters
 from .language.types import name_of
-from .language.whole import Events, ExpectType, Flags, Goal, Players
+from .language.whole import Areas, Events, ExpectType, Flags, Goal, Players
 from .lock import Lock
 from .maps.tilemap import Tile, TileMap
 from .passage import Passage
@@ -130,8 +130,8 @@ class Level(Contents):
 
         Args:
             name: Its name.
-            fields: ``items`` lying there, ``chests``, ``switches``, ``acts``, ``gate``, ``label``, ``note``,
-                ``says``, ``mentions``.
+            fields: ``items`` lying there, ``chests``, ``switches``, ``acts``, ``gate``, ``drawn_at``, ``label``,
+                ``note``, ``says``, ``mentions``.
 
         Raises:
             LevelError: A name is taken or not known, or a field cannot be.
@@ -355,6 +355,34 @@ class Level(Contents):
             del self.maps[name]
             self._cut_maps()
             raise LevelError(problems)
+
+    def area(self, name: str, *rooms: str) -> None:
+        """Say that rooms belong together: pictures frame them.
+
+        Args:
+            name: The area's name.
+            rooms: Its rooms; each is in no other area.
+
+        Raises:
+            LevelError: The name is taken, or a room is not known or in another area.
+
+        Example:
+            >>> level = Level()
+            >>> level.room("quay")
+            >>> level.room("race")
+            >>> level.area("shore", "quay", "race")
+            >>> level.areas
+            {'shore': ('quay', 'race')}
+        """
+        notes = Notes()
+        said = {area: list(some) for area, some in self.areas.items() if area != name}
+
+        def read() -> dict[str, tuple[str, ...]]:
+            if name in self.areas:
+                raise bad("duplicate-name", f"there is an area {name!r} already", plain_node(name))
+            return Areas().read(notes, plain_node({**said, name: list(rooms)}))
+
+        self.areas = self._try(notes, read)
 
     def event(self, name: str, **fields: Unpack[given.EventFields]) -> None:
         """Add something that happens by itself, as soon as its condition holds, once in a run.

@@ -112,6 +112,7 @@ class Room:
         beside: On a tile map: whether it is a room only for what is beside it.
         deadly: On a tile map seen from the side: whether it is what lies below, where a fall ends.
         gate: What every walk into the room needs, besides what its passage needs.
+        drawn_at: The column and row of the grid in which pictures place it; ``None`` to choose them.
         says: The texts that the player reads.
         mentions: The items, flags, rooms and things that these texts give away.
     """
@@ -122,6 +123,7 @@ class Room:
     switches: dict[str, Act] = field(default_factory=dict)
     acts: dict[str, Act] = field(default_factory=dict)
     gate: Condition = ALWAYS
+    drawn_at: tuple[int, int] | None = None
     label: str | None = None
     note: str | None = None
     says: Says = SILENT

@@ -7,6 +7,7 @@ from typing import Any
 
 from ..lock import Lock
 from ..names import NAME_SCHEMA
+from ..problems import Problem
 from ..room import Act, Chest, Placement, Room
 from .fields import (
     ACT,
@@ -24,7 +25,7 @@ from .fields import (
 )
 from .nodes import NULL, Node, place_of, shown
 from .notes import BadValue, Notes, bad
-from .types import ConditionType, Reference, Schema, WholeType, name_of
+from .types import CellType, ConditionType, Reference, Schema, WholeType, name_of
 
 
 class LockType:
@@ -171,6 +172,7 @@ ROOM = Fields(
     Field("switches", SWITCHES, "Things that can be flipped again and again, by name."),
     Field("acts", ACTS, "Anything else that can be done there, by name; once, unless repeated."),
     Field("gate", ConditionType(), "The condition for each walk into the room, by any passage."),
+    Field("drawn-at", CellType(), "Its column and row in pictures. Default: chosen for you."),
     LABEL,
     NOTE,
     *says("first"),
@@ -185,7 +187,16 @@ class Rooms(Named):
 
     def read(self, notes: Notes, node: Node) -> dict[str, Room]:
         if node.id != "sequence":
-            return super().read(notes, node)
+            rooms: dict[str, Room] = super().read(notes, node)
+            drawn: dict[tuple[int, int], str] = {}
+            for room in rooms.values():
+                other = drawn.setdefault(room.drawn_at, room.name) if room.drawn_at else room.name
+                if other != room.name:
+                    message = (
+                        f"{room.name!r} is drawn where {other!r} is: at {list(room.drawn_at or ())}"
+                    )
+                    notes.problems.append(Problem("bad-value", message, room.place, room.name))
+            return rooms
         made: dict[str, Room] = {}
         for one in node.value:
             try:

@@ -21,6 +21,9 @@ Schema = dict[str, Any]
 #: More than any level needs; a bound so that a slip of the finger is caught.
 LARGEST = 999_999
 
+#: The last column and row in which a picture can place a room.
+LAST_CELL = 100
+
 
 class Type(Protocol):
     """The types of the values of fields."""
@@ -78,6 +81,23 @@ class ColorType:
     def schema(self) -> Schema:
         named = {"enum": sorted(COLOR_NAMES)}
         return {"anyOf": [named, {"type": "string", "pattern": "^#[0-9a-fA-F]{6}$"}]}
+
+
+class CellType:
+    """A column and a row of the grid in which pictures place rooms, counted from 1."""
+
+    def read(self, notes: Notes, node: Node) -> tuple[int, int]:
+        said = node.value if node.id == "sequence" else []
+        if len(said) == 2 and all(one.id == "scalar" and one.tag == WHOLE for one in said):
+            column, row = (int(one.value[:9]) for one in said)
+            if min(column, row) >= 1 and max(column, row) <= LAST_CELL:
+                return column, row
+        message = f"this must be [column, row], each from 1 to {LAST_CELL}, not {shown(node)}"
+        raise bad("bad-value", message, node)
+
+    def schema(self) -> Schema:
+        number = {"type": "integer", "minimum": 1, "maximum": LAST_CELL}
+        return {"type": "array", "items": number, "minItems": 2, "maxItems": 2}
 
 
 class BoolType:

@@ -72,6 +72,41 @@ class Flags:
         return {"anyOf": [name, {"type": "array", "items": name}, on]}
 
 
+class Areas:
+    """The areas: each a name, and the rooms in it."""
+
+    _rooms = Several(Reference("room"))
+
+    def read(self, notes: Notes, node: Node) -> dict[str, tuple[str, ...]]:
+        if node.id != "mapping":
+            message = f"this must map the name of an area to its rooms, not {shown(node)}"
+            raise bad("bad-value", message, node)
+        areas: dict[str, tuple[str, ...]] = {}
+        area_of: dict[str, str] = {}
+        for key, value in node.value:
+            name = name_of(key, "an area")
+            if name in areas:
+                raise bad("duplicate-name", f"area {name!r} is given twice", key)
+            areas[name] = self._rooms.read(notes, value)
+            for room in areas[name]:
+                if room in area_of:
+                    where = (
+                        f"area {name!r} twice"
+                        if area_of[room] == name
+                        else f"two areas: {area_of[room]!r} and {name!r}"
+                    )
+                    raise bad("duplicate-name", f"{room!r} is in {where}", value)
+                area_of[room] = name
+        return areas
+
+    def schema(self) -> Schema:
+        return {
+            "type": "object",
+            "patternProperties": {f"^{NAME_SCHEMA}$": self._rooms.schema()},
+            "additionalProperties": False,
+        }
+
+
 class Events(Named):
     """The events, each with when it happens."""
 
@@ -246,6 +281,7 @@ LEVEL = Fields(
     Field("legend", Legend(), "The meaning of the symbols of the maps."),
     Field("rooms", Rooms(), "The places the player can stand."),
     Field("passages", Passages(), "The ways between rooms."),
+    Field("areas", Areas(), "Rooms that belong together, framed in pictures: a wing, a floor."),
     Field("events", Events(), "Events: each happens by itself as soon as its condition holds."),
     Field("scatter", Scatters(), "The things that `ukemi scatter` places.", attr="scattered"),
     Field("expect", ExpectType(), "Your claims about the level; a failed claim is an error."),
