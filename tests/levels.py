@@ -193,6 +193,7 @@ class Drawer:
             },
             "rooms": rooms,
             "passages": passages,
+            **self.areas(rooms, len(passages)),
             **self.events(),
         }
 
@@ -202,6 +203,14 @@ class Drawer:
         if self.maybe(0.3):
             return " or ".join(f"at {room}" for room in self.random.sample(self.rooms, 2))
         return self.condition()
+
+    def areas(self, rooms: dict[str, Any], passages: int) -> dict[str, Any]:
+        """In a third of the levels, two areas, and some rooms with a place in pictures."""
+        if passages % 3:
+            return {}
+        for number, room in enumerate(self.rooms[1::2]):
+            rooms[room]["drawn-at"] = [2 + number % 2, 1 + number]
+        return {"areas": {"shore": self.rooms[:2], "tower": self.rooms[2:3]}}
 
     def events(self) -> dict[str, Any]:
         """What happens by itself, in some levels."""

@@ -84,12 +84,31 @@ def compare_level(level: ukemi.Level) -> None:
             assert [(one["rooms"], one["things"]) for one in points] == naive.around(moves)
             compare_pace(naive, moves, points, report["routes"][name]["steps"])
 
+    compare_in_hand(naive, level, costs, answers["in-hand"])
     order = naive.order()
     compare_order(answers["order"], order)
     kinds = ("doors", "chests", "acts", "items", "events")
     rooms = answers["rooms"].keys() - {name for kind in kinds for name in answers[kind]}
     compare_order(backbone(checked.answers), {pair for pair in order if not rooms & {*pair}})
     compare_mistakes(report["findings"], naive)
+
+
+def compare_in_hand(naive: Naive, level: ukemi.Level, costs: Any, told: dict[str, Any]) -> None:
+    """What can be carried in each room, the flags that can be on there, and the fewest steps to it."""
+    for room in level.rooms:
+        here = [spot for spot in naive.spots if spot.room == room]
+        assert (room in told) == bool(here)
+        if here:
+            carried = [dict(spot.carried) for spot in here]
+            ranges = {
+                item: [min(some), max(some)]
+                for item in level.items
+                if max(some := [one.get(item, 0) for one in carried])
+            }
+            on = {flag for spot in here for flag in spot.flags}
+            flags = {one: "on" if all(one in spot.flags for spot in here) else "on-or-off" for one in on}
+            steps = min(costs[spot] for spot in here)
+            assert told[room] == {"steps": steps, "items": ranges, "flags": flags}
 
 
 def compare_order(told: Iterable[Sequence[str]], expected: set[tuple[str, str]]) -> None:

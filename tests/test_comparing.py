@@ -278,7 +278,8 @@ OTHER: list[tuple[Fields, tuple[str | int, ...], dict[str, Any]]] = [
     (CHEST, ("rooms", "quay", "chests", "bin"), {
         "lock": "bell", "holds": ["bell"], "steps": 4, **SEEN, **EFFECTS, **SAID}),
     (ROOM, ("rooms", "mill"), {
-        "items": ["oak"], "chests": {"box": {}}, "switches": {"crank": {}}, "acts": {"ring": {}}, "gate": "bell", **SAID}),
+        "items": ["oak"], "chests": {"box": {}}, "switches": {"crank": {}}, "acts": {"ring": {}}, "gate": "bell",
+        "drawn-at": [1, 2], **SAID}),
     (PASSAGE, ("passages", 1, "quay -> mill"), {
         "lock": "bell", "gate": "bell", "once": True, "steps": 4, "name": "stair", **SEEN, **EFFECTS, **SAID}),
     (SCATTER, ("scatter", "some"), {
@@ -298,7 +299,7 @@ OTHER: list[tuple[Fields, tuple[str | int, ...], dict[str, Any]]] = [
         "players": {"ada": {}, "cid": {"start": "mill"}}, "rules": {"finish": "touch"},
         "maps": {"ground": "#####\n#Az##\n#...#\n#####\n"}, "legend": {**EVERYTHING["legend"], "A": {"gate": "wet"}},
         "rooms": {**EVERYTHING["rooms"], "loft": {}}, "passages": EVERYTHING["passages"][:1],
-        "events": {}, "scatter": {}, "expect": {"stuck": "possible"}, "accept": {}}),
+        "areas": {"shore": ["quay"]}, "events": {}, "scatter": {}, "expect": {"stuck": "possible"}, "accept": {}}),
 ]  # fmt: skip
 #: What else a part says, where a field asks for more than the sample has.
 BESIDE = {

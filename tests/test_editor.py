@@ -20,10 +20,10 @@ from pytest_lsp import ClientServerConfig, LanguageClient, client_capabilities
 import ukemi
 from ukemi.editor.completing import options_at
 from ukemi.editor.cursor import cursor_at
-from ukemi.editor.describing import described
 from ukemi.editor.document import Document
 from ukemi.editor.lines import Lines
 from ukemi.files.yaml_nodes import compose
+from ukemi.report.describing import described
 
 from .helpers import DEMO, ROOT
 
@@ -245,7 +245,7 @@ def test_every_name_of_the_demo_levels_is_described() -> None:
         document = Document(file.read_text(), str(file))
         assert document.level is not None
         for one in document.declarations():
-            lines = described(document.level, one)
+            lines = described(document.level, one.kind, one.name)
             assert lines and one.name in lines[0], (file, one)
 
 
@@ -268,7 +268,7 @@ def test_whatever_is_typed_is_answered() -> None:
             options_at(document, offset)
             named = document.named_at(offset)
             if named is not None and document.readable is not None:
-                described(document.readable, named)
+                described(document.readable, named.kind, named.name)
         list(document.declarations())
 
 
@@ -334,7 +334,7 @@ def test_hovering_tells_what_is_written_and_steers_nothing(tmp_path: Path) -> No
     }.items():
         named = document.named_at(WASTED.index(word) + 1)
         assert named is not None
-        told = described(level, named)
+        told = described(level, named.kind, named.name)
         assert set(lines) <= set(told), told
 
 

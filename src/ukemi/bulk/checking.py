@@ -31,6 +31,7 @@ class Asking(NamedTuple):
         mends: Whether to find changes that mend its errors and warnings.
         entered_with: The items that the player carries into it besides, as ``lantern,3 grain``.
         quick: Whether to ask only who can finish, get stuck or die, and about rewards.
+        hand: Whether to ask what can be in hand in each room of a large level, too.
         suppose: What to suppose of it, such as ``open loft-door``. The level as it is is checked as well, to
             tell what that changes.
     """
@@ -39,6 +40,7 @@ class Asking(NamedTuple):
     mends: bool = False
     entered_with: str | None = None
     quick: bool = False
+    hand: bool = False
     suppose: tuple[str, ...] = ()
 
 
@@ -62,7 +64,7 @@ def check_and_mend(file: Given, limits: Limits, asking: Asking) -> Report:
     limits = limits.begin()
     if asking.suppose:
         return _supposed(level, limits, asking)
-    report = check_level(level, limits, asking.knowing, quick=asking.quick)
+    report = check_level(level, limits, asking.knowing, quick=asking.quick, hand=asking.hand)
     which = [one for one in report.findings if one.severity in ("error", "warning")]
     if not which or not asking.mends:
         return report
@@ -76,8 +78,8 @@ def _supposed(level: Level, limits: Limits, asking: Asking) -> Report:
     from ..supposing import suppose_all  # loaded where something is supposed
 
     supposed = suppose_all(level, asking.suppose).level
-    report = check_level(supposed, limits, asking.knowing, quick=asking.quick)
-    without = check_level(level, limits, asking.knowing, quick=asking.quick)
+    report = check_level(supposed, limits, asking.knowing, quick=asking.quick, hand=asking.hand)
+    without = check_level(level, limits, asking.knowing, quick=asking.quick, hand=asking.hand)
     return replace(report, supposed=asking.suppose, without=without)
 
 

@@ -9,7 +9,17 @@ from ..facts.relaxed import Relaxed
 from ..findings.finding import by_weight
 from ..findings.registry import Answered, finding, layout
 from ..level import Level
-from ..questions import can_finish, die, get_stuck, missable, order, stages, status, together
+from ..questions import (
+    can_finish,
+    die,
+    get_stuck,
+    in_hand,
+    missable,
+    order,
+    stages,
+    status,
+    together,
+)
 from ..questions.answers import KINDS, Answers
 from ..questions.context import AnyContext
 from ..questions.evidence import gather
@@ -29,6 +39,7 @@ def check_level(
     with_codes: bool = False,
     try_spare: bool = True,
     quick: bool = False,
+    hand: bool = False,
 ) -> Report:
     """Check a level.
 
@@ -38,6 +49,7 @@ def check_level(
         with_codes: Whether to ask everything again for a player who knows its codes.
         try_spare: Whether to try which keys can be spared.
         quick: Whether to ask only who can finish, get stuck or die, and about rewards.
+        hand: Whether to ask what can be in hand in each room of a large level, too.
 
     Returns:
         The report.
@@ -45,16 +57,21 @@ def check_level(
     Raises:
         LevelError: The level cannot be played.
     """
-    report = _check(level, limits, try_spare, quick)
+    report = _check(level, limits, try_spare, quick, hand)
     if not with_codes:
         return report
     return replace(report, knowing=_check_knowing(report, limits, try_spare, quick))
 
 
-def _check(level: Level, limits: Limits | None, try_spare: bool, quick: bool) -> Report:
+def _check(
+    level: Level, limits: Limits | None, try_spare: bool, quick: bool, hand: bool = False
+) -> Report:
     began = perf_counter()
     context = gather(level, (limits or Limits()).begin())
     report = report_on(context, try_spare, quick)
+    if not quick and (hand or (try_spare and context.few)):
+        answers = replace(report.answers, in_hand=in_hand.ask(context))
+        report = replace(report, answers=answers)
     return replace(report, search=replace(report.search, seconds=perf_counter() - began))
 
 

@@ -152,7 +152,7 @@ def check(
             if finds_mends
             else f"--suppose: name one level, not {len(levels)}"
         )
-    asking = Asking(knowing, finds_mends, entered_with, quick, tuple(suppose or ()))
+    asking = Asking(knowing, finds_mends, entered_with, quick, table, tuple(suppose or ()))
     check_some = partial(_check_all, limits=limits, asking=asking, jobs=jobs, cluster=cluster)
     if entered_with is not None or suppose:
         results: Iterable[Checked] = check_some(levels)

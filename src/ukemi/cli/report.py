@@ -40,7 +40,7 @@ def report(
         from ..report.page import html_page
 
         with searching(limits) as watched:
-            checked = [check_file(file, watched, Asking(mends=True)) for file in levels]
+            checked = [check_file(file, watched, Asking(mends=True, hand=True)) for file in levels]
         reports = [one for one in checked if isinstance(one, Report)]
         errors = [one for one in checked if isinstance(one, LevelError)]
         if not reports:

@@ -26,10 +26,10 @@ from ..level import Level, LevelError, Place, Problem
 from ..level.joined import Joined
 from ..mends import add_mends, mends_of_text
 from ..report.as_json import message_of
+from ..report.describing import described
 from ..spaces import Limits
 from ..spaces.limits import Deadline
 from .completing import options_at
-from .describing import described
 from .document import Document, NamedThing
 from .lines import Lines, split_lines
 from .renaming import CannotRenameError, renamed_everywhere
@@ -394,7 +394,11 @@ def _names(server: LanguageServer, levels: Workspace) -> None:
         document, named = found
         uri = params.text_document.uri
         level = document.readable
-        lines = described(level, named, levels.reports.get(uri)) if level is not None else []
+        lines = (
+            described(level, named.kind, named.name, levels.reports.get(uri))
+            if level is not None
+            else []
+        )
         if not lines:
             return None
         first, *rest = (_markdown(line) for line in lines)

@@ -33,6 +33,21 @@ class LevelAnswer:
 
 
 @dataclass(frozen=True)
+class InHand:
+    """What a player can have in a room, over all positions with a player there.
+
+    Attributes:
+        steps: The fewest steps in which it is entered; ``None`` if that is not proven.
+        items: The least and the most of each item that can be carried there; of several players, by any one.
+        flags: The flags that can be on there, and for each whether it can be off, too.
+    """
+
+    steps: int | None
+    items: dict[str, tuple[int, int]]
+    flags: dict[str, bool]
+
+
+@dataclass(frozen=True)
 class KeyMeasure:
     """How tight a level is with a kind of spent key.
 
@@ -127,6 +142,7 @@ class Answers:
         levels: In a campaign: whether each level is entered, and with what.
         order: Pairs of what must come before what; ``None`` where that is unknown.
         measures: Figures to compare.
+        in_hand: What can be in hand in each room; ``None`` if that was not asked, or is undecided.
     """
 
     finish: Answer
@@ -143,3 +159,4 @@ class Answers:
     levels: dict[str, LevelAnswer] = field(default_factory=dict)
     order: tuple[tuple[str, str], ...] | None = None
     measures: Measures = field(default_factory=Measures)
+    in_hand: dict[str, InHand] | None = None

@@ -91,6 +91,12 @@ class Context(Generic[S]):
         return self.free is None and self.sets.complete
 
     @property
+    def few(self) -> bool:
+        """Whether the positions are so few that any question about them is soon answered."""
+        space = self.space
+        return self.free is None and space is not None and space.by_position and space.complete
+
+    @property
     def positions(self) -> int:
         """The number of positions searched."""
         if self.free is not None:

@@ -216,6 +216,8 @@ _MEASURES = Object(
 )  # fmt: skip
 
 _UNKNOWN = Shape({"const": "unknown"})
+#: The least and the most of something.
+_RANGE = ListOf(COUNT, minItems=2, maxItems=2)
 
 
 def _or_unknown(shape: Shape) -> Shape:
@@ -238,12 +240,18 @@ _ANSWERS = Object(
     *(JsonField(kind, MapOf(_STATUS), attrgetter(kind)) for kind in KINDS),
     JsonField("levels", MapOf(Object(
         JsonField("status", _STATUS, lambda level: level.status),
-        JsonField("enters", _or_unknown(MapOf(ListOf(COUNT, minItems=2, maxItems=2))),
+        JsonField("enters", _or_unknown(MapOf(_RANGE)),
               lambda level: _known(level.enters)),
     )), lambda answers: answers.levels or None, optional=True),
     JsonField("order", _or_unknown(ListOf(ListOf(TEXT, minItems=2, maxItems=2))),
           lambda answers: _known(answers.order)),
     JsonField("measures", _MEASURES, lambda answers: answers.measures),
+    JsonField("in-hand", MapOf(Object(
+        JsonField("steps", or_null(COUNT), lambda room: room.steps),
+        JsonField("items", MapOf(_RANGE), lambda room: room.items),
+        JsonField("flags", MapOf(Text("on", "on-or-off")),
+                  lambda room: {flag: "on-or-off" if off else "on" for flag, off in room.flags.items()}),
+    )), lambda answers: answers.in_hand, optional=True),
 )  # fmt: skip
 
 _PATH_SCHEMA: Schema = {"type": "array", "items": {"type": ["string", "integer"]}}

@@ -12,6 +12,7 @@ from ..checks.route_words import route_words
 from ..level import Level, LevelError
 from ..level.names import in_list
 from ..level.visible import as_line
+from ..questions.answers import InHand
 from ..questions.backbone import backbone
 from ..questions.pace import longest_without
 from ..questions.transitive_reduction import Pairs
@@ -283,9 +284,28 @@ def table_lines(report: Report) -> Iterator[Line]:
                 Answer.NO: "",
                 Answer.UNKNOWN: ", whether it can be missed is undecided",
             }[answers.rewards[name].missable]
+        if kind == "room" and answers.in_hand and name in answers.in_hand:
+            words += f"  {in_hand_words(answers.in_hand[name])}"
         yield Line(
             "", f"{kind:<6}  {name:<{wide}}  {words}", BAD if status == Answer.NEVER else "", 2
         )
+
+
+def in_hand_words(room: InHand) -> str:
+    """Say in how few steps a room is entered, and what can be in hand there.
+
+    Example:
+        >>> in_hand_words(InHand(3, {"rope": (0, 2), "oak-key": (1, 1)}, {"low-water": True}))
+        'from 3 steps on; with 0 to 2 rope, 1 oak-key; low-water on or off'
+    """
+    words = [] if room.steps is None else [f"from {counted(room.steps, 'step')} on"]
+    carried = [
+        f"{least} {item}" if least == most else f"{least} to {most} {item}"
+        for item, (least, most) in room.items.items()
+    ]
+    words += [f"with {', '.join(carried)}"] if carried else []
+    words += [f"{flag} on{' or off' if off else ''}" for flag, off in room.flags.items()]
+    return "; ".join(words)
 
 
 def _knowing(knowing: Knowing, full: bool) -> Iterator[Line]:

@@ -14,6 +14,7 @@ from ..level.visible import visible
 from ..rules import compile_level
 from ..supposing import what_of
 from .as_text import finding_lines, run_lines, verdict_lines, verdict_words
+from .describing import described
 from .route_steps import named_routes, route_steps
 
 
@@ -107,6 +108,7 @@ def _level(number: int, report: Report, svg: str) -> dict[str, Any]:
         ],
         "svg": svg,
         "things": _things(report),
+        "about": _about(report),
         "routes": [
             {
                 "name": name,
@@ -180,6 +182,21 @@ def _things(report: Report) -> list[dict[str, str]]:
         for kind, statuses in kinds.items()
         for name, status in statuses.items()
     ]
+
+
+def _about(report: Report) -> dict[str, dict[str, list[str]]]:
+    """What there is to know of each room, item, flag and thing: its needs, where those are, its status."""
+    level = report.level
+    named = {"room": level.rooms, "item": level.items, "flag": sorted(level.all_flags())}
+    named["thing"] = [*level.things, *(one.part_of for one in level.passages if one.part_of)]
+    return {
+        kind: {
+            name: [visible(line) for line in lines]
+            for name in names
+            if (lines := described(level, kind, name, report))
+        }
+        for kind, names in named.items()
+    }
 
 
 def _remark(said: Mapping[str, Remark], name: str, field: str) -> str:

@@ -262,6 +262,49 @@ const supposing = (article) => {
   };
 };
 
+// What there is to know of a thing is shown where the pointer is on it, or the keyboard on its row.
+const telling = (article) => {
+  const known = JSON.parse(article.querySelector(".known").textContent), box = article.querySelector(".about");
+  const of = (kind, name) => Object.hasOwn(known[kind], name) ? known[kind][name] : null;
+  const close = () => { box.hidden = true; };
+  const tell = (lines, at) => {
+    if (!lines) return close();
+    box.replaceChildren(...lines.map((line, number) => {
+      const part = document.createElement(number ? "span" : "b");
+      part.textContent = line;
+      return part;
+    }));
+    box.hidden = false;
+    const below = at.bottom + 6 + box.offsetHeight < innerHeight;
+    box.style.left = `${Math.max(4, Math.min(at.left, innerWidth - box.offsetWidth - 8))}px`;
+    box.style.top = `${below ? at.bottom + 6 : Math.max(4, at.top - 6 - box.offsetHeight)}px`;
+  };
+  const ofPart = ({ opens, way, lying, does, room }) => {
+    if (lying) return of("item", lying.split("/").pop());
+    return room ? of("room", room) : of("thing", opens || way || does);
+  };
+  const map = article.querySelector(".map");
+  map.addEventListener("pointerover", (event) => {
+    const part = event.target.closest("[data-opens], [data-way], [data-lying], [data-does], [data-room]");
+    if (part && !map.classList.contains("moving")) tell(ofPart(part.dataset), part.getBoundingClientRect()); else close();
+  });
+  map.addEventListener("pointerleave", close);
+  map.addEventListener("pointerdown", close);
+  addEventListener("scroll", close, true);
+  article.addEventListener("keydown", (event) => { if (event.key === "Escape") close(); });
+  const kinds = { reward: "item", "switch or act": "thing", door: "thing", chest: "thing", event: "thing" };
+  return (row, button) => {
+    const kind = kinds[row.dataset.kind] || row.dataset.kind, name = row.dataset.name;
+    const lines = of(kind, kind === "item" ? name.split("/").pop() : name) || of("thing", name.split("/").pop());
+    if (!lines) return;
+    button.setAttribute("aria-describedby", box.id);
+    for (const [event, act] of [["focus", () => tell(lines, button.getBoundingClientRect())], ["blur", close]])
+      button.addEventListener(event, act);
+    row.addEventListener("pointerenter", () => tell(lines, button.getBoundingClientRect()));
+    row.addEventListener("pointerleave", close);
+  };
+};
+
 // A row of the table, and the search, point at a thing on the map.
 for (const article of document.querySelectorAll("article")) {
   const on = (attribute, value) => [...article.querySelectorAll(`svg [${attribute}]`)]
@@ -275,7 +318,7 @@ for (const article of document.querySelectorAll("article")) {
     }
     return [...on("data-opens", name), ...on("data-way", name), ...on("data-does", name)];
   };
-  const ask = supposing(article);
+  const ask = supposing(article), about = telling(article);
   for (const input of article.querySelectorAll(".supposing input[type=hidden][name=suppose]"))
     for (const word of input.value.split(" "))
       for (const kind of ["room", "door"])
@@ -288,7 +331,7 @@ for (const article of document.querySelectorAll("article")) {
     row.addEventListener("pointerleave", point(false));
     const button = row.querySelector("button");
     button.setAttribute("aria-pressed", "false");
-    if (!found.length && !ask) button.disabled = true;
+    about(row, button);
     button.addEventListener("click", () => {
       const chosen = row.classList.toggle("chosen");
       button.setAttribute("aria-pressed", String(chosen));

@@ -9,29 +9,29 @@ from ..level import ALWAYS, Act, Chest, Condition, Level, Lock, Passage
 from ..level.asked import all_conditions, items_in
 from ..level.names import in_list
 from ..level.sources import sources
-from .document import NamedThing
+from .as_text import in_hand_words
 
 
-def described(level: Level, named: NamedThing, report: Report | None = None) -> list[str]:
+def described(level: Level, kind: str, name: str, report: Report | None = None) -> list[str]:
     """Return the description of a name.
 
     Args:
         level: The level.
-        named: The name.
+        kind: What is named so: ``item``, ``room``, ``flag``, ``lock``, or ``thing`` for all else.
+        name: The name.
         report: A check of the level, where there is one.
 
     Returns:
-        A description, its first line the heading.
+        A description, its first line the heading; nothing if there is no such thing.
 
     Example:
-        >>> from .document import Document
-        >>> document = Document("start: quay\\ngoal: quay\\nitems: {oak-key: {}}\\n"
-        ...                     "rooms: {quay: {items: oak-key}}\\n", "mill.yaml")
-        >>> described(document.level, document.named_at(31))
+        >>> from ukemi.files import loads
+        >>> level = loads("{start: quay, goal: quay, items: {oak-key: {}}, rooms: {quay: {items: oak-key}}}")
+        >>> described(level, "item", "oak-key")
         ['key oak-key', 'lies in quay', 'nothing asks for it']
     """
-    lines = [*_lines(level, named.kind, named.name)]
-    return [*lines, *_status(report, named)] if lines else []
+    lines = [*_lines(level, kind, name)]
+    return [*lines, *_status(report, kind, name)] if lines else []
 
 
 def _lines(level: Level, kind: str, name: str) -> Iterator[str]:
@@ -114,11 +114,13 @@ def _where(level: Level, item: str) -> Iterator[str]:
     yield f"lies in {in_list(places)}" if places else "lies nowhere"
 
 
-def _status(report: Report | None, named: NamedThing) -> Iterator[str]:
-    if report is None:
+def _status(report: Report | None, kind: str, name: str) -> Iterator[str]:
+    if report is None or kind not in ("room", "thing"):
         return
     answers = report.answers
     kinds = (answers.doors, answers.chests, answers.acts, answers.events)
-    for statuses in (answers.rooms,) if named.kind == "room" else kinds:
-        if named.kind in ("room", "thing") and named.name in statuses:
-            yield f"by the last check: {statuses[named.name]}"
+    for statuses in (answers.rooms,) if kind == "room" else kinds:
+        if name in statuses:
+            yield f"by the last check: {statuses[name]}"
+    if kind == "room" and answers.in_hand and name in answers.in_hand:
+        yield in_hand_words(answers.in_hand[name])
