@@ -8,6 +8,7 @@ from __future__ import annotations
 import json
 import os
 from collections.abc import Iterable, Sequence
+from itertools import combinations
 from typing import Any
 
 from hypothesis import HealthCheck, assume, given, settings
@@ -85,6 +86,7 @@ def compare_level(level: ukemi.Level) -> None:
             compare_pace(naive, moves, points, report["routes"][name]["steps"])
 
     compare_in_hand(naive, level, costs, answers["in-hand"])
+    compare_alternatives(naive, answers)
     order = naive.order()
     compare_order(answers["order"], order)
     kinds = ("doors", "chests", "acts", "items", "events")
@@ -106,9 +108,29 @@ def compare_in_hand(naive: Naive, level: ukemi.Level, costs: Any, told: dict[str
                 if max(some := [one.get(item, 0) for one in carried])
             }
             on = {flag for spot in here for flag in spot.flags}
-            flags = {one: "on" if all(one in spot.flags for spot in here) else "on-or-off" for one in on}
+            flags = {
+                one: "on" if all(one in spot.flags for spot in here) else "on-or-off" for one in on
+            }
             steps = min(costs[spot] for spot in here)
             assert told[room] == {"steps": steps, "items": ranges, "flags": flags}
+
+
+def compare_alternatives(naive: Naive, answers: dict[str, Any]) -> None:
+    """Each finishing run does all of one way of each fork, each way is taken, and none can be smaller."""
+    facts, told = naive.facts(), answers["alternatives"]
+    runs = [{name for name, done in facts.items() if done(spot)} for spot in naive.finished()]
+    groups = [{name for way in one["ways"] for name in way} for one in told]
+    for one, things in zip(told, groups, strict=True):
+        ways = [{*way} for way in one["ways"]]
+        assert all(any(way <= run for way in ways) for run in runs)
+        assert all(any(run & things == way for run in runs) for way in ways)
+        assert not any(a < b for a in ways for b in ways) and len(ways) > 1
+    assert sum(map(len, groups)) == len(set().union(*groups))
+    kinds = [answers[kind].items() for kind in ("doors", "chests", "acts", "items")]
+    optional = [name for kind in kinds for name, one in kind if one == "optional"]
+    for a, b in combinations(optional, 2):
+        if all(a in run or b in run for run in runs):
+            assert any({a, b} <= some for some in groups)
 
 
 def compare_order(told: Iterable[Sequence[str]], expected: set[tuple[str, str]]) -> None:

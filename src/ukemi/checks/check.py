@@ -10,6 +10,7 @@ from ..findings.finding import by_weight
 from ..findings.registry import Answered, finding, layout
 from ..level import Level
 from ..questions import (
+    alternatives,
     can_finish,
     die,
     get_stuck,
@@ -92,6 +93,8 @@ def report_on(
     answers, missed, routes = _answers(context, quick)
     if try_spare and not quick:
         answers = with_spare(context, answers)
+        either_or = alternatives.ask(context, status.by_name(status.of_all(context)))
+        answers = replace(answers, alternatives=either_or)
     found = finding.all(Answered(context, answers, missed, routes, says_why))
     findings = [*layout.all(context.level), *found]
     complete = not quick and _all_proven(answers) and get_stuck.all_mistakes_known(context)

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from itertools import pairwise
-from typing import Any
+from typing import Any, NamedTuple
 
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
-from matplotlib.patches import FancyArrowPatch, FancyBboxPatch
+from matplotlib.patches import Circle, FancyArrowPatch, FancyBboxPatch
 from matplotlib.path import Path as Curve
 
-from ..checks import Answer, Report
+from ..checks import Answer, Answers, Report
 from ..questions.backbone import backbone
 from ..questions.transitive_reduction import Pairs
 from .box_positions import Box
@@ -38,18 +38,21 @@ def draw_order(report: Report, axes: Axes | None = None) -> Figure:
     names = _required(report, pairs)
     last = {name for name in names if not any(earlier == name for earlier, _ in pairs)}
     said = {name: _words(kind, name) for name, kind in names.items()}
-    drawn = place_in_layers(
-        {
-            name: (text_width(text, FONT) + 22, 28.0)
-            for name, text in {**said, _END: "finish"}.items()
-        },
-        [*pairs, *((name, _END) for name in said if name in last)],
-    )
+    forks = _forks(answers, pairs)
+    ends = {name for name in said if name in last} - {a for a, _ in forks.pairs}
+    said |= forks.said
+    sizes = {
+        name: (text_width(text, FONT) + 22, 28.0) for name, text in {**said, _END: "finish"}.items()
+    }
+    sizes |= dict.fromkeys(forks.meetings, (12.0, 12.0))
+    drawn = place_in_layers(sizes, [*pairs, *forks.pairs, *((name, _END) for name in ends)])
     right = max(box.x + box.width / 2 for box in drawn.boxes.values())
     title = f"{level.name}: what must come before what"
     note = "Things without a path of arrows between them can be done in any order."
     if answers.order is None:
         note = "The order is undecided: the search was cut short."
+    elif forks.said:
+        note += " Where ways part, all of one of them is done."
     elif not names:
         note = "Nothing but walking must be done to finish."
     width = max(right, text_width(title, 15) * 1.1, text_width(note, 9)) + 2 * _MARGIN
@@ -73,12 +76,59 @@ def draw_order(report: Report, axes: Axes | None = None) -> Figure:
         _arrow(axes, [(x + _MARGIN, y) for x, y in line])
     for name, box in drawn.boxes.items():
         moved = Box(box.x + _MARGIN, box.y, box.width, box.height)
+        if name in forks.meetings:
+            axes.add_patch(Circle((moved.x, moved.y), 4, color=theme().ink, zorder=2))
+            continue
         fill = theme().goal if name == _END else theme().room
         _draw_box(axes, moved, "finish" if name == _END else said[name], fill)
     axes.text(_MARGIN, drawn.low - _MARGIN, note, size=9, color=theme().faint, va="center")
     if not own:
         scale_text(axes)
     return figure
+
+
+class _Forks(NamedTuple):
+    """Where ways part and meet again.
+
+    Attributes:
+        said: The words of each thing on a way, by a name of its own.
+        meetings: The points where ways part, and where they meet.
+        pairs: What comes before what.
+    """
+
+    said: dict[str, str]
+    meetings: list[str]
+    pairs: list[tuple[str, str]]
+
+
+def _forks(answers: Answers, pairs: Pairs) -> _Forks:
+    """The things that are needed either or, each way from one point to another."""
+    kinds = {
+        "door": answers.doors,
+        "chest": answers.chests,
+        "act": answers.acts,
+        "take": answers.items,
+    }
+    kind_of = {name: kind for kind, some in kinds.items() for name in some}
+    forks = _Forks({}, [], [])
+    for number, one in enumerate(answers.alternatives or ()):
+        part, meet = f" part {number}", f" meet {number}"
+        forks.meetings.extend((part, meet))
+        for way, names in enumerate(one.ways):
+            chain = [part]
+            for name in sorted(names, key=lambda name: kind_of[name] != "take"):
+                node = f" {number} {way} {name}"
+                forks.said[node] = _words(kind_of[name], name)
+                chain.append(node)
+            forks.pairs.extend(pairwise([*chain, meet]))
+        # Only what is next to the fork: the rest follows.
+        before = {a for a, b in pairs if b in one.before}
+        after = {b for a, b in pairs if a in one.after}
+        forks.pairs.extend((name, part) for name in one.before if name not in before)
+        forks.pairs.extend((meet, name) for name in one.after if name not in after)
+        if not one.after:
+            forks.pairs.append((meet, _END))
+    return forks
 
 
 def _required(report: Report, pairs: Pairs) -> dict[str, str]:

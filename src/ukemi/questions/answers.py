@@ -33,6 +33,20 @@ class LevelAnswer:
 
 
 @dataclass(frozen=True)
+class Alternatives:
+    """What is needed either or: every finishing run does all of one of some sets of things.
+
+    Attributes:
+        ways: The sets; none of them can be smaller, and for each some finishing run does nothing of the others.
+        before, after: The required things that come before anything of them, and that come after one of them.
+    """
+
+    ways: tuple[tuple[str, ...], ...]
+    before: tuple[str, ...] = ()
+    after: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
 class InHand:
     """What a player can have in a room, over all positions with a player there.
 
@@ -142,6 +156,7 @@ class Answers:
         levels: In a campaign: whether each level is entered, and with what.
         order: Pairs of what must come before what; ``None`` where that is unknown.
         measures: Figures to compare.
+        alternatives: What is needed either or; ``None`` if that was not asked, or is undecided.
         in_hand: What can be in hand in each room; ``None`` if that was not asked, or is undecided.
     """
 
@@ -159,4 +174,5 @@ class Answers:
     levels: dict[str, LevelAnswer] = field(default_factory=dict)
     order: tuple[tuple[str, str], ...] | None = None
     measures: Measures = field(default_factory=Measures)
+    alternatives: tuple[Alternatives, ...] | None = None
     in_hand: dict[str, InHand] | None = None

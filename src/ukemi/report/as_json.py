@@ -245,6 +245,11 @@ _ANSWERS = Object(
     )), lambda answers: answers.levels or None, optional=True),
     JsonField("order", _or_unknown(ListOf(ListOf(TEXT, minItems=2, maxItems=2))),
           lambda answers: _known(answers.order)),
+    JsonField("alternatives", ListOf(Object(
+        JsonField("ways", ListOf(ListOf(TEXT)), lambda one: [list(way) for way in one.ways]),
+        JsonField("before", ListOf(TEXT), lambda one: list(one.before)),
+        JsonField("after", ListOf(TEXT), lambda one: list(one.after)),
+    )), lambda answers: None if answers.alternatives is None else list(answers.alternatives), optional=True),
     JsonField("measures", _MEASURES, lambda answers: answers.measures),
     JsonField("in-hand", MapOf(Object(
         JsonField("steps", or_null(COUNT), lambda room: room.steps),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from importlib.resources import files
 from typing import Any, NamedTuple
 from urllib.parse import urlencode
@@ -187,7 +187,9 @@ def _things(report: Report) -> list[dict[str, str]]:
 def _about(report: Report) -> dict[str, dict[str, list[str]]]:
     """What there is to know of each room, item, flag and thing: its needs, where those are, its status."""
     level = report.level
-    named = {"room": level.rooms, "item": level.items, "flag": sorted(level.all_flags())}
+    named: dict[str, Iterable[str]] = {
+        "room": level.rooms, "item": level.items, "flag": sorted(level.all_flags())
+    }  # fmt: skip
     named["thing"] = [*level.things, *(one.part_of for one in level.passages if one.part_of)]
     return {
         kind: {

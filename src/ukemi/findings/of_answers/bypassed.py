@@ -7,7 +7,6 @@ from itertools import permutations
 
 from ...level import Has, HasAll, Passage
 from ...level.conditions import atoms
-from ...level.names import in_list
 from ...questions import way_round
 from ...questions.context import AnyContext
 from ...questions.smallest import irreducible
@@ -19,7 +18,7 @@ from ..registry import Answered, finding
 
 @finding
 def bypassed(answered: Answered) -> Iterator[Finding]:
-    """Report each door with a key, if both of its sides are reachable without ever opening it."""
+    """Report each door with a key, if both of its sides are reachable without ever opening it, for nothing else."""
     level, context = answered.level, answered.context
     for passage, lock in level.doors():
         has_key = any(
@@ -35,38 +34,28 @@ def bypassed(answered: Answered) -> Iterator[Finding]:
             continue
         room, route = way
         try:
-            instead = _needed_instead(context, passage)
+            instead: bool | None = _needed_instead(context, passage)
         except CutShortError:
             instead = None
         name = passage.thing
         walked = [str(move.what["name"]) for move in route.moves if move.what["do"] == "walk"]
         by = f" (by {walked[-1]})" if walked and walked[-1] != room else ""
         message = f"No finishing run needs {name}: {room} is reached{by} without opening it."
-        why, severity = "There is a shortcut round it", "warning"
+        why = "There is a shortcut round it"
         mend = f"close the shortcut, or take the lock off {name}"
         if instead is None:
             why += "; whether it asks for anything else is undecided: the search was cut short"
         elif instead:
-            severity = "note"
-            message = (
-                f"{name} can be done without, but then "
-                f"{in_list(instead, 'or')} is needed to get to {room}."
-            )
-            why = f"With the lock off {name}, {in_list(instead, 'or')} would not be needed there"
-            mend = "nothing, if you mean both ways"
-        yield Finding("bypassed", severity, name, message, why, mend, passage.place, route)
+            continue  # the lock is one of two ways, as `either-or` tells where finishing takes one
+        yield Finding("bypassed", "warning", name, message, why, mend, passage.place, route)
 
 
-def _needed_instead(context: AnyContext, door: Passage) -> list[str]:
-    """Return the things that the way round a door needs, and that are not needed if the door has no lock.
+def _needed_instead(context: AnyContext, door: Passage) -> bool:
+    """Return whether the way round a door needs something that is not needed if the door has no lock.
 
     Args:
         context: The level.
         door: The door.
-
-    Returns:
-        Things of which a player who gets to one side with the door shut does at least one, though players
-        who get to the other side do not; none if the lock changes nothing.
 
     Raises:
         CutShortError: The time was over first.
@@ -74,12 +63,11 @@ def _needed_instead(context: AnyContext, door: Passage) -> list[str]:
     sides = list(permutations(dict.fromkeys(door.ends), 2))
     if not door.two_way and door.part_of is None:
         sides = [(door.a, door.b)]
-    found = (_needed_beyond(context, door, near, far) for near, far in sides)
-    return next((some for some in found if some), [])
+    return any(_needs_beyond(context, door, near, far) for near, far in sides)
 
 
-def _needed_beyond(context: AnyContext, door: Passage, near: str, far: str) -> list[str]:
-    """Return the things that the far side needs and the near side does not."""
+def _needs_beyond(context: AnyContext, door: Passage, near: str, far: str) -> bool:
+    """Return whether the far side needs something that the near side does not."""
     subjects = [one for one in context.subjects if one.kind != "event" and one.name != door.thing]
     subjects.sort(key=lambda one: one.kind == "item")  # doors, chests and acts say more
     others = [one.name for one in subjects]
@@ -88,10 +76,4 @@ def _needed_beyond(context: AnyContext, door: Passage, near: str, far: str) -> l
         undone = [name for name in others if name not in done]
         return way_round.comes_without(context, room, [door.thing, *undone])
 
-    done = irreducible(others, lambda some: comes_to(near, some))
-    if comes_to(far, done):
-        return []
-    rest = [name for name in others if name not in done]
-    return irreducible(
-        rest, lambda shut: not way_round.comes_without(context, far, [door.thing, *shut])
-    )
+    return not comes_to(far, irreducible(others, lambda some: comes_to(near, some)))

@@ -12,7 +12,7 @@ from .types import Schema, Several, TextType
 #: read.
 CODES = (
     "bypassed", "can-die", "can-get-stuck", "cannot-finish", "color-mismatch", "copied-key",
-    "does-nothing", "door-without-sides", "expectation-failed", "left-behind", "needless-alternative",
+    "does-nothing", "door-without-sides", "either-or", "expectation-failed", "left-behind", "needless-alternative",
     "never-done", "never-entered", "never-opens", "never-set", "never-taken", "nothing-gives", "nothing-hints",
     "open-lock", "opens-elsewhere", "ragged-map", "reward-can-be-missed", "reward-only-when-stuck",
     "reward-out-of-reach", "rewards-exclude-each-other", "same-color", "same-kind", "spare-keys",

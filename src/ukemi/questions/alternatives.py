@@ -1,0 +1,153 @@
+"""What is needed either or: a few sets of things, and every finishing run does all of one of them.
+
+Things that some finishing run leaves out are joined if no finishing run leaves out both of two, or all of three.
+For the things so joined, the smallest sets that do are enumerated with the smallest sets that cannot all be left out:
+each of the former meets each of the latter (M. L. Fredman and L. Khachiyan, "On the complexity of dualization of
+monotone disjunctive normal forms", Journal of Algorithms 21, 1996).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Collection, Iterator, Sequence
+from itertools import combinations
+
+from ..graph import closure
+from ..level.joined import Joined
+from ..spaces.space import S
+from .answers import Alternatives
+from .context import Context
+from .named_sets import Sets
+from .smallest import irreducible
+from .verdict import Answer
+
+#: The most things to look for pairs among, and for three that cannot all be left out.
+_FOR_PAIRS, _FOR_THREES = 80, 32
+#: With more sets than this for one place, or more things in them, nothing is told of it: nobody reads that.
+_MOST_SETS, _MOST_THINGS = 12, 24
+
+#: Whether some finishing run does none of some things.
+Avoids = Callable[[Collection[str]], bool]
+
+
+def ask(context: Context[S], statuses: dict[str, Answer]) -> tuple[Alternatives, ...] | None:
+    """Return what is needed either or.
+
+    Args:
+        context: The level.
+        statuses: The status of each thing by name.
+
+    Returns:
+        The alternatives, those of each place apart; ``None`` if that is undecided.
+    """
+    kinds = ("door", "chest", "act", "item")
+    names = [
+        one.name
+        for one in context.subjects
+        if one.kind in kinds and statuses[one.name] == Answer.OPTIONAL
+    ][:_FOR_PAIRS]
+    if isinstance(context.level, Joined):
+        if not context.few or len(names) > _FOR_THREES:
+            return None
+        context = context.remembering(names)
+    required = [name for name, one in statuses.items() if one == Answer.REQUIRED]
+
+    def by_landmarks_alone(free: object) -> tuple[Alternatives, ...] | None:
+        return None
+
+    def by_sets(sets: Sets[S]) -> tuple[Alternatives, ...] | None:
+        if not sets.complete or sets.forgets:
+            return None
+        found = []
+        for things in _joined(names, _unavoidable(context, sets, names)):
+            ways = _smallest(things, lambda some: bool(sets.without(some, sets.finished)))
+            if ways is not None:
+                found.append(Alternatives(ways, *_neighbours(sets, ways, required)))
+        return tuple(found)
+
+    return context.decide(None, free=by_landmarks_alone, sets=by_sets)
+
+
+def _unavoidable(
+    context: Context[S], sets: Sets[S], names: Sequence[str]
+) -> Iterator[tuple[str, ...]]:
+    """The pairs, and threes, of which every finishing run does at least one thing."""
+    left = {name: sets.undone(name, sets.finished) for name in names}
+    both: dict[tuple[str, str], S] = {}
+    for a, b in combinations(names, 2):
+        context.limits.check()
+        neither = sets.undone(b, left[a])
+        if neither:
+            both[a, b] = neither
+        else:
+            yield a, b
+    if len(names) > _FOR_THREES:
+        return
+    for (a, b), neither in both.items():
+        context.limits.check()
+        for c in names[names.index(b) + 1 :]:
+            if (a, c) in both and (b, c) in both and not sets.undone(c, neither):
+                yield a, b, c
+
+
+def _joined(names: Sequence[str], sets: Iterator[tuple[str, ...]]) -> list[list[str]]:
+    """The things that are in some set, those joined by sets together."""
+    beside: dict[str, set[str]] = {}
+    for some in sets:
+        for name in some:
+            beside.setdefault(name, set()).update(some)
+    found: list[list[str]] = []
+    left = dict.fromkeys(name for name in names if name in beside)
+    while left:
+        part = closure([next(iter(left))], beside.__getitem__)
+        found.append([name for name in left if name in part])
+        left = {name: None for name in left if name not in part}
+    return found
+
+
+def _smallest(things: Sequence[str], avoids: Avoids) -> tuple[tuple[str, ...], ...] | None:
+    """The smallest sets of some things of which each finishing run does one wholly; ``None`` if they are many."""
+    if len(things) > _MOST_THINGS:
+        return None
+    clauses: list[frozenset[str]] = []  # of each, every finishing run does a thing
+    ways: list[frozenset[str]] = []  # the smallest sets that meet all of them
+    while True:
+        ways = _meeting(clauses)
+        if len(ways) > _MOST_SETS:
+            return None
+        for way in ways:
+            rest = [name for name in things if name not in way]
+            if not avoids(rest):
+                clauses.append(frozenset(irreducible(rest, lambda some: not avoids(some))))
+                break
+        else:
+            break
+    ways.sort(key=lambda way: (len(way), [things.index(name) for name in things if name in way]))
+    return tuple(tuple(name for name in things if name in way) for way in ways)
+
+
+def _meeting(clauses: Sequence[frozenset[str]]) -> list[frozenset[str]]:
+    """The smallest sets that have a thing in common with each of some sets."""
+    found: list[frozenset[str]] = [frozenset()]
+    for clause in clauses:
+        grown = {way if way & clause else way | {name} for way in found for name in clause}
+        found = [way for way in grown if not any(other < way for other in grown)]
+    return found
+
+
+def _neighbours(
+    sets: Sets[S], ways: Sequence[Sequence[str]], required: Sequence[str]
+) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The required things that come before all of the alternatives, and those that come after one of them."""
+    good = sets.can_finish
+    things = {name for way in ways for name in way}
+    begun = sets.joined(sets.done(name, good) for name in things)
+    whole = sets.joined(_all_done(sets, way, good) for way in ways)
+    before = [name for name in required if not sets.undone(name, begun)]
+    after = [name for name in required if sets.done(name, good) <= whole]
+    return tuple(before), tuple(after)
+
+
+def _all_done(sets: Sets[S], names: Sequence[str], among: S) -> S:
+    for name in names:
+        among = sets.done(name, among)
+    return among
