@@ -782,3 +782,34 @@ def test_an_order_that_does_not_hold_is_mended_by_a_condition(order: str, say: s
     found = {one.say: one for one in mends_of_report(report, Limits()).mends}
     after = ukemi.check(found[say].apply(level))
     assert finding.route and not after.with_code("expectation-failed") and after.exit_code() == 0
+
+
+@pytest.mark.parametrize(
+    ("text", "gone"),
+    [
+        (
+            "start: quay\ngoal: mill\nitems: {iron: {use: spent}, coin: {kind: reward}}\ninventory: {start: {iron: 2}}\n"
+            "rooms:\n  quay:\n    items: {iron: 3}  # three\n    chests: {box: {holds: [iron, coin]}}\n"
+            "    acts: {beg: {gives: [iron, coin]}}\n  loft: {items: [iron, iron]}\n  mill: {}\n"
+            "passages: [quay <-> mill: {lock: iron, name: door}, quay <-> loft]\n",
+            8,
+        ),
+        (
+            "goal: far\nitems: {k: {use: spent}}\nmaps:\n  g: |\n    #########\n    #@kk.D.G#\n    #.k.#...#\n"
+            "    #########\nlegend: {k: {item: k}, D: {lock: k, name: door}, G: {room: far}}\n",
+            2,
+        ),
+    ],
+)  # fmt: skip
+def test_spare_keys_are_taken_out_and_nothing_else(text: str, gone: int) -> None:
+    level = ukemi.loads(text)
+    report = ukemi.check(level)
+    (finding,) = report.with_code("spare-keys")
+    first = report.mends(finding)[0]
+    assert first.say.startswith(f"take out {gone} ")
+    mended = ukemi.loads(first.text)
+    item = finding.subject
+    left = ukemi.check(mended).answers.measures.keys[item]
+    assert (left.placed, left.spare) == (report.answers.measures.keys[item].placed - gone, 0)
+    fewer = [one for one in ukemi.compare(level, mended).changes if "redrawn" not in one]
+    assert (all(item in one for one in fewer) and "# three" in first.text) or not fewer

@@ -487,6 +487,67 @@ def test_a_careless_player_is_as_careless_as_reckoned() -> None:
     assert interval(50, 100) == pytest.approx((0.4038, 0.5962), abs=1e-4)  # by hand, Wilson's
 
 
+def test_what_a_crowd_meets_is_counted_exactly() -> None:
+    level = ukemi.loads("""
+start: quay
+goal: at mill
+items: {oak: {}, ledger: {kind: reward}}
+rooms: {quay: {}, yard: {items: oak}, mill: {chests: {coffer: {lock: oak and ledger}}}, attic: {items: ledger}}
+passages: [quay <-> yard, quay <-> mill: {lock: oak, name: door}, attic -> quay]
+""")
+    (one,) = ukemi.crowd(level, runs=50, players=["thorough"])
+    # to the yard, take oak, back, unlock, to the mill, finish
+    assert one.steps == [5] * 50 and one.again == 0.2
+    assert one.spent == {"quay": 150, "yard": 100}
+    assert one.walked == {("quay", "yard"): 50, ("yard", "quay"): 50, ("quay", "mill"): 50}
+    assert one.tried == {"door": (50, 50)}  # at the start; with the key, it was not tried in vain
+    assert one.missed == {"coffer": 50, "attic/ledger": 50}
+    assert one.entered == {"quay": 50, "yard": 50, "mill": 50, "attic": 0}
+    assert (one.usual_steps, one.steps_of(0.9)) == (5, 5)
+    mixed = ukemi.crowd(
+        level, runs=2_000, players={"a": {"careless": 1}, "b": {"careless": 1, "thorough": 9}}
+    )
+    plain = ukemi.crowd(level, runs=2_000, players=["careless", "thorough"])
+    assert mixed[0].usual_steps == pytest.approx(plain[0].usual_steps, abs=1.5)
+    assert plain[1].usual_steps <= mixed[1].usual_steps < plain[0].usual_steps
+    for wrong in (
+        {"a": {"careles": 1}},
+        {"a": {"careless": 0}},
+        {"a": {"careless": -1, "hasty": 2}},
+    ):
+        with pytest.raises(ValueError, match=r"no player|weight"):
+            ukemi.crowd(level, players=wrong)
+
+
+@given(plain_levels())
+@settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
+def test_a_crowd_knows_every_position_as_the_naive_player_does(plain: dict[str, Any]) -> None:
+    try:
+        level = ukemi.loads(json.dumps(plain))
+    except ukemi.LevelError:
+        assume(False)
+    naive = Naive(level, limit=400)
+    assume(naive.complete)
+    able = naive.able(lambda spot: spot.end == "finished")
+    finished, lost, dead = (
+        any(one) for one in zip(*[
+            (spot.end == "finished", spot.end == "playing" and spot not in able, spot.end == "dead")
+            for spot in naive.spots
+        ], strict=True)
+    )  # fmt: skip
+    for one in ukemi.crowd(level, runs=200, patience=60, players=["careless"]):
+        assert not one.unsure and not one.cut_short
+        assert one.finished + one.stuck + one.dead + one.gave_up == 200
+        # an end that no run can have is never counted
+        assert (
+            (one.finished == 0 or finished) and (one.stuck == 0 or lost) and (one.dead == 0 or dead)
+        )
+        assert one.stuck == sum(one.lost_by.values())
+        assert {room for room, runs in one.entered.items() if runs} <= {
+            spot.room for spot in naive.spots
+        }
+
+
 def test_crowd_prints_a_table_and_draws_a_picture(tmp_path: Path) -> None:
     done = run("crowd", WASTED, "--runs", "200", "-o", tmp_path / "crowd.png", "--seed", "4")
     assert done.returncode == 0, done.stderr
@@ -495,6 +556,14 @@ def test_crowd_prints_a_table_and_draws_a_picture(tmp_path: Path) -> None:
     assert (tmp_path / "crowd.png").read_bytes().startswith(b"\x89PNG")
     plain = json.loads(run("crowd", WASTED, "--runs", "200", "--json", "--seed", "4").stdout)
     assert [one["runs"] for one in plain["players"]] == [200] * 3
+    assert all(sum(one["steps"].values()) == one["finished"] for one in plain["players"])
+    for name in (WASTED, DEMO / "ground-floor.yaml"):
+        drawn = run("crowd", name, "--runs", "50", "--map", tmp_path / "map.svg", "--json")
+        assert (
+            drawn.returncode == 0 and "steps of a run there" in (tmp_path / "map.svg").read_text()
+        )
+    both = run("crowd", WASTED, "-o", tmp_path / "a.png", "--map", tmp_path / "a.png")
+    assert (both.returncode, "name the same file" in both.stderr) == (2, True)
     wrong = run("crowd", WASTED, "--player", "hasti")
     assert (wrong.returncode, "did you mean 'hasty'?" in wrong.stderr) == (2, True)
 

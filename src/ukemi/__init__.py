@@ -22,7 +22,7 @@ longer be finished: a softlock.>
 from __future__ import annotations
 
 import os
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any
 
@@ -39,6 +39,8 @@ if TYPE_CHECKING:
     from .comparing import Comparison
     from .mends import Mend
     from .playing import Play
+    from .playing.crowd import Outcome
+    from .playing.players import Kind
     from .scattering import Scattering
 
 __version__ = "0.1.0"
@@ -57,6 +59,7 @@ __all__ = [
     "check",
     "check_many",
     "compare",
+    "crowd",
     "draw_map",
     "dumps",
     "load",
@@ -267,6 +270,52 @@ def play(
     if not isinstance(level, Level):
         level = load(level)
     return Play(level, Limits(max_positions, max_seconds, max_memory))
+
+
+def crowd(
+    level: Level | str | os.PathLike[str],
+    *,
+    runs: int = 10_000,
+    seed: int = 1,
+    players: Sequence[str] | Mapping[str, Kind] = ("careless", "thorough", "hasty"),
+    patience: int = 1_000,
+    max_positions: int = PLAYED.positions,
+    max_seconds: float | None = 60.0,
+    max_memory: int | None = None,
+) -> list[Outcome]:
+    """Let simulated players play a level: how they fare, and what they meet. It is sampling, and proves nothing.
+
+    Args:
+        level: A level, or the path of a level file.
+        runs: How many runs each kind of player plays.
+        seed: Where the random numbers begin; the same seed gives the same runs.
+        players: The kinds of player: names (``careless``, ``thorough``, ``hasty``); or a mapping from names of your
+            own to mixtures, such as ``{"hasty": 3, "careless": 1}``: at each move, a player acts as one of them.
+        patience: The moves after which a player gives up.
+        max_positions: The greatest number of positions to search for whether the level can still be finished.
+        max_seconds: The time limit for all of them, in seconds.
+        max_memory: The most memory to take for positions and moves, in bytes.
+
+    Returns:
+        For each kind, how its runs ended, how many steps they took, where those were spent, which doors were tried
+        in vain, and what was never found.
+
+    Raises:
+        LevelError: The level cannot be read or played.
+        ValueError: A mixture names a kind that there is not, or is of nothing.
+
+    Example:
+        >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay <-> mill]}")
+        >>> (most,) = crowd(level, runs=100, players={"most": {"careless": 1, "thorough": 3}})
+        >>> most.player, most.finished, most.stuck
+        ('most', 100, 0)
+    """
+    from .playing.crowd import play_crowd  # loaded only for a crowd
+
+    if not isinstance(level, Level):
+        level = load(level)
+    limits = Limits(max_positions, max_seconds, max_memory)
+    return play_crowd(level, runs, seed, players, patience, limits)
 
 
 def scatter(

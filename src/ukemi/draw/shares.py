@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from math import ceil
+from statistics import median
 
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
@@ -11,6 +13,8 @@ from matplotlib.patches import Rectangle
 from .style import fit, plain, scale_text, sheet, text_width, theme
 
 _MARGIN, _ROW, _BAR, _WIDE = 26.0, 34.0, 20.0, 420.0
+#: The height of the bars of a kind's steps, and the most of them.
+_SPREAD, _BINS = 44.0, 60
 
 #: The hatching of each kind of end, so that colour is never needed.
 _HATCHES = ("////", "xxxx", "....", "")
@@ -22,8 +26,9 @@ def draw_shares(
     sure: Mapping[str, tuple[float, float] | None],
     lost_by: Mapping[str, Mapping[str, float]],
     axes: Axes | None = None,
+    steps: Mapping[str, Sequence[int]] | None = None,
 ) -> Figure:
-    """Draw shares of runs as bars.
+    """Draw shares of runs as bars, and how many steps the runs took.
 
     Args:
         title: The title above them.
@@ -33,6 +38,7 @@ def draw_shares(
             ``None`` if it did not run.
         lost_by: For each move that loses the level, the share of each kind's runs it lost.
         axes: Where to draw; ``None`` for a figure of its own.
+        steps: For each kind of player, the steps of the runs that finished.
 
     Returns:
         The figure.
@@ -43,7 +49,9 @@ def draw_shares(
     width = max(left + _WIDE + 210, text_width(title, 15) + 2 * _MARGIN)
     lines = sum(len(shares) for shares in lost_by.values())
     below = 58 + 16 * lines + 8 * len(lost_by) if lost_by else 0.0
-    height = 100 + _ROW * len(rows) + below + 40
+    finished = {name: sorted(some) for name, some in (steps or {}).items() if some}
+    spread = 74 + _SPREAD * len(finished) if finished else 0.0
+    height = 100 + _ROW * len(rows) + spread + below + 40
     own = axes is None
     figure, axes = sheet(width, height) if axes is None else fit(axes, (0, width, height, 0))
     axes.text(_MARGIN, 24, plain(title), size=15, weight="bold", color=theme().ink, va="center")
@@ -53,6 +61,9 @@ def draw_shares(
     for name, shares in rows.items():
         _bar(axes, name, shares, sure[name], left, top, ends)
         top += _ROW
+    if finished:
+        _spread(axes, finished, left, top + 26)
+        top += spread
     if lost_by:
         top += 30
         axes.text(_MARGIN, top, "Where they get stuck: the move that loses the level", size=11,
@@ -63,6 +74,47 @@ def draw_shares(
     if not own:
         scale_text(axes)
     return figure
+
+
+def _spread(axes: Axes, steps: Mapping[str, Sequence[int]], left: float, top: float) -> None:
+    """How many runs of each kind took how many steps, with the median of each."""
+    axes.text(_MARGIN, top, "Steps of the runs that finish: bars of one height for each kind, the median marked",
+              size=11, weight="bold", color=theme().ink, va="center")  # fmt: skip
+    least = min(some[0] for some in steps.values())
+    # The longest runs of a hundred would press all others together.
+    most = max(max(some[int(0.99 * (len(some) - 1))] for some in steps.values()), least + 1)
+    each = max(1, ceil((most - least + 1) / _BINS))
+    bins = ceil((most - least + 1) / each)
+    wide = _WIDE / bins
+    top += 18
+    for name, some in steps.items():
+        counts = [0] * bins
+        for one in some:
+            if one <= most:
+                counts[(one - least) // each] += 1
+        floor = top + _SPREAD - 8
+        axes.text(left - 10, floor - 8, name, size=10, color=theme().ink, va="center", ha="right")
+        for number, count in enumerate(counts):
+            high = (_SPREAD - 12) * count / max(counts)
+            axes.add_patch(
+                Rectangle(
+                    (left + number * wide, floor - high),
+                    wide * 0.9,
+                    high,
+                    facecolor=theme().route,
+                    lw=0,
+                )
+            )
+        middle = median(some)
+        x = left + ((middle - least) / each + 0.5 / each) * wide
+        axes.plot([x, x], [floor - _SPREAD + 10, floor + 3], color=theme().wrong, lw=1.6)
+        words = f"median {middle:g}, nine in ten within {some[int(0.9 * (len(some) - 1))]}"
+        axes.text(left + _WIDE + 12, floor - 8, words, size=9, color=theme().ink, va="center")
+        top += _SPREAD
+    for number in range(0, bins + 1, max(1, bins // 6)):
+        axes.text(left + number * wide, top + 6, f"{least + number * each}", size=8.5,
+                  color=theme().ink, ha="center", va="center")  # fmt: skip
+    axes.text(left + _WIDE + 12, top + 6, "steps", size=8.5, color=theme().ink, va="center")
 
 
 def _fills() -> tuple[str, ...]:

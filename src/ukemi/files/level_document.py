@@ -45,6 +45,26 @@ class LevelDocument:
         said = (self.document["rooms"][room] or {}).get("items")
         return one_less(("rooms", room, "items"), said, item)
 
+    def without_one_of(self, item: str, where: str) -> list[Edit] | None:
+        """The edits that take one of an item from where a check says that it is; ``None`` where that cannot be said.
+
+        Args:
+            item: The item.
+            where: ``ROOM/ITEM``, a chest, an act, a switch or an event, or ``start``.
+        """
+        room = where.removesuffix(f"/{item}")
+        if room in self.level.rooms and room != where:
+            return self.without_one(room, item)
+        paths: list[Path] = (
+            [("inventory", "start")] if where == "start" else [("events", where, "gives")]
+        )
+        for one, fields in self.rooms_said():
+            for kind, field in (("chests", "holds"), ("acts", "gives"), ("switches", "gives")):
+                if where in (fields.get(kind) or {}):
+                    paths.append(("rooms", one, kind, where, field))
+        found = [(path, said) for path in paths if (said := self.at(path)) is not None]
+        return one_less(*found[0], item) if len(found) == 1 else None
+
     def exchanged(self, source: str, item: str, target: str, other: str) -> list[Edit] | None:
         """The edits that exchange two things that lie in two rooms; ``None`` where that cannot be said."""
         if source == target or any(self.level.rooms[room].cell for room in (source, target)):

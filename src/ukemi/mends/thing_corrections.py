@@ -5,11 +5,16 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from ..files.editing import REMOVED, Edit, Path
+from ..files.editing import REMOVED, Edit, Path, edited
+from ..files.level_document import LevelDocument
+from ..level.names import in_list
 from ..level.sources import sources
 from .correction import EASIER, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
 from .site import Site
 from .statements import acts_said, ways_said
+
+#: What a place is called in a sentence.
+START_WORDS = {"start": "what the player starts with"}
 
 
 def thing_corrections(site: Site) -> Iterator[Correction]:
@@ -18,8 +23,37 @@ def thing_corrections(site: Site) -> Iterator[Correction]:
     Args:
         site: The level and one of its findings.
     """
-    for kind in (_placements, _on_floors, _swapped, _chests, _effects, _switches, _amounts, _goal):
+    for kind in (
+        _spare,
+        _placements,
+        _on_floors,
+        _swapped,
+        _chests,
+        _effects,
+        _switches,
+        _amounts,
+        _goal,
+    ):
         yield from kind(site)
+
+
+def _spare(site: Site) -> Iterator[Correction]:
+    """The units of a key that can be spared, out of the level."""
+    item = site.finding.subject
+    keys = site.report.answers.measures.keys
+    if site.finding.code != "spare-keys" or item not in keys:
+        return
+    edits: list[Edit] = []
+    document = site.document
+    for where in keys[item].spare_in:
+        out = LevelDocument(site.level, document).without_one_of(item, where)
+        if not out:
+            return  # the file cannot say it
+        edits += out
+        document = edited(document, out)
+    places = in_list([START_WORDS.get(one, one) for one in dict.fromkeys(keys[item].spare_in)])
+    say = f"take out {len(keys[item].spare_in)} {item} ({places})"
+    yield Correction(say, "take out", SURE, tuple(edits))
 
 
 def _placements(site: Site) -> Iterator[Correction]:

@@ -3,26 +3,26 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from math import sqrt
 from statistics import NormalDist, median
+from zlib import crc32
 
 import numpy as np
 import numpy.typing as npt
 
-from ..checks import Answer
 from ..level import Level
-from ..rules import DEAD, END, FINISHED, PLAYING, Move, Position, Rules, compile_level
+from ..questions.subjects import subjects
+from ..rules import Move, compile_level
 from ..rules.words import move_words
 from ..spaces import Limits
+from .ground import ENDED_DEAD, ENDED_FINISHED, GOES_ON, LOST, UNSURE, Ground, Numbered
 from .outlook import LookAhead
-from .players import KINDS, PLAYERS, Seen
+from .players import PLAYERS, WALK, Kind, Seen, likes_of
 
 #: The moves after which a player gives up.
 PATIENCE = 1_000
-
-Numbered = npt.NDArray[np.int64]
 
 
 def interval(hits: int, runs: int, confidence: float = 0.95) -> tuple[float, float]:
@@ -66,6 +66,13 @@ class Outcome:
         cut_short: How many players gave up only because the time was over.
         steps: The steps of the runs that finished.
         lost_by: How many runs each move lost, the most first.
+        spent: The steps that all runs together made in each room: a walk counts for the room that it leaves.
+        walked: How often all runs together walked from one room to another.
+        entered: How many runs entered each room.
+        tried: For each door, how many runs came to it shut without what opens it, and how often in all. Whoever
+            walks into a room is taken to try each shut door there once.
+        missed: For each thing that lies or can be opened or done, how many runs never took, opened or did it.
+        again: The share of all steps that are walks along a passage that the player has walked before, either way.
     """
 
     player: str
@@ -78,6 +85,12 @@ class Outcome:
     cut_short: int = 0
     steps: list[int] = field(default_factory=list)
     lost_by: Counter[str] = field(default_factory=Counter)
+    spent: dict[str, int] = field(default_factory=dict)
+    walked: dict[tuple[str, str], int] = field(default_factory=dict)
+    entered: dict[str, int] = field(default_factory=dict)
+    tried: dict[str, tuple[int, int]] = field(default_factory=dict)
+    missed: dict[str, int] = field(default_factory=dict)
+    again: float = 0.0
 
     def share(self, count: int) -> float | None:
         """A count as a share of the runs; ``None`` if there were none."""
@@ -95,12 +108,16 @@ class Outcome:
         """The median of the steps of the runs that finished; ``None`` where none did."""
         return median(self.steps) if self.steps else None
 
+    def steps_of(self, share: float) -> int | None:
+        """The steps within which a share of the runs that finish do so; ``None`` where none did."""
+        return sorted(self.steps)[int(share * (len(self.steps) - 1))] if self.steps else None
+
 
 def play_crowd(
     level: Level,
     runs: int = 10_000,
     seed: int = 1,
-    players: Sequence[str] = tuple(PLAYERS),
+    players: Sequence[str] | Mapping[str, Kind] = tuple(PLAYERS),
     patience: int = PATIENCE,
     limits: Limits | None = None,
 ) -> list[Outcome]:
@@ -110,7 +127,9 @@ def play_crowd(
         level: The level.
         runs: How many runs each kind of player plays.
         seed: Where the random numbers begin; the same seed gives the same runs.
-        players: The kinds of player, of :data:`~ukemi.playing.players.PLAYERS`.
+        players: The kinds of player: names from :data:`~ukemi.playing.players.PLAYERS`; or a mapping from names of
+            your own to mixtures, such as ``{"hasty": 3, "careless": 1}``, or to functions that say how much each
+            move is liked.
         patience: The moves after which a player gives up.
         limits: How far to search for whether the level can still be finished, and how long to play.
             The time is divided among the kinds; runs that are not over by then count as given up,
@@ -121,158 +140,192 @@ def play_crowd(
 
     Raises:
         LevelError: The level cannot be played.
+        ValueError: A mixture names a kind that there is not, or is of nothing.
 
     Example:
         >>> from ukemi.demo import DEMO_LEVELS
         >>> from ukemi.files import loads
-        >>> (outcome,) = play_crowd(loads(DEMO_LEVELS[1].text()), runs=500, players=["hasty"])
+        >>> level = loads(DEMO_LEVELS[1].text())
+        >>> (outcome,) = play_crowd(level, runs=500, players=["hasty"])
         >>> outcome.finished + outcome.stuck + outcome.dead + outcome.gave_up
         500
+        >>> [one.player for one in play_crowd(level, runs=5, players={"mixed": {"hasty": 3, "careless": 1}})]
+        ['mixed']
     """
     rules = compile_level(level)
     limits = None if limits is None else limits.begin()
-    kinds = [name for name in PLAYERS if name in players]
+    kinds: dict[str, Kind] = (
+        dict(players)
+        if isinstance(players, Mapping)
+        else {name: kind for name, kind in PLAYERS.items() if name in players}
+    )
+    likes = {name: likes_of(kind) for name, kind in kinds.items()}
     # Looking at the level is a part of its own: however large it is, each kind has time to play.
     looking = None if limits is None else limits.share(len(kinds) + 1)
-    ground = _Ground(rules, LookAhead(level, rules, looking, budget=500_000))
+    ground = Ground(level, rules, LookAhead(level, rules, looking, budget=500_000))
     outcomes = []
-    for number, name in enumerate(kinds):
+    for number, (name, liked) in enumerate(likes.items()):
         # Each kind has random numbers of its own: leaving one out changes no other.
-        random = np.random.default_rng([seed, list(PLAYERS).index(name)])
+        own = (
+            list(PLAYERS).index(name) if kinds[name] is PLAYERS.get(name) else crc32(name.encode())
+        )
+        random = np.random.default_rng([seed, own])
         mine = None if limits is None else limits.share(len(kinds) - number)
-        outcomes.append(_play(ground, name, runs, random, patience, mine))
+        outcomes.append(_Crowd(ground, name, liked, runs, random).play(patience, mine))
     return outcomes
 
 
-class _Ground:
-    """The positions that players have reached, with the possible moves in each."""
+class _Crowd:
+    """The players of one kind, a row each.
 
-    def __init__(self, rules: Rules, outlook: LookAhead) -> None:
-        self.rules, self.outlook = rules, outlook
-        self.numbers: dict[Position, int] = {}
-        self.positions: list[Position] = []
-        # As wide as can be needed, so that what is drawn at random depends on nothing else.
-        places = range(len(rules.places))
-        width = max(1, *(len(rules.moves_at(place)) for place in places))
-        self.moves = np.full((64, width), -1)
-        self.after = np.zeros((64, width), dtype=np.int64)
-        self.known = np.zeros(64, dtype=bool)
-        self.kinds = np.array([KINDS.index(move.what["do"]) for move in rules.moves] or [0])
-        self.costs = np.array([move.cost for move in rules.moves] or [0])
-        self.number(rules.start())
+    Attributes:
+        state: The number of the position each is in.
+        steps: The steps of each.
+        made: How often each has made each move.
+        entered: How often each has been in each room.
+        tried: How often each came to each door shut.
+    """
 
-    def number(self, position: Position) -> int:
-        number = self.numbers.get(position)
-        if number is None:
-            number = self.numbers[position] = len(self.positions)
-            self.positions.append(position)
-            if number == len(self.known):
-                self._grow(2 * number)
-        return number
+    def __init__(
+        self,
+        ground: Ground,
+        name: str,
+        likes: Callable[[Seen], npt.NDArray[np.float64]],
+        runs: int,
+        random: np.random.Generator,
+    ) -> None:
+        self.ground, self.name, self.likes, self.random = ground, name, likes, random
+        self.runs = runs
+        rules = ground.rules
+        self.state = np.zeros(runs, dtype=np.int64)
+        self.steps = np.zeros(runs, dtype=np.int64)
+        self.made = np.zeros((runs, max(len(rules.moves), 1)), dtype=np.float32)
+        self.entered = np.zeros((runs, len(rules.places)), dtype=np.float32)
+        self.tried = np.zeros((runs, len(ground.doors)), dtype=np.int32)
+        self.spent = np.zeros(len(rules.places), dtype=np.int64)
+        self.walked: Counter[tuple[int, int]] = Counter()
+        for place in ground.standing[0]:
+            self.entered[:, place] = 1
 
-    def look(self, number: int) -> None:
-        """Find out which moves can be made in a position."""
-        found = [
-            (move, self.number(after))
-            for move, after in self.rules.successors(self.positions[number])
-        ]
-        for column, (move, after) in enumerate(found):
-            self.moves[number, column], self.after[number, column] = move.number, after
-        self.known[number] = True
+    def play(self, patience: int, limits: Limits | None) -> Outcome:
+        """Let all of them play, until each has ended or lost patience."""
+        ground, outcome = self.ground, Outcome(self.name, self.runs)
+        everyone = np.arange(self.runs)
+        active = self._end(outcome, everyone, np.full(self.runs, -1))
+        arrived = np.ones(len(active), dtype=bool)
+        for moved in range(patience):
+            if not len(active):
+                break
+            if limits is not None:
+                limits.told(moved, f"moves of {self.name} players", len(active))
+                if limits.over:
+                    if not moved:
+                        return Outcome(self.name, 0)
+                    outcome.cut_short = len(active)
+                    break
+            before = self.state[active]
+            self.tried[active[arrived]] += ground.shut[before[arrived]]
+            move = self._turn(active, before)
+            arrived = ground.kinds[move] == WALK
+            there = self.state[active]
+            ground.learn(before, there)
+            going = ground.status[there] == GOES_ON
+            going |= ground.status[there] == UNSURE
+            active, arrived = self._end(outcome, active, move), arrived[going]
+        outcome.gave_up = len(active)
+        outcome.unsure = int((ground.status[self.state[active]] == UNSURE).sum())
+        self._sum_up(outcome)
+        return outcome
 
-    def _grow(self, rows: int) -> None:
-        more = ((0, rows - len(self.known)), (0, 0))
-        self.moves = np.pad(self.moves, more, constant_values=-1)
-        self.after = np.pad(self.after, more)
-        self.known = np.pad(self.known, more[:1])
-
-
-def _play(
-    ground: _Ground,
-    name: str,
-    runs: int,
-    random: np.random.Generator,
-    patience: int,
-    limits: Limits | None,
-) -> Outcome:
-    outcome = Outcome(name, runs)
-    rules = ground.rules
-    state = np.zeros(runs, dtype=np.int64)
-    steps = np.zeros(runs, dtype=np.int64)
-    made = np.zeros((runs, max(len(rules.moves), 1)), dtype=np.float64)
-    entered = np.zeros((runs, len(rules.places)), dtype=np.float64)
-    movers = np.array(
-        [rules.standing.index(rules.place_of(move.what.get("by"))) for move in rules.moves] or [0]
-    )
-    for variable in rules.standing:
-        entered[:, ground.positions[0][variable]] = 1
-    active = _end(ground, outcome, np.arange(runs), state, steps, np.full(runs, -1))
-    for moved in range(patience):
-        if not len(active):
-            break
-        if limits is not None and limits.over:
-            if not moved:
-                return Outcome(name, 0)
-            outcome.cut_short = len(active)
-            break
-        for number in np.unique(state[active]):
-            if not ground.known[number]:
-                ground.look(int(number))
-        moves, after = ground.moves[state[active]], ground.after[state[active]]
-        standing = np.array([[one[place] for place in rules.standing] for one in ground.positions])
-        places = standing[after, movers[moves]]
+    def _turn(self, active: Numbered, before: Numbered) -> Numbered:
+        """Let each make a move; return the moves."""
+        ground = self.ground
+        moves, after = ground.options(before)
+        standing = ground.standing
         rows = active[:, None]
         seen = Seen(
-            np.where(moves < 0, -1, ground.kinds[moves]).astype(np.int8),
-            made[rows, moves],
-            entered[rows, places],
-            random.random(moves.shape),
+            np.where(moves < 0, -1, ground.kinds[moves]),
+            lambda: self.made[rows, moves],
+            lambda: self.entered[rows, standing[after, ground.movers[moves]]],
+            self.random,
+            ground.width,
         )
-        liked = np.where(moves < 0, -np.inf, PLAYERS[name](seen))
+        liked = np.where(moves < 0, -np.inf, self.likes(seen))
         best = liked == liked.max(axis=1, keepdims=True)
-        chosen = np.where(best, random.random(moves.shape), -1).argmax(axis=1)
         line = np.arange(len(active))
-        move = moves[line, chosen]
-        state[active] = after[line, chosen]
-        steps[active] += ground.costs[move]
-        made[active, move] += 1
-        entered[active, places[line, chosen]] += 1
-        active = _end(ground, outcome, active, state, steps, move)
-    outcome.gave_up = len(active)
-    for number, count in zip(*np.unique(state[active], return_counts=True), strict=True):
-        if ground.outlook.can_finish(ground.positions[number]) == Answer.UNKNOWN:
-            outcome.unsure += int(count)
-    return outcome
+        # Which of those it likes best: the first, the second and so on, each as likely.
+        count = best.cumsum(axis=1)
+        luck = (self.random.random(len(active)) * count[:, -1]).astype(np.int64)
+        chosen = (count > luck[:, None]).argmax(axis=1)
+        move, reached = moves[line, chosen], after[line, chosen]
+        mover = ground.movers[move]
+        here, to = standing[before, mover], standing[reached, mover]
+        places = len(self.spent)
+        costs = np.bincount(here, weights=ground.costs[move], minlength=places)
+        self.spent += costs.astype(np.int64)
+        walks = ground.kinds[move] == WALK
+        pairs, times = np.unique(here[walks] * places + to[walks], return_counts=True)
+        for pair, number in zip(pairs.tolist(), times.tolist(), strict=True):
+            self.walked[divmod(pair, places)] += number
+        self.state[active] = reached
+        self.steps[active] += ground.costs[move]
+        self.made[active, move] += 1
+        self.entered[active, to] += 1
+        made: Numbered = move
+        return made
 
+    def _end(self, outcome: Outcome, active: Numbered, move: Numbered) -> Numbered:
+        """Count the runs that have just ended, and return the others."""
+        status = self.ground.status[self.state[active]]
+        finished = status == ENDED_FINISHED
+        outcome.finished += int(finished.sum())
+        outcome.steps += self.steps[active[finished]].tolist()
+        outcome.dead += int((status == ENDED_DEAD).sum())
+        lost = status == LOST
+        outcome.stuck += int(lost.sum())
+        for number, count in zip(*np.unique(move[lost], return_counts=True), strict=True):
+            outcome.lost_by[_told(self.ground.rules.moves, int(number))] += int(count)
+        rest: Numbered = active[(status == GOES_ON) | (status == UNSURE)]
+        return rest
 
-def _end(
-    ground: _Ground,
-    outcome: Outcome,
-    active: Numbered,
-    state: Numbered,
-    steps: Numbered,
-    move: Numbered,
-) -> Numbered:
-    """Count the runs that have just ended, and give back the others."""
-    going = np.ones(len(active), dtype=bool)
-    for number in np.unique(state[active]):
-        position = ground.positions[number]
-        ended = position[END]
-        if ended == PLAYING and ground.outlook.can_finish(position) != Answer.NO:
-            continue
-        there = state[active] == number
-        count = int(there.sum())
-        going &= ~there
-        if ended == FINISHED:
-            outcome.finished += count
-            outcome.steps += steps[active[there]].tolist()
-        elif ended == DEAD:
-            outcome.dead += count
-        else:
-            outcome.stuck += count
-            for lost_by in move[there].tolist():
-                outcome.lost_by[_told(ground.rules.moves, lost_by)] += 1
-    return active[going]
+    def _sum_up(self, outcome: Outcome) -> None:
+        """Add the figures about rooms, doors, things and ground walked again."""
+        ground, rules = self.ground, self.ground.rules
+        outcome.spent = {rules.places[n]: int(one) for n, one in enumerate(self.spent) if one}
+        outcome.walked = {
+            (rules.places[a], rules.places[b]): count for (a, b), count in self.walked.items()
+        }
+        rooms = (self.entered > 0).sum(axis=0)
+        outcome.entered = {rules.places[n]: int(one) for n, one in enumerate(rooms)}
+        outcome.tried = {
+            door: (int((self.tried[:, n] > 0).sum()), int(self.tried[:, n].sum()))
+            for n, door in enumerate(ground.doors)
+            if self.tried[:, n].any()
+        }
+        ends = np.unique(self.state)
+        for one in subjects(ground.level, rules):
+            if one.kind in ("item", "chest", "act"):
+                does = [m.number for m in rules.moves if one.variable in m.changes]
+                done = (self.made[:, does] > 0).any(axis=1)
+                shown = np.array([ground.value(int(end), one.variable) for end in ends])
+                by_itself = dict(zip(ends.tolist(), (shown != one.before).tolist(), strict=True))
+                done |= np.array([by_itself[end] for end in self.state.tolist()])
+                if missed := int((~done).sum()):
+                    outcome.missed[one.name] = missed
+        outcome.again = self._again()
+
+    def _again(self) -> float:
+        """The share of all steps that walk along a passage walked before."""
+        passages: dict[str, list[Move]] = {}
+        for move in self.ground.rules.moves:
+            if move.what["do"] == "walk":
+                passages.setdefault(str(move.what["name"]), []).append(move)
+        again = 0.0
+        for walks in passages.values():
+            times = self.made[:, [move.number for move in walks]].sum(axis=1)
+            again += float(np.maximum(times - 1, 0).sum()) * walks[0].cost
+        total = float(self.steps.sum())
+        return again / total if total else 0.0
 
 
 def _told(moves: Sequence[Move], number: int) -> str:

@@ -16,7 +16,8 @@ hasty      finishes as soon as it can; else it unlocks what can be unlocked, and
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
+from functools import cached_property
 
 import numpy as np
 import numpy.typing as npt
@@ -33,15 +34,34 @@ class Seen:
 
     Attributes:
         kind: The kind of each move, by its number in :data:`KINDS`; -1 where there is no move.
-        made: How often the player has made the move before.
-        entered: How often the player has been in the room that it leads to.
-        chance: A random number from 0 to 1 for each player and move, new each turn.
+        random: Draws random numbers.
     """
 
     def __init__(
-        self, kind: npt.NDArray[np.int8], made: Numbers, entered: Numbers, chance: Numbers
+        self,
+        kind: npt.NDArray[np.int8],
+        made: Callable[[], npt.NDArray[np.float32]],
+        entered: Callable[[], npt.NDArray[np.float32]],
+        random: np.random.Generator,
+        width: int,
     ) -> None:
-        self.kind, self.made, self.entered, self.chance = kind, made, entered, chance
+        self.kind, self._made, self._entered = kind, made, entered
+        self.random, self._width = random, width
+
+    @cached_property
+    def made(self) -> Numbers:
+        """How often the player has made the move before."""
+        return self._made().astype(np.float64)
+
+    @cached_property
+    def entered(self) -> Numbers:
+        """How often the player has been in the room that the move leads to."""
+        return self._entered().astype(np.float64)
+
+    @cached_property
+    def chance(self) -> Numbers:
+        """A random number from 0 to 1 for each player and move, new each turn."""
+        return self.random.random((len(self.kind), self._width))[:, : self.kind.shape[1]]
 
 
 def careless(seen: Seen) -> Numbers:
@@ -74,9 +94,43 @@ def hasty(seen: Seen) -> Numbers:
     return likes
 
 
+#: How much a kind of player likes each move; or a mixture, by name and weight.
+Likes = Callable[[Seen], Numbers]
+Kind = Likes | Mapping[str, float]
+
 #: The players by name.
-PLAYERS: dict[str, Callable[[Seen], Numbers]] = {
+PLAYERS: dict[str, Likes] = {
     "careless": careless,
     "thorough": thorough,
     "hasty": hasty,
 }
+
+
+def likes_of(kind: Kind) -> Likes:
+    """Return how much a kind of player likes each move.
+
+    A player of a mixture acts, at each move, as one of its kinds, each with the chance of its weight.
+
+    Args:
+        kind: A function, or a mixture of :data:`PLAYERS`, such as ``{"hasty": 3, "careless": 1}``.
+
+    Raises:
+        ValueError: The mixture names a kind that there is not, or no weight is above 0.
+    """
+    if callable(kind):
+        return kind
+    for name, weight in kind.items():
+        if name not in PLAYERS:
+            raise ValueError(f"there is no player {name!r}; there are {', '.join(PLAYERS)}")
+        if weight < 0:
+            raise ValueError(f"the weight of {name!r} is below 0: {weight}")
+    weights = np.array(list(kind.values()), dtype=np.float64)
+    if not weights.sum() > 0:
+        raise ValueError("a mixture needs a kind with a weight above 0")
+    mixed = [PLAYERS[name] for name in kind]
+
+    def likes(seen: Seen) -> Numbers:
+        drawn = seen.random.choice(len(mixed), size=len(seen.kind), p=weights / weights.sum())
+        return np.choose(drawn[:, None], [one(seen) for one in mixed])
+
+    return likes
