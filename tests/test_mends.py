@@ -812,4 +812,4 @@ def test_spare_keys_are_taken_out_and_nothing_else(text: str, gone: int) -> None
     left = ukemi.check(mended).answers.measures.keys[item]
     assert (left.placed, left.spare) == (report.answers.measures.keys[item].placed - gone, 0)
     fewer = [one for one in ukemi.compare(level, mended).changes if "redrawn" not in one]
-    assert (all(item in one for one in fewer) and "# three" in first.text) or not fewer
+    assert all(item in one for one in fewer) and first.text.count("#") >= text.count("# three")

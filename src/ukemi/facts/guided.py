@@ -121,6 +121,9 @@ def _telling(branches: list[Branch]) -> Iterator[Branch]:
             yield one
 
 
+#: To look at so many actions that wait for something counts as much as one that happens.
+_LOOKED_AT = 64
+
 #: What something costs, and the actions for it, by number.
 Effort = tuple[float, list[int]]
 
@@ -227,7 +230,9 @@ class _Planning:
             steps.setdefault(variable, []).append((0, abs(amount), max(times, 1), cost, number))
             changed.append(variable)
         for variable in changed:
-            for other, part in self.guide.watching.get(variable, ()):
+            watching = self.guide.watching.get(variable, ())
+            self.guide.work += len(watching) // _LOOKED_AT
+            for other, part in watching:
                 if (other, part) in self.supported:
                     continue
                 if self.guide.actions[other].place in self.entered and self._support(other, part):

@@ -8,7 +8,7 @@ level cannot do something, the level cannot either.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Sequence
+from collections.abc import Collection, Iterable, Sequence
 from dataclasses import dataclass
 
 from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules
@@ -66,6 +66,9 @@ class Relaxed:
         self.limits = limits or Limits()
         self.able = True
         self.branches: list[tuple[int, int, Branch]] = []
+        self._conditions: list[tuple[int, ...]] = []
+        self._numbers: dict[Expression, int] = {}
+        self._asked: list[Expression] = []
         self._watching: dict[int, list[int]] = {}
         self._at: list[list[int]] = [[] for _ in rules.places]
         # The items on the floor of a room never increase; all other variables may be tried above the
@@ -89,8 +92,16 @@ class Relaxed:
         number = len(self.branches)
         self.branches.append((move, place, branch))
         self._at[place].append(number)
+        # Many ways ask for the same: each condition is worked out once for all of them.
+        self._conditions.append(tuple(self._numbered(one) for one in branch.conditions))
         for variable in {one for asked in branch.conditions for one in variables(asked)}:
             self._watching.setdefault(variable, []).append(number)
+
+    def _numbered(self, condition: Expression) -> int:
+        number = self._numbers.setdefault(condition, len(self._asked))
+        if number == len(self._asked):
+            self._asked.append(condition)
+        return number
 
     def reach(self, values: Sequence[int], without: Collection[int] = ()) -> Reach:
         """Return the reach from some values, without some moves, given by number.
@@ -127,6 +138,9 @@ class Relaxed:
     def _widen(self, found: Reach, ahead: list[int], without: Collection[int] = ()) -> None:
         """Let happen what can, until that changes nothing."""
         queued = set(ahead)
+        # What may hold once may hold for good; what may not is asked again only after a change.
+        holds: set[int] = set()
+        fails: set[int] = set()
         while ahead:
             self.limits.check()
             number = ahead.pop()
@@ -134,7 +148,7 @@ class Relaxed:
             move, place, branch = self.branches[number]
             if place not in found.rooms or move in without:
                 continue
-            if not all(_may(asked, found) for asked in branch.conditions):
+            if not self._may_all(self._conditions[number], found, holds, fails):
                 continue
             woken: list[int] = []
             found.ends.add(branch.becomes[END])
@@ -144,8 +158,23 @@ class Relaxed:
                     self._extend(found, variable, value, woken)
             for variable, amount in branch.adds.items():
                 self._extend(found, variable, MANY if amount > 0 else 0, woken)
+            if woken:
+                fails.clear()
             ahead += [other for other in woken if other not in queued]
             queued.update(woken)
+
+    def _may_all(
+        self, conditions: Iterable[int], found: Reach, holds: set[int], fails: set[int]
+    ) -> bool:
+        """Whether some conditions, by number, may hold; takes down those that do, and one that does not."""
+        for one in conditions:
+            if one in holds:
+                continue
+            if one in fails or not _may(self._asked[one], found):
+                fails.add(one)
+                return False
+            holds.add(one)
+        return True
 
     def _enter(self, found: Reach, place: int, ahead: list[int]) -> None:
         if place not in found.rooms:

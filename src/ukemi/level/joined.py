@@ -8,7 +8,21 @@ from functools import cached_property
 from typing import Self
 
 from .campaign import Campaign, Stage
-from .conditions import And, At, Condition, Done, Has, HasAll, Inside, Not, Opened, Or
+from .conditions import (
+    And,
+    At,
+    Condition,
+    Done,
+    EveryoneAt,
+    Has,
+    HasAll,
+    Inside,
+    Not,
+    Opened,
+    Or,
+    PlayerAt,
+    SomeoneAt,
+)
 from .effects import NO_EFFECTS, Effects
 from .event import Event
 from .level import Level
@@ -43,6 +57,11 @@ class Joined(Level):
         self.start = f"{first.name}/{first.level.start}"
         self.goal = And((Inside(last.name, self.rooms_of[last.name]), self.goals[last.name]))
         self.inventory, self.rules = first.level.inventory, last.level.rules
+        if first.level.several:
+            self.players = {
+                name: replace(one, start=f"{first.name}/{one.start or first.level.start}")
+                for name, one in first.level.players.items()
+            }
         self.expected, self.accepted = campaign.expected, (*self.accepted, *campaign.accepted)
         self.places, self.file = campaign.places, campaign.file
         self.sound = True
@@ -93,7 +112,7 @@ class Joined(Level):
 
     def starts(self) -> list[dict[str, int]]:
         """The items that each level adds to the inventory."""
-        return [stage.level.inventory.start for stage in self.campaign.stages.values()]
+        return [one for stage in self.campaign.stages.values() for one in stage.level.starts()]
 
     def again(self) -> bool:
         """Whether a player can enter some level again."""
@@ -173,6 +192,12 @@ class _Renaming:
                 return Has(item, total) if total else And(())
             case At(room):
                 return At(self.name(room))
+            case SomeoneAt(room):
+                return SomeoneAt(self.name(room))
+            case EveryoneAt(room):
+                return EveryoneAt(self.name(room))
+            case PlayerAt(player, room):
+                return PlayerAt(player, self.name(room))
             case Opened(name):
                 return Opened(self.name(name))
             case Done(name):

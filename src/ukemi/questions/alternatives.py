@@ -22,6 +22,8 @@ from .verdict import Answer
 
 #: The most things to look for pairs among, and for three that cannot all be left out.
 _FOR_PAIRS, _FOR_THREES = 80, 32
+#: The most things of a campaign: each multiplies the positions, since a campaign forgets what was done.
+_IN_CAMPAIGNS = 6
 #: With more sets than this for one place, or more things in them, nothing is told of it: nobody reads that.
 _MOST_SETS, _MOST_THINGS = 12, 24
 
@@ -46,7 +48,7 @@ def ask(context: Context[S], statuses: dict[str, Answer]) -> tuple[Alternatives,
         if one.kind in kinds and statuses[one.name] == Answer.OPTIONAL
     ][:_FOR_PAIRS]
     if isinstance(context.level, Joined):
-        if not context.few or len(names) > _FOR_THREES:
+        if not context.few or len(names) > _IN_CAMPAIGNS:
             return None
         context = context.remembering(names)
     required = [name for name, one in statuses.items() if one == Answer.REQUIRED]

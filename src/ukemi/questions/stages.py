@@ -11,7 +11,7 @@ from typing import Generic, NamedTuple
 
 from ..level.joined import Joined
 from ..rules import Move
-from ..rules.expressions import AtLeast
+from ..rules.expressions import AtLeast, Expression, Negated, Within
 from ..spaces import CutShortError, Route
 from ..spaces.space import S
 from .answers import LevelAnswer
@@ -34,6 +34,26 @@ class LeftBehind(NamedTuple):
     item: str
     least: int
     route: Route
+
+
+class _Load(NamedTuple):
+    """What is carried of an item.
+
+    Attributes:
+        item: The item.
+        variables: The counts of those who carry it, which are summed up.
+        starts: For each level, how many it adds when it is entered.
+    """
+
+    item: str
+    variables: tuple[int, ...]
+    starts: dict[str, int]
+
+    def at_least(self, count: int) -> Expression:
+        """The guard that so many are carried."""
+        if len(self.variables) == 1:
+            return AtLeast(self.variables[0], count)
+        return Negated(Within(tuple((number, 1) for number in self.variables), count - 1))
 
 
 def ask(context: Context[S]) -> dict[str, LevelAnswer]:
@@ -98,13 +118,36 @@ class _Stages(Generic[S]):
         sources = self._leaving_for(stage, self.sets.space.reachable)
         first = stage == self.level.campaign.start.name
         found: dict[str, tuple[int, int]] = {}
-        for item in self.level.items:
-            carried = self.sets.rules.initial[self.sets.rules.index["carried", item]]
+        for name, load in self._loads().items():
+            carried = sum(self.sets.rules.initial[number] for number in load.variables)
             amounts = [(carried, carried)] if first else []
-            amounts += [self._carried_in(stage, item, sources)] if sources else []
+            amounts += [self._carried_in(stage, load, sources)] if sources else []
             if amounts:
-                found[item] = min(one for one, _ in amounts), max(one for _, one in amounts)
+                found[name] = min(one for one, _ in amounts), max(one for _, one in amounts)
         return found
+
+    def _loads(self) -> dict[str, _Load]:
+        """What is carried, by item; of several players, as ``ada: lantern``."""
+        level, rules = self.level, self.sets.rules
+        if not level.several or level.inventory.shared:
+            return {one: self._all_of(one) for one in level.items}
+        found: dict[str, _Load] = {}
+        for number, player in enumerate(level.players):
+            starts = {
+                name: stage.level.begins(player)[1] for name, stage in level.campaign.stages.items()
+            }
+            for item in level.items:
+                own = {name: start.get(item, 0) for name, start in starts.items()}
+                found[f"{player}: {item}"] = _Load(item, (rules.carried(item)[number],), own)
+        return found
+
+    def _all_of(self, item: str) -> _Load:
+        """What all players together carry of an item."""
+        own = {
+            name: sum(start.get(item, 0) for start in stage.level.starts())
+            for name, stage in self.level.campaign.stages.items()
+        }
+        return _Load(item, tuple(self.sets.rules.carried(item)), own)
 
     def _leaving_for(self, stage: str, entered: S) -> S:
         """The positions from which a way leads into a level, such that it is entered in some."""
@@ -117,9 +160,9 @@ class _Stages(Generic[S]):
         leading = self.sets.space.leading(sources, targets)
         return {move: some for move, some in leading.items() if move.number in ways}
 
-    def _added(self, stage: str, item: str, sources: S) -> Iterator[tuple[S, int]]:
+    def _added(self, stage: str, load: _Load, sources: S) -> Iterator[tuple[S, int]]:
         """Positions from which a level is entered, with the units that it adds to what is brought."""
-        start = self.level.campaign.stages[stage].level.inventory.start.get(item, 0)
+        start = load.starts[stage]
         entered = self.sets.rules.index.get(("entered", stage))
         if entered is None:
             yield sources, start
@@ -127,36 +170,34 @@ class _Stages(Generic[S]):
             yield self.sets.space.having(entered, 0, sources), start
             yield self.sets.space.having(entered, 1, sources), 0
 
-    def _carried_in(self, stage: str, item: str, sources: S) -> tuple[int, int]:
+    def _carried_in(self, stage: str, load: _Load, sources: S) -> tuple[int, int]:
         """The least and the most of an item that is carried into a level from some positions."""
-        kind = self.level.items[item]
-        brings = self.level.campaign.stages[stage].brings_along(item)
+        kind = self.level.items[load.item]
+        brings = self.level.campaign.stages[stage].brings_along(load.item)
         amounts = []
-        for some, added in self._added(stage, item, sources):
+        for some, added in self._added(stage, load, sources):
             if some:
-                least, most = self._range(item, some) if brings else (0, 0)
+                least, most = self._range(load, some) if brings else (0, 0)
                 amounts += [least + added, most + added]
         if kind.kind == "supply" and kind.max is not None:
             amounts = [min(one, kind.max) for one in amounts]
         return min(amounts), max(amounts)
 
-    def _with_fewer(self, stage: str, item: str, least: int, sources: S) -> S:
+    def _with_fewer(self, stage: str, load: _Load, least: int, sources: S) -> S:
         """Return the positions from which the player enters a level with fewer than ``least`` of an item."""
-        carried = self.sets.rules.index["carried", item]
-        brings = self.level.campaign.stages[stage].brings_along(item)
+        brings = self.level.campaign.stages[stage].brings_along(load.item)
         found = self.sets.nothing
-        for some, added in self._added(stage, item, sources):
+        for some, added in self._added(stage, load, sources):
             if least > added:
-                enough = self.sets.space.where(AtLeast(carried, least - added))
+                enough = self.sets.space.where(load.at_least(least - added))
                 found = found | (some - enough if brings else some)
         return found
 
-    def _range(self, item: str, positions: S) -> tuple[int, int]:
+    def _range(self, load: _Load, positions: S) -> tuple[int, int]:
         """The least and the most of an item that are carried in some positions."""
         least = most = 0
-        carried = self.sets.rules.index["carried", item]
         while True:
-            more = positions & self.sets.space.where(AtLeast(carried, most + 1))
+            more = positions & self.sets.space.where(load.at_least(most + 1))
             if not more:
                 return least, most
             most += 1
@@ -172,11 +213,14 @@ class _Stages(Generic[S]):
         good, bad = (self._leaving_for(stage, some) for some in (sets.can_finish, sets.lost))
         if not good or not bad:
             return
-        for item in self.level.items:
-            least = self._carried_in(stage, item, good)[0]
+        for item, kind in self.level.items.items():
+            load = self._all_of(item)
+            if len(load.variables) > 1 and kind.kind == "supply":
+                continue  # what is over is lost by each player alone: the sum says little
+            least = self._carried_in(stage, load, good)[0]
             if not least:
                 continue
-            fewer = self._with_fewer(stage, item, least, bad)
+            fewer = self._with_fewer(stage, load, least, bad)
             losing = self._by_ways(stage, sets.can_finish & fewer, sets.lost)
             if found := sets.quickest(losing):
                 route = sets.route(*found, certain=sets.complete)

@@ -33,7 +33,7 @@ class CampaignCompiler(Compiler):
     def __init__(self, level: Joined, remembered: Collection[int] = ()) -> None:
         super().__init__(level)
         for stage in level.campaign.stages.values():
-            if stage.keeps and stage.level.inventory.start:
+            if stage.keeps and any(stage.level.starts()):
                 first = stage is level.campaign.start
                 self.names.add("entered", stage.name, begins=int(first))
         self.remembered = remembered
@@ -54,10 +54,12 @@ class CampaignCompiler(Compiler):
     def _over(self) -> dict[int, Expression]:
         """For the rooms of a level that ends by itself, but not the campaign: that it goes on."""
         found: dict[int, Expression] = {}
+        moves, self.names.player = self.names.player, None  # a goal is about all players
         for name, goal in self.level.goals.items():
             if self._ends_by_itself(name) and name != self.level.campaign.goal:
                 goes_on = Negated(self.names.guard(goal))
                 found |= {self.names.places[room]: goes_on for room in self.level.rooms_of[name]}
+        self.names.player = moves
         return found
 
     def _ends_by_itself(self, stage: str) -> bool:
@@ -74,6 +76,17 @@ class CampaignCompiler(Compiler):
         if what["do"] != "finish" and places:
             guard = all_of(guard, self._over.get(places[0], TRUE))
         super()._move(what, places, guard, self._remembering(steps), cost)
+
+    def _alike(self) -> tuple[tuple[int, ...], ...]:
+        """None: the levels of a campaign tell players apart by where they start."""
+        return ()
+
+    def _where_handed_over(self) -> list[tuple[list[int], int | None]]:
+        return [
+            ([self.names.places[room] for room in self.level.rooms_of[name]], inventory.slots)
+            for name, stage in self.level.campaign.stages.items()
+            if (inventory := stage.level.inventory).hand_over
+        ]
 
     def _fit_event(self, event: Event) -> None:
         stage = self.level.stage_of(event.name)
@@ -94,9 +107,10 @@ class CampaignCompiler(Compiler):
         campaign, index = self.level.campaign, self.names.index
         here, there = campaign.stages[way.a], campaign.stages[way.b]
         steps: list[Step] = [
-            Set(index["carried", item], 0)
+            Set(carried, 0)
             for item in self.level.items
             if not there.brings_along(item)
+            for carried in self.names.all_carried(item)
         ]
         if not here.keeps:
             steps += [
@@ -104,12 +118,17 @@ class CampaignCompiler(Compiler):
                 for variable, number in index.items()
                 if len(variable) > 1 and variable[1].startswith(f"{way.a}/")
             ]
-        start = f"{way.b}/{there.level.start}"
-        steps.append(Set(PLACE, self.names.places[start]))
-        fits = self.effects.fit_into(self.level.inventory_at(start).slots)
-        given = (
-            self.effects.gain(there.level.inventory.start) if there.level.inventory.start else []
-        )
+        slots = self.level.inventory_at(self.level.rooms_of[way.b][0]).slots
+        given: list[Step] = []
+        fits: list[Step] = []
+        for player in self.level.players or [None]:
+            room, own = there.level.begins(player)
+            place = PLACE if player is None else self.names.place_of(player)
+            steps.append(Set(place, self.names.places[f"{way.b}/{room}"]))
+            self.names.player = player
+            fits += self.effects.fit_into(slots)
+            given += self.effects.gain(own) if own else []
+        self.names.player = None
         if ("entered", way.b) in index:  # a level that keeps gives what one starts with once
             entered = index["entered", way.b]
             given = [When(Is(entered, 0), (*given, Set(entered, 1)))]

@@ -159,23 +159,33 @@ class Compiler:
         for passage in self.level.passages:
             self.effects.fit_into(self.level.inventory_at(passage.a).slots)
             self._passage(passage)
-        if player is not None and self.level.inventory.hand_over:
-            self._hand_overs(player)
+        if player is not None:
+            for rooms, slots in self._where_handed_over():
+                self._hand_overs(player, rooms, slots)
 
-    def _hand_overs(self, player: str) -> None:
-        """Return the moves by which a player gives an item to another in the same room."""
+    def _where_handed_over(self) -> list[tuple[list[int], int | None]]:
+        """The rooms in which players can give things to each other, and how much fits there."""
+        inventory = self.level.inventory
+        return [([*self.names.places.values()], inventory.slots)] if inventory.hand_over else []
+
+    def _hand_overs(self, player: str, rooms: list[int], slots: int | None) -> None:
+        """Add the moves by which a player gives an item to another in the same room.
+
+        Args:
+            player: The player.
+            rooms: The rooms in which that may be.
+            slots: How much fits there.
+        """
         mine = self.names.place_of(player)
         for other in self.level.players:
             if other == player:
                 continue
             theirs = self.names.place_of(other)
-            together = any_of(
-                *(all_of(Is(mine, n), Is(theirs, n)) for n in self.names.places.values())
-            )
+            together = any_of(*(all_of(Is(mine, n), Is(theirs, n)) for n in rooms))
             for name in self.level.items:
                 carried = self.names.carried(name)
                 self.names.player = other
-                self.effects.fit_into(self.level.inventory.slots)
+                self.effects.fit_into(slots)
                 gain = self.effects.gain({name: 1})
                 self.names.player = player
                 what = {"do": "give", "item": name, "to": other}

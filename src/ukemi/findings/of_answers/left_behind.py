@@ -46,7 +46,7 @@ def _way(route: Route) -> str:
 def _left_in(rules: Rules, item: str, route: Route) -> str:
     """The last level of a route that was left with something lying there, or with less carried."""
     lies = [n for one, n in rules.index.items() if one[0] != "carried" and one[-1] == item]
-    carried = rules.index["carried", item]
+    carried = rules.carried(item)
     found = ""
     for number, move in enumerate(route.moves):
         if "to" not in move.what or move.what["do"] != "finish":
@@ -54,6 +54,6 @@ def _left_in(rules: Rules, item: str, route: Route) -> str:
         before, after = route.positions[number], route.positions[number + 1]
         here = f"{move.what['level']}/"
         lying = any(before[n] for n in lies if rules.variables[n][1].startswith(here))
-        if not found or lying or after[carried] < before[carried]:
+        if not found or lying or any(after[n] < before[n] for n in carried):
             found = str(move.what["level"])
     return found

@@ -207,6 +207,7 @@ def _stages(
 ) -> Iterator[tuple[str, Stage]]:
     known: dict[str, Item] = {}
     first: dict[str, str] = {}
+    players: tuple[str, Level] | None = None
     brought: list[tuple[str, Node]] = []
     for one in said.values():
         try:
@@ -216,9 +217,10 @@ def _stages(
                 message = f"level {one.name!r}: {error.where(problem)}{problem.message}"
                 notes.add(problem.code, message, one.file_at, problem.near)
             continue
-        if level.several:
-            message = f"level {one.name!r} is for several players, which a campaign cannot have yet"
-            notes.add("bad-value", message, one.file_at)
+        players = players or (one.file, level)
+        unlike = _other_players(*players, one.file, level)
+        if unlike:
+            notes.add("bad-value", unlike, one.file_at)
         for item in level.items.values():
             other = known.setdefault(item.name, item)
             field = _differs(item, other)
@@ -236,6 +238,18 @@ def _stages(
         if name not in known and not notes.problems:
             message = f"{name!r} is no item of any level"
             notes.add("unknown-name", message, node, nearest(name, known))
+
+
+def _other_players(file: str, level: Level, other_file: str, other: Level) -> str | None:
+    """What is wrong if two levels of a campaign are not for the same players; ``None`` if nothing."""
+    who = [list(one.players) if one.several else [] for one in (level, other)]
+    files = f"{file} and {other_file} are not for the same players"
+    if sorted(who[0]) != sorted(who[1]):
+        said = [in_list(one) if one else "one player" for one in who]
+        return f"{files}: {said[0]}, and {said[1]}"
+    if who[0] and level.inventory.shared != other.inventory.shared:
+        return f"{file} and {other_file} do not agree whether the players share one inventory"
+    return None
 
 
 def _differs(item: Item, other: Item) -> str | None:
