@@ -3,12 +3,9 @@
 from __future__ import annotations
 
 import json
-from itertools import pairwise
 from random import Random
 
 import ukemi
-from ukemi.level.campaign import Campaign, Onward, Stage
-from ukemi.level.joined import Joined
 
 
 def hall(n: int) -> ukemi.Level:
@@ -251,7 +248,7 @@ def ring(n: int) -> ukemi.Level:
 
 def year(n: int, rewards: bool = True) -> ukemi.Level:
     """A campaign of n small levels in a row: two small doors, one small key, a switch, a side room."""
-    stages = {}
+    campaign = ukemi.Campaign("Year")
     for number in range(n):
         level = ukemi.Level(f"Level {number}")
         level.item("lantern", kind="tool")
@@ -268,7 +265,5 @@ def year(n: int, rewards: bool = True) -> ukemi.Level:
         level.passage("yard <-> loft", gate="lantern")
         level.set_start("hall")
         level.set_goal("loft")
-        stages[f"level-{number}"] = Stage(f"level-{number}", level, frozenset(["lantern"]))
-    names = list(stages)
-    ways = [Onward(a, b) for a, b in pairwise(names)]
-    return Joined(Campaign("Year", stages, ways, names[-1]))
+        campaign.level(f"level-{number}", level, brings="lantern")
+    return campaign.joined()

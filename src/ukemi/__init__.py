@@ -24,11 +24,14 @@ from __future__ import annotations
 import os
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import replace
+from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
-from .checks import Answer, Answers, Finding, Report, check_level
+from .checks import Answer, Answers, Finding, Mistake, Report, check_level
 from .files import REMOVED, Edit, change, dumps, load, load_csv_map, loads, rename, save
-from .level import Level, LevelError
+from .level import Level, LevelError, Place, Problem
+from .level.built_campaign import Campaign
+from .level.displayed import Displayed
 from .report import measures_table
 from .spaces import MAX_POSITIONS, PLAYED, Limits, Route
 
@@ -36,25 +39,48 @@ if TYPE_CHECKING:
     from matplotlib.figure import Figure
     from pandas import DataFrame
 
-    from .comparing import Comparison
+    from .comparing import Comparison, Remark
     from .mends import Mend
-    from .playing import Play
+    from .playing import Option, Play, Turn
     from .playing.crowd import Outcome
     from .playing.players import Kind
-    from .scattering import Scattering
+    from .scattering import Scattered, Scattering
 
 __version__ = "0.1.0"
+
+#: A level or a campaign, or the path of its file.
+Given = Level | Campaign | str | os.PathLike[str]
+
+#: The classes that only some calls return, with the packages that have them: loaded when they are asked for.
+_LATER = {
+    "Comparison": "comparing", "Remark": "comparing", "Mend": "mends", "Option": "playing",
+    "Outcome": "playing.crowd", "Play": "playing", "Scattered": "scattering", "Scattering": "scattering",
+    "Turn": "playing",
+}  # fmt: skip
 
 __all__ = [
     "REMOVED",
     "Answer",
     "Answers",
+    "Campaign",
+    "Comparison",
     "Edit",
     "Finding",
     "Level",
     "LevelError",
+    "Mend",
+    "Mistake",
+    "Option",
+    "Outcome",
+    "Place",
+    "Play",
+    "Problem",
+    "Remark",
     "Report",
     "Route",
+    "Scattered",
+    "Scattering",
+    "Turn",
     "change",
     "check",
     "check_many",
@@ -76,25 +102,28 @@ __all__ = [
 
 
 def check(
-    level: Level | str | os.PathLike[str],
+    level: Given,
     *,
     max_positions: int = MAX_POSITIONS,
     max_seconds: float | None = None,
     max_memory: int | None = None,
     knowing: bool = False,
     quick: bool = False,
+    in_hand: bool = False,
     on_answer: Callable[[str, Answer], None] | None = None,
 ) -> Report:
     """Check a level: can it be finished, can anyone get stuck, and why.
 
     Args:
-        level: A level, or the path of a level file.
+        level: A level or a campaign, or the path of its file.
         max_positions: The greatest number of positions to search.
         max_seconds: The most time to search, in seconds.
         max_memory: The most memory to take for positions and moves, in bytes.
         knowing: Whether to ask everything again for a player who knows the level's codes.
         quick: Whether to ask only who can finish, get stuck or die, and about rewards. The report then
             names no status of doors, chests, acts, rooms and items, no order and no measures.
+        in_hand: Whether to ask what can be in hand in each room of a large level, too; of a small one it is always
+            asked.
         on_answer: Called with each of the first answers as soon as it is proven: its name (``finish``,
             ``stuck``, ``deadly`` or ``all_rewards``) and the answer. It may come more than once.
 
@@ -114,11 +143,16 @@ def check(
         stuck never
         deadly no
         all_rewards yes
+
+        Beside other work, in another thread:
+
+        >>> import asyncio
+        >>> asyncio.run(asyncio.to_thread(check, level)) == report
+        True
     """
-    if not isinstance(level, Level):
-        level = load(level)
+    level = _level(level)
     limits = Limits(max_positions, max_seconds, max_memory, on_answer=on_answer)
-    report = check_level(level, limits, knowing, quick=quick)
+    report = check_level(level, limits, knowing, quick=quick, hand=in_hand)
     return replace(report, mender=_mended)
 
 
@@ -129,7 +163,7 @@ def _mended(report: Report, finding: Finding) -> Finding:
     return replace(finding, mends=tuple(found.mends), mends_cut_short=not found.all_tried)
 
 
-def suppose(level: Level | str | os.PathLike[str], *suppositions: str) -> Level:
+def suppose(level: Given, *suppositions: str) -> Level:
     """Suppose that a level is otherwise: a door open, a key more, another start.
 
     What can be supposed: ``open DOOR``, ``shut DOOR``, ``no lock DOOR``, ``no gate WAY``, ``carry N ITEM``,
@@ -155,12 +189,10 @@ def suppose(level: Level | str | os.PathLike[str], *suppositions: str) -> Level:
     """
     from .supposing import suppose_all
 
-    return suppose_all(level if isinstance(level, Level) else load(level), suppositions).level
+    return suppose_all(_level(level), suppositions).level
 
 
-def mends_of(
-    level: Level | str | os.PathLike[str], *, max_seconds: float | None = None
-) -> list[Mend]:
+def mends_of(level: Given, *, max_seconds: float | None = None) -> list[Mend]:
     """Find changes that mend a level, or with which a file can be read.
 
     Each was made on a copy and checked: with it, the gravest findings are gone or fewer, and nothing as grave
@@ -186,11 +218,13 @@ def mends_of(
     """
     from .mends import mends_of  # loaded only to look for mends
 
-    return mends_of(level, max_seconds=max_seconds)
+    return mends_of(
+        level.joined() if isinstance(level, Campaign) else level, max_seconds=max_seconds
+    )
 
 
 def check_many(
-    levels: Iterable[Level | str | os.PathLike[str]],
+    levels: Iterable[Given],
     *,
     jobs: int = 1,
     client: Any = None,
@@ -228,11 +262,12 @@ def check_many(
     from .bulk.many import check_many  # loaded where many levels are checked
 
     limits = Limits(max_positions, max_seconds, max_memory)
-    return check_many(levels, limits, jobs, client, told)
+    given = (one.joined() if isinstance(one, Campaign) else one for one in levels)
+    return check_many(given, limits, jobs, client, told)
 
 
 def play(
-    level: Level | str | os.PathLike[str],
+    level: Given,
     *,
     max_positions: int = PLAYED.positions,
     max_seconds: float | None = PLAYED.seconds,
@@ -241,7 +276,7 @@ def play(
     """Play a level, one move at a time.
 
     Args:
-        level: A level, or the path of a level file.
+        level: A level or a campaign, or the path of its file.
         max_positions: The greatest number of positions to search for a question such as whether the
             level can still be finished.
         max_seconds: The most time for each question, in seconds.
@@ -267,13 +302,12 @@ def play(
     """
     from .playing import Play  # loaded only to play
 
-    if not isinstance(level, Level):
-        level = load(level)
+    level = _level(level)
     return Play(level, Limits(max_positions, max_seconds, max_memory))
 
 
 def crowd(
-    level: Level | str | os.PathLike[str],
+    level: Given,
     *,
     runs: int = 10_000,
     seed: int = 1,
@@ -286,7 +320,7 @@ def crowd(
     """Let simulated players play a level: how they fare, and what they meet. It is sampling, and proves nothing.
 
     Args:
-        level: A level, or the path of a level file.
+        level: A level or a campaign, or the path of its file.
         runs: How many runs each kind of player plays.
         seed: Where the random numbers begin; the same seed gives the same runs.
         players: The kinds of player: names (``careless``, ``thorough``, ``hasty``); or a mapping from names of your
@@ -312,14 +346,13 @@ def crowd(
     """
     from .playing.crowd import play_crowd  # loaded only for a crowd
 
-    if not isinstance(level, Level):
-        level = load(level)
+    level = _level(level)
     limits = Limits(max_positions, max_seconds, max_memory)
     return play_crowd(level, runs, seed, players, patience, limits)
 
 
 def scatter(
-    level: Level | str | os.PathLike[str],
+    level: Given,
     *,
     count: int = 1,
     seed: int = 1,
@@ -370,8 +403,7 @@ def scatter(
     """
     from .scattering import Scatterer, Scattering, Wishes  # loaded only to scatter
 
-    if not isinstance(level, Level):
-        level = load(level)
+    level = _level(level)
     steps = None if shortest is None else (shortest[1], shortest[0])
     wishes = Wishes(steps, order_at_least, spread)
     limits = Limits(max_positions, max_seconds, max_memory)
@@ -381,8 +413,8 @@ def scatter(
 
 
 def compare(
-    old: Level | Report | str | os.PathLike[str],
-    new: Level | Report | str | os.PathLike[str],
+    old: Given | Report,
+    new: Given | Report,
     *,
     max_positions: int = MAX_POSITIONS,
     max_seconds: float | None = None,
@@ -416,13 +448,13 @@ def compare(
     reports = []
     for one in (old, new):
         if not isinstance(one, Report):
-            one = check_level(one if isinstance(one, Level) else load(one), limits)
+            one = replace(check_level(_level(one), limits), mender=_mended)
         reports.append(one)
     return compare_reports(*reports)
 
 
 def draw_map(
-    level: Level | str | os.PathLike[str],
+    level: Given,
     path: str | os.PathLike[str] | None = None,
     *,
     route: Route | None = None,
@@ -431,7 +463,7 @@ def draw_map(
     """Draw a level.
 
     Args:
-        level: A level, or the path of a level file.
+        level: A level or a campaign, or the path of its file.
         path: Where to save the picture: a ``.png``, ``.svg`` or ``.pdf`` file; ``None`` to save
             nothing.
         route: A route to lay on the picture, such as ``report.routes["finish"]``.
@@ -453,12 +485,49 @@ def draw_map(
     """
     from . import draw
 
-    if not isinstance(level, Level):
-        level = load(level)
+    level = _level(level)
     figure = draw.draw_map(level, route, notes=notes)
     if path is not None:
         draw.save(figure, path)
     return figure
+
+
+def _level(given: Given) -> Level:
+    """A level as it is given, or from its file; a campaign as one level."""
+    if isinstance(given, Campaign):
+        return given.joined()
+    return given if isinstance(given, Level) else load(given)
+
+
+class _Forms:
+    """The forms of a report, from the packages that know them."""
+
+    def to_dict(self, report: Report) -> dict[str, Any]:
+        from .report import report_dict
+
+        return report_dict(report)
+
+    def to_html(self, report: Report) -> str:
+        from .draw.svg import svg_map
+        from .report.page import html_page
+
+        return html_page([report], {0: svg_map(report.level)})
+
+
+def _shown(shown: Any) -> str:
+    from .notebook import html_of  # loaded only in a notebook
+
+    return html_of(shown)
+
+
+Report.forms = _Forms()
+Displayed.html_of = staticmethod(_shown)
+
+
+def __getattr__(name: str) -> Any:
+    if name in _LATER:
+        return getattr(import_module(f"{__name__}.{_LATER[name]}"), name)
+    raise AttributeError(f"module {__name__!r} has no attribute {name!r}")
 
 
 def __dir__() -> list[str]:

@@ -2,21 +2,23 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Callable, Collection
 from dataclasses import dataclass, field, replace
 from os.path import abspath
-from typing import Any
+from typing import Any, ClassVar, Protocol
 
 from ..findings.finding import SEVERITIES, Finding, Mistake
 from ..level import Level
+from ..level.displayed import Displayed
 from ..questions.answers import Answers
 from ..rules.words import move_words
 from ..spaces import Route
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True)
 class SearchInfo:
-    """How far the search went, and how long it took in seconds.
+    """How far the search went, and how long it took in seconds; two are equal whatever time they took.
 
     Attributes:
         positions: The number of positions searched.
@@ -27,11 +29,11 @@ class SearchInfo:
 
     positions: int
     complete: bool
-    seconds: float
+    seconds: float = field(compare=False)
     all_seen: bool = True
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True)
 class Knowing:
     """The level for a player who knows from the start what it teaches.
 
@@ -46,9 +48,19 @@ class Knowing:
     report: Report
 
 
-@dataclass(frozen=True, eq=False)
-class Report:
-    """Everything a check of one level says.
+class Forms(Protocol):
+    """The forms that a report can be given in. Upper layers know them."""
+
+    def to_dict(self, report: Report) -> dict[str, Any]:
+        """Return a report as plain values."""
+
+    def to_html(self, report: Report) -> str:
+        """Return a report as a page."""
+
+
+@dataclass(frozen=True)
+class Report(Displayed):
+    """Everything a check of one level says. Two reports are equal if they say the same.
 
     Attributes:
         level: The level.
@@ -80,9 +92,53 @@ class Report:
     campaigns: tuple[str, ...] = ()
     is_part: bool = False
     quick: bool = False
-    mender: Callable[[Report, Finding], Finding] | None = field(default=None, repr=False)
+    mender: Callable[[Report, Finding], Finding] | None = field(
+        default=None, repr=False, compare=False
+    )
     supposed: tuple[str, ...] = ()
     without: Report | None = field(default=None, repr=False)
+
+    #: Writes the forms of a report; the package says it when it is loaded.
+    forms: ClassVar[Forms]
+
+    __hash__ = None  # type: ignore[assignment]  # the level of a report can be added to
+
+    def to_dict(self) -> dict[str, Any]:
+        """Return the report as plain values: what ``ukemi check --format json`` prints.
+
+        Returns:
+            A mapping of the shape that ``ukemi schema report`` describes.
+
+        Example:
+            >>> import ukemi
+            >>> level = ukemi.loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
+            >>> ukemi.check(level).to_dict()["answers"]["rooms"]
+            {'quay': 'required', 'mill': 'required'}
+        """
+        return self.forms.to_dict(self)
+
+    def to_json(self) -> str:
+        """Return the report as JSON: what ``ukemi check --format json`` prints.
+
+        Example:
+            >>> import ukemi
+            >>> level = ukemi.loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
+            >>> '"stuck": "never"' in ukemi.check(level).to_json()
+            True
+        """
+        return json.dumps(self.to_dict(), indent=2, ensure_ascii=False)
+
+    def to_html(self) -> str:
+        """Return the report as a page that needs nothing else: what ``ukemi report`` writes.
+
+        Example:
+            >>> import ukemi
+            >>> level = ukemi.loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
+            >>> page = ukemi.check(level).to_html()
+            >>> page.startswith("<!doctype html>"), "can be finished, players never get stuck" in page
+            (True, True)
+        """
+        return self.forms.to_html(self)
 
     def mends(self, finding: Finding) -> tuple[Any, ...]:
         """Changes to the level that mend a finding; each was made on a copy and checked.

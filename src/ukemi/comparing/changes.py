@@ -10,7 +10,7 @@ from typing import Any
 
 from ..files.plain import campaign_dict, level_dict
 from ..level import Level
-from ..level.campaign import Campaign
+from ..level.campaign import CampaignParts
 from ..level.joined import Joined
 from ..level.names import in_list
 from .renames import Renamed, renamed, renames
@@ -58,7 +58,7 @@ def level_changes(old: Level, new: Level) -> tuple[list[str], list[Renamed]]:
     return said, names
 
 
-def _campaign_changes(old: Campaign, new: Campaign) -> tuple[list[str], list[Renamed]]:
+def _campaign_changes(old: CampaignParts, new: CampaignParts) -> tuple[list[str], list[Renamed]]:
     """Return the changes in a campaign's own file, then in each of its levels."""
     before, after = campaign_dict(old), campaign_dict(new)
     said = list(_of_named("level", before["levels"], after["levels"]))
@@ -79,7 +79,7 @@ def _campaign_changes(old: Campaign, new: Campaign) -> tuple[list[str], list[Ren
     return said, names
 
 
-def _in_campaign(one: Renamed, stage: str, campaign: Campaign) -> Renamed:
+def _in_campaign(one: Renamed, stage: str, campaign: CampaignParts) -> Renamed:
     """A renaming in a level as the campaign names it: items and shared flags have no level."""
     if one.kind == "item" or (one.kind == "flag" and one.new in campaign.shares):
         return one

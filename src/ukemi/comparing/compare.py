@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..checks import Answer, Finding, Report
+from ..level.displayed import Displayed
 from ..level.names import in_list
 from ..questions.answers import KINDS
 from ..rules.words import move_words
@@ -40,8 +41,8 @@ class Remark:
     judged: str
 
 
-@dataclass(frozen=True, eq=False)
-class Comparison:
+@dataclass(frozen=True)
+class Comparison(Displayed):
     """Compare two versions of a level.
 
     Attributes:
@@ -61,6 +62,8 @@ class Comparison:
     come: tuple[Finding, ...]
     measures: tuple[tuple[str, Any, Any], ...]
     renames: tuple[Renamed, ...]
+
+    __hash__ = None  # type: ignore[assignment]  # nor have the reports one
 
     @property
     def worse(self) -> bool:

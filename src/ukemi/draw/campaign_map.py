@@ -8,7 +8,7 @@ from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 
 from ..level import ALWAYS, At, Level, Passage, Room
-from ..level.campaign import Campaign, Onward, Stage
+from ..level.campaign import CampaignParts, Onward, Stage
 from ..level.joined import Joined
 from ..level.names import in_list
 from ..questions.answers import LevelAnswer
@@ -48,7 +48,7 @@ def draw_campaign(
     return draw_boxes(sketch, written, labels, None, never, axes)
 
 
-def _in_level(campaign: Campaign, stage: Stage, answer: LevelAnswer | None) -> list[Written]:
+def _in_level(campaign: CampaignParts, stage: Stage, answer: LevelAnswer | None) -> list[Written]:
     lines = [Written(stage.name, size=FONT, bold=True)]
     if stage.level.name != stage.name:
         lines.append(Written(stage.level.name, color=theme().faint))
@@ -69,7 +69,7 @@ def _in_level(campaign: Campaign, stage: Stage, answer: LevelAnswer | None) -> l
     return lines
 
 
-def _on_way(campaign: Campaign, way: Onward) -> list[Written]:
+def _on_way(campaign: CampaignParts, way: Onward) -> list[Written]:
     there = campaign.stages[way.b]
     brings = "all" if there.brings is None else in_list(sorted(there.brings)) or "nothing"
     lines = [Written(way.name, bold=True), Written(f"brings {brings}")]

@@ -8,7 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from ..level import ALWAYS, At, Claim, Condition, Effects, InOrder, Level, Lock, Passage, Placement
-from ..level.campaign import Campaign, Onward, Stage
+from ..level.campaign import CampaignParts, Onward, Stage
 from ..level.effects import EFFECT_NAMES
 from ..level.language import fields as tables
 from ..level.language.fields import Fields
@@ -70,7 +70,7 @@ def level_dict(level: Level) -> dict[str, Any]:
     return {name: value for name, value in said.items() if value not in ({}, [], None)}
 
 
-def campaign_dict(campaign: Campaign) -> dict[str, Any]:
+def campaign_dict(campaign: CampaignParts) -> dict[str, Any]:
     """Return what a campaign file says, as plain values with defaults left out.
 
     Args:
@@ -82,10 +82,10 @@ def campaign_dict(campaign: Campaign) -> dict[str, Any]:
 
     Example:
         >>> from ukemi.files import loads
-        >>> from ukemi.level.campaign import Campaign, Onward, Stage
+        >>> from ukemi.level.campaign import CampaignParts, Onward, Stage
         >>> mill = loads("{start: quay, goal: quay, rooms: [quay], flags: [wet]}")
         >>> stages = {"one": Stage("one", mill), "two": Stage("two", mill, keeps=True)}
-        >>> said = campaign_dict(Campaign("Year", stages, [Onward("one", "two")], "two"))
+        >>> said = campaign_dict(CampaignParts("Year", stages, [Onward("one", "two")], "two"))
         >>> said["levels"], said["ways"], said["goal"]
         ({'one': {}, 'two': {'keeps': True}}, ['one -> two'], 'two')
     """
@@ -99,7 +99,7 @@ def campaign_dict(campaign: Campaign) -> dict[str, Any]:
     return {name: value for name, value in said.items() if value not in ({}, [], None)}
 
 
-def _stage(stage: Stage, campaign: Campaign) -> dict[str, Any]:
+def _stage(stage: Stage, campaign: CampaignParts) -> dict[str, Any]:
     said: dict[str, Any] = {}
     if stage.level.file is not None and campaign.file is not None:
         said["file"] = Path(relpath(stage.level.file, Path(campaign.file).parent)).as_posix()

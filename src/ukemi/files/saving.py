@@ -8,8 +8,9 @@ import pathlib
 from typing import Any
 
 from ..level import Level, LevelError, Problem
+from ..level.built_campaign import Campaign
 from .editing import REMOVED, Edit, Path, edited_text, plain
-from .loading import loads
+from .loading import loads, read_text
 from .plain import level_dict
 from .replacing import rewrite, write_file
 from .yaml_layout import whole
@@ -58,13 +59,16 @@ def _changed(level: Level, original: Level, new: dict[str, Any]) -> str | None:
         return None
 
 
-def save(level: Level, path: str | os.PathLike[str]) -> None:
+def save(level: Level | Campaign, path: str | os.PathLike[str]) -> None:
     """Write a level to a file; the file is replaced whole or not at all.
+
+    A campaign is written to its file, and each of its levels that has no file in that folder to one of its name
+    beside it; no other file there is replaced.
 
     If it is the file that the level was read from, it must not have changed since.
 
     Args:
-        level: The level.
+        level: The level, or the campaign.
         path: The file; one that ends in ``.json`` is written as JSON, any other as YAML.
 
     Raises:
@@ -79,8 +83,11 @@ def save(level: Level, path: str | os.PathLike[str]) -> None:
         >>> path.read_text()
         '{start: quay, goal: quay, rooms: [quay]}'
     """
-    _refuse_unfinished(level)
     target = pathlib.Path(path)
+    if isinstance(level, Campaign):
+        _save_campaign(level, target)
+        return
+    _refuse_unfinished(level)
     came_as_json = level.file is not None and level.file.endswith(".json")
     to_json = target.suffix == ".json"
     text = dumps(level) if came_as_json == to_json else whole(level_dict(level), to_json)
@@ -91,6 +98,30 @@ def save(level: Level, path: str | os.PathLike[str]) -> None:
         level.text = text  # what the file says now, for the next time
     else:
         write_file(path, text)
+
+
+def _save_campaign(campaign: Campaign, target: pathlib.Path) -> None:
+    """Write the file of a campaign, and the levels that have none beside it."""
+    campaign.joined()  # whatever is wrong is told before anything is written
+    folder = target.parent.resolve()
+    files: dict[str, str] = {}
+    new: list[tuple[Level, pathlib.Path]] = []
+    for name, level in campaign.levels.items():
+        own = pathlib.Path(level.file).resolve() if level.file else None
+        if own is not None and own.is_relative_to(folder) and own != target.resolve():
+            files[name] = own.relative_to(folder).as_posix()
+            continue
+        file = target.parent / f"{name}{target.suffix or '.yaml'}"
+        known = campaign.written.get(str(file.resolve()))
+        if (file.exists() and known != read_text(file)) or file == target:
+            message = f"{file} is there already: it is not replaced by the level {name!r}"
+            raise LevelError([Problem("bad-value", message, None, name)])
+        files[name] = file.name
+        new.append((level, file))
+    for level, file in new:
+        save(level, file)
+        campaign.written[str(file.resolve())] = read_text(file)
+    write_file(target, whole(campaign.plain(files), target.suffix == ".json"))
 
 
 def _refuse_unfinished(level: Level) -> None:

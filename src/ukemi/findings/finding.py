@@ -7,12 +7,13 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..level import Place
+from ..rules.words import move_words
 from ..spaces import Route
 
 SEVERITIES = ("error", "warning", "note")
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True)
 class Mistake:
     """One move after which the level can no longer be finished, and a way into it.
 
@@ -24,8 +25,14 @@ class Mistake:
     move: dict[str, Any]
     route: Route
 
+    def __hash__(self) -> int:
+        return hash(self.route)
 
-@dataclass(frozen=True, eq=False)
+    def __repr__(self) -> str:
+        return f"<Mistake {move_words(self.move)}: {self.route!r}>"
+
+
+@dataclass(frozen=True)
 class Finding:
     """One thing a check has to say.
 
@@ -59,6 +66,9 @@ class Finding:
     follows: tuple[Finding, ...] = ()
     mends: tuple[Any, ...] | None = None
     mends_cut_short: bool = False
+
+    def __hash__(self) -> int:
+        return hash((self.code, self.subject, self.message))
 
     def __repr__(self) -> str:
         where = f" at {self.place.line}:{self.place.column}" if self.place else ""

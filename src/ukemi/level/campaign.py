@@ -56,7 +56,7 @@ class Onward:
 
 
 @dataclass(slots=True)
-class Campaign:
+class CampaignParts:
     """Levels, and the ways between them.
 
     Attributes:

@@ -7,6 +7,7 @@ from dataclasses import replace
 from typing import TYPE_CHECKING, Any, NamedTuple, Self
 
 from .conditions import At, Condition, Has
+from .displayed import Displayed
 from .effects import Effects
 from .event import Event
 from .item import Item
@@ -39,7 +40,7 @@ class Thing(NamedTuple):
     what: Passage | Chest | Act | Event
 
 
-class Contents:
+class Contents(Displayed):
     """The parts of a level.
 
     Args:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from functools import cached_property
 from typing import Self
 
-from .campaign import Campaign, Stage
+from .campaign import CampaignParts, Stage
 from .conditions import (
     And,
     At,
@@ -45,7 +45,7 @@ class Joined(Level):
         texts: The texts of its files, by name.
     """
 
-    def __init__(self, campaign: Campaign) -> None:
+    def __init__(self, campaign: CampaignParts) -> None:
         super().__init__(campaign.name)
         self.campaign = campaign
         self.rooms_of: dict[str, tuple[str, ...]] = {}
@@ -170,7 +170,7 @@ class _Renaming:
         campaign: The campaign.
     """
 
-    def __init__(self, stage: Stage, campaign: Campaign) -> None:
+    def __init__(self, stage: Stage, campaign: CampaignParts) -> None:
         self.stage = stage
         self.campaign = campaign
 

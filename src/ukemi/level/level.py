@@ -16,7 +16,7 @@ from .language.nodes import Node, plain_node
 from .language.notes import BadValue, Notes, bad
 from .language.passages import Passages
 from .language.resolve import named_cells, resolve
-from .language.room_fields import ACTS, CHESTS, SWITCHES, Named, Placements, Rooms
+from .language.room_fields import ACTS, CHESTS, SWITCHES, LockType, Named, Placements, Rooms
 from .language.scattering import Scatters
 from .language.types import name_of
 from .language.whole import Areas, Events, ExpectType, Flags, Goal, Players
@@ -24,6 +24,7 @@ from .lock import Lock
 from .maps.tilemap import Tile, TileMap
 from .passage import Passage
 from .problems import LevelError, Problem
+from .rebuilding import locked, move, remove
 from .room import Act, Chest, Room
 from .settings import Inventory, PlayRules
 
@@ -104,11 +105,14 @@ class Level(Contents):
         fields = {name: on}
         self.flags |= self._try(notes, lambda: Flags().read(notes, plain_node(fields)))
 
-    def lock(self, name: str, **fields: Unpack[given.LockFields]) -> None:
-        """Describe a lock once, for many doors and chests.
+    def lock(
+        self, name: str, by: given.LockGiven | None = None, **fields: Unpack[given.LockFields]
+    ) -> None:
+        """Describe a lock once, for many doors and chests; or lock a passage, door or chest that is there.
 
         Args:
-            name: Its name, to be given as ``lock=`` afterwards.
+            name: Its name, to be given as ``lock=`` afterwards; or that of the passage, door or chest.
+            by: What locks the passage, door or chest: a lock's name, a condition, or the fields of a lock.
             fields: ``needs``, ``spends``, ``from_``, ``relocks``, ``together``, effects,
                 ``color``, ``label``, ``note``, ``says``,
                 ``mentions``.
@@ -122,8 +126,80 @@ class Level(Contents):
             >>> level.lock("iron", needs="iron-key")
             >>> print(level.locks["iron"].needs)
             iron-key
+            >>> level.room("quay")
+            >>> level.room("mill")
+            >>> level.passage("quay <-> mill", name="mill-door")
+            >>> level.lock("mill-door", "iron")
+            >>> level.passages[0].lock
+            'iron'
         """
-        self._add(self.locks, _LOCK, name, fields)
+        if by is None:
+            self._add(self.locks, _LOCK, name, fields)
+            return
+        if fields:
+            message = f"{name!r} is locked by {by!r}: the fields of a lock stand in a mapping"
+            raise LevelError([Problem("bad-value", message, None, name)])
+        there = list(locked(self, name))
+        notes = Notes(locks=self.locks)
+        told = dict(by) if isinstance(by, Mapping) else by
+        new = self._try(notes, lambda: LockType().read(notes, plain_node(told)))
+        for one in there:
+            one.lock = new
+        self._index()
+
+    def remove(self, name: str) -> None:
+        """Take something out of the level, by name.
+
+        A room goes with its passages and all that is in it. What is drawn on a map is taken out by drawing it
+        anew.
+
+        Args:
+            name: A door or other passage, a chest, a switch, an act, an event, a room, a kind of item, a lock, a
+                flag, an area, a player, a group of ``scatter``; or ``ROOM/ITEM`` for what lies in a room.
+
+        Raises:
+            LevelError: Nothing is called so, several things are, or something else would still use it.
+
+        Example:
+            >>> level = Level()
+            >>> level.item("oak-key")
+            >>> level.room("quay", items="oak-key")
+            >>> level.room("loft")
+            >>> level.passage("quay <-> loft", lock="oak-key", name="loft-door")
+            >>> level.remove("oak-key")
+            Traceback (most recent call last):
+                ...
+            ukemi.level.problems.LevelError: 'oak-key' cannot be taken out: loft-door and quay would \
+still use it [bad-value]
+            >>> level.remove("loft-door")
+            >>> level.remove("quay/oak-key")
+            >>> level.remove("oak-key")
+            >>> level
+            <Level 'level': 2 rooms, 0 passages, 0 kinds of item>
+        """
+        remove(self, name)
+
+    def move(self, name: str, to: str, count: int | None = None) -> None:
+        """Move something into another room, by name.
+
+        Args:
+            name: An item that lies in one room alone, or ``ROOM/ITEM``; a chest, a switch or an act.
+            to: The room.
+            count: How many units of an item; by default, all that lie there.
+
+        Raises:
+            LevelError: It cannot be moved, it is not clear which is meant, or the room is not known.
+
+        Example:
+            >>> level = Level()
+            >>> level.item("oak-key")
+            >>> level.room("quay", items={"oak-key": 2})
+            >>> level.room("loft")
+            >>> level.move("oak-key", "loft", 1)
+            >>> level.rooms["quay"].items["oak-key"].count, level.rooms["loft"].items["oak-key"].count
+            (1, 1)
+        """
+        move(self, name, to, count)
 
     def room(self, name: str, **fields: Unpack[given.RoomFields]) -> None:
         """Add a room.

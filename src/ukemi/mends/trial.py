@@ -294,8 +294,8 @@ class TrialOfLevel(Trial):
 
     def corrections(self) -> Iterator[Correction]:
         """Every correction of the level, for its findings."""
-        if not self.findings:
-            return
+        if not self.findings or not self.before:
+            return  # a campaign that was built in Python has no file to change
         if isinstance(self.level, Joined):
             yield from campaign_corrections(self.level, self._report, self.findings)
             return

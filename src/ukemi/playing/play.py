@@ -42,6 +42,9 @@ class Turn:
         """The position after it."""
         return self.option.after
 
+    def __repr__(self) -> str:
+        return f"<Turn {self.option.asked}>"
+
 
 class Play:
     """A level that is being played.

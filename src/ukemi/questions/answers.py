@@ -119,7 +119,7 @@ class PacePoint:
         return bool(self.opens or self.gets)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True)
 class Measures:
     """Figures that a designer compares between versions of a level.
 
@@ -143,7 +143,7 @@ class Measures:
     pace: dict[str, tuple[PacePoint, ...]] = field(default_factory=dict)
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True)
 class Answers:
     """The answer to every question.
 

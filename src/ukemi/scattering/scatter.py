@@ -11,6 +11,7 @@ from random import Random
 
 from ..checks import Report, check_level
 from ..level import Level, LevelError, Problem, Shortest
+from ..level.displayed import Displayed
 from ..level.names import nearest
 from ..level.scatter_groups import Scatter
 from ..spaces import Limits
@@ -320,10 +321,11 @@ class Scatterer:
         return self._scattered(number, report, placed)
 
 
-class Scattering:
-    """The levels that come of scattering, one after another.
+class Scattering(Displayed):
+    """The levels that come of scattering, one after another: each is drawn as it is asked for.
 
     Attributes:
+        found: Those drawn so far.
         kept: How many there were.
         tried: The number of placements tried, including those for levels not found.
         none_left: Whether it is proven that there are no more than those.
@@ -334,12 +336,17 @@ class Scattering:
     def __init__(self, scatterer: Scatterer, most: int) -> None:
         self._scatterer = scatterer
         self._most = most
+        self.found: list[Scattered] = []
         self.kept = self.tried = self.without_wishes = 0
         self.none_left = False
         self.near_misses: NearMisses | None = None
 
     def __iter__(self) -> Iterator[Scattered]:
         yield from self.of(self._scatterer.draw(number) for number in count(1))
+
+    def __repr__(self) -> str:
+        more = "no more" if self.none_left else f"{self._most} asked for"
+        return f"<Scattering of {self._scatterer.level.name!r}: {self.kept} levels found, {more}>"
 
     def of(self, draws: Iterable[Draw]) -> Iterator[Scattered]:
         """The levels of some draws, in order; one that was there already is drawn again.
@@ -361,6 +368,7 @@ class Scattering:
             self.kept += 1
             seen.append(draw.found.where)
             known.add(_counted(draw.found.where))
+            self.found.append(draw.found)
             yield draw.found
             if self.kept == self._most:
                 return

@@ -45,6 +45,14 @@ class Route:
         """The moves as reports write them."""
         return [move.what for move in self.moves]
 
+    def __eq__(self, other: object) -> bool:
+        if not isinstance(other, Route):
+            return NotImplemented
+        return self.whats == other.whats and self.at_least == other.at_least
+
+    def __hash__(self) -> int:
+        return hash((len(self.moves), self.steps, self.at_least))
+
     def __repr__(self) -> str:
         words = ", ".join(move_words(what) for what in self.whats)
         return f"<Route of {self.steps} step{'' if self.steps == 1 else 's'}: {words}>"

@@ -8,7 +8,7 @@ from dataclasses import dataclass, fields
 from itertools import pairwise
 from typing import Any
 
-from ..campaign import Campaign, Onward, Stage
+from ..campaign import CampaignParts, Onward, Stage
 from ..conditions import At, Condition, Has
 from ..item import Item
 from ..joined import Joined
@@ -278,7 +278,7 @@ def _said(item: Item, field: str) -> str:
 
 def _campaign(
     said: dict[str, Any], stages: dict[str, Stage], notes: Notes, file: str | None
-) -> Campaign:
+) -> CampaignParts:
     names = list(stages)
     shares = frozenset(said.get("shares", ()))
     flags = {flag for stage in stages.values() for flag in stage.level.all_flags()}
@@ -308,7 +308,7 @@ def _campaign(
                 nearest(flag, flags),
             )
         )
-    return Campaign(
+    return CampaignParts(
         said.get("campaign", "campaign"),
         stages,
         ways,
@@ -353,7 +353,7 @@ def _room_or(condition: Condition, level: Level) -> Condition:
     return condition if carried else At(condition.name)
 
 
-def joined_problems(campaign: Campaign) -> Iterator[tuple[str, Any]]:
+def joined_problems(campaign: CampaignParts) -> Iterator[tuple[str, Any]]:
     """Report values that could grow without end in a cycle of levels, and flags of pickups that belong to
     no level.
     """
