@@ -9,10 +9,10 @@ from random import Random
 from time import perf_counter
 
 import numpy as np
-from scipy.ndimage import label
 
 from ukemi.draw import draw_map
 from ukemi.files import loads
+from ukemi.level.maps.cell_ways import regions
 from ukemi.rules import compile_level
 
 SIDE, DOORS, KEYS, CHESTS = 300, 40, 40, 20
@@ -76,9 +76,9 @@ def main() -> None:
     text, floor = large_map()
     level = loads(text)
     print(f"{SIDE} x {SIDE} cells, {DOORS} doors, {KEYS} keys, {CHESTS} chests: {level}")
-    base = median(lambda: label(floor))
+    base = median(lambda: regions(floor))
     rows = (
-        ("label the floor once (SciPy)", base),
+        ("label the floor once", base),
         ("read and cut into rooms", median(lambda: loads(text))),
         ("compile", median(lambda: compile_level(level))),
         ("draw", median(lambda: draw_map(level))),

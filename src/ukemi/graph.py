@@ -38,6 +38,54 @@ def closure(starts: Iterable[N], leads: Callable[[N], Iterable[N]]) -> set[N]:
     return found
 
 
+def strong_parts(leads: Sequence[Iterable[int]]) -> list[int]:
+    """Number the parts of a graph in which every node leads to every other.
+
+    R. E. Tarjan, "Depth-first search and linear graph algorithms", SIAM Journal on Computing 1 (1972).
+
+    Args:
+        leads: For each node, by number, the nodes that edges lead to.
+
+    Returns:
+        The number of each node's part. A part leads only to parts with lower numbers.
+
+    Example:
+        >>> strong_parts([[1], [0, 2], [3], []])
+        [2, 2, 1, 0]
+    """
+    count = len(leads)
+    number, low, part = [-1] * count, [0] * count, [-1] * count
+    open_nodes: list[int] = []
+    seen = parts = 0
+    for start in range(count):
+        if number[start] >= 0:
+            continue
+        number[start] = low[start] = seen
+        seen += 1
+        open_nodes.append(start)
+        way = [(start, iter(leads[start]))]
+        while way:
+            node, ahead = way[-1]
+            for other in ahead:
+                if number[other] < 0:
+                    number[other] = low[other] = seen
+                    seen += 1
+                    open_nodes.append(other)
+                    way.append((other, iter(leads[other])))
+                    break
+                if part[other] < 0 and number[other] < low[node]:
+                    low[node] = number[other]
+            else:
+                way.pop()
+                if way and low[node] < low[way[-1][0]]:
+                    low[way[-1][0]] = low[node]
+                if low[node] == number[node]:
+                    while part[node] < 0:
+                        part[open_nodes.pop()] = parts
+                    parts += 1
+    return part
+
+
 class CheapestWays(Generic[N, E]):
     """The cheapest ways from a node to others, found in order of their cost.
 

@@ -6,49 +6,61 @@ import gc
 import os
 import signal
 import sys
-from collections.abc import Callable
+from importlib import import_module
 from types import FrameType
 from typing import Annotated, Any
 
 import typer
 from typer.core import TyperGroup
 
-from .check import check
-from .compare import compare
-from .convert import convert
-from .crowd import crowd
-from .demo import demo
-from .draw import draw
-from .explain import explain
-from .language_server import language_server
-from .mend import mend
-from .new import new
-from .play import play, replay
-from .report import report
-from .scatter import scatter
-from .schema import schema
-from .watch import watch
+from ..level.names import nearest
 
-#: The commands, in the order of a designer's day.
-COMMANDS: dict[str, dict[str, Callable[..., None]]] = {
-    "Begin": {"demo": demo, "new": new},
-    "Check": {"check": check, "explain": explain, "mend": mend, "draw": draw, "report": report},
-    "Try by hand": {"play": play, "replay": replay, "crowd": crowd},
-    "Change, and look again": {"watch": watch, "compare": compare, "scatter": scatter},
+#: The commands, in the order of a designer's day, each with the file of this folder that it is in.
+COMMANDS: dict[str, dict[str, str]] = {
+    "Begin": {"demo": "demo", "new": "new"},
+    "Check": {
+        "check": "check",
+        "explain": "explain",
+        "mend": "mend",
+        "draw": "draw",
+        "report": "report",
+    },
+    "Try by hand": {"play": "play", "replay": "play", "crowd": "crowd"},
+    "Change, and look again": {"watch": "watch", "compare": "compare", "scatter": "scatter"},
     "With other programs": {
-        "convert": convert,
-        "schema": schema,
-        "language-server": language_server,
+        "convert": "convert",
+        "schema": "schema",
+        "language-server": "language_server",
     },
 }
+_FILES = {name: file for commands in COMMANDS.values() for name, file in commands.items()}
 
 
 class _Grouped(TyperGroup):
-    """The commands, in groups."""
+    """The commands, in groups; each is loaded when it is asked for."""
+
+    def get_command(self, ctx: Any, cmd_name: str) -> Any:
+        """The command of a name; ``None`` if there is none."""
+        if cmd_name not in _FILES:
+            return None
+        module = import_module(f"{__package__}.{_FILES[cmd_name]}")
+        alone = typer.Typer(
+            rich_markup_mode=None, pretty_exceptions_enable=False, add_completion=False
+        )
+        alone.command(name=cmd_name)(getattr(module, cmd_name.replace("-", "_")))
+        return typer.main.get_command(alone)
+
+    def resolve_command(self, ctx: Any, args: list[str]) -> Any:
+        """The command that is meant; a message with the nearest name if there is none."""
+        if args and args[0] not in _FILES and not args[0].startswith("-"):
+            near = nearest(args[0], _FILES)
+            hint = f" Did you mean {near!r}?" if near else ""
+            ctx.fail(f"No such command {args[0]!r}.{hint}")
+        return super().resolve_command(ctx, args)
 
     def list_commands(self, ctx: Any) -> list[str]:
         """The names of the commands, in order."""
-        return [name for commands in COMMANDS.values() for name in commands]
+        return list(_FILES)
 
     def format_commands(self, ctx: Any, formatter: Any) -> None:
         """Tell each group under its title."""
@@ -69,9 +81,6 @@ app = typer.Typer(
     rich_markup_mode=None,
     pretty_exceptions_enable=False,
 )
-for _commands in COMMANDS.values():
-    for _name, _command in _commands.items():
-        app.command(name=_name)(_command)
 
 
 def _version(wanted: bool) -> None:

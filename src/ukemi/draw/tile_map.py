@@ -14,10 +14,10 @@ from matplotlib.collections import LineCollection
 from matplotlib.figure import Figure
 from matplotlib.patches import PathPatch
 from matplotlib.path import Path
-from scipy.ndimage import label
 
 from ..checks.route_words import stops
 from ..level import ALWAYS, Level, Passage, Room
+from ..level.maps.cell_ways import regions
 from ..level.maps.grid import PLAIN, WALL, Grid
 from ..level.maps.paths import Paths
 from ..level.maps.tilemap import BUILT_IN, Tile, TileMap
@@ -241,7 +241,7 @@ def _hatch(axes: Any, level: Level, grid: Grid, unreached: Collection[str]) -> N
     if not never.any():
         return
     plain_floor = (grid.codes == PLAIN) & ~ever & ~never
-    labels, count = label(plain_floor.reshape(-1, grid.width))
+    labels, count = regions(plain_floor.reshape(-1, grid.width))
     labels = labels.ravel()
     reached = np.zeros(count + 1, dtype=bool)
     for entered in ever.nonzero()[0]:

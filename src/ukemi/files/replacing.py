@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import os
-import secrets
 import stat
 from collections.abc import Collection, Iterable
 from pathlib import Path
@@ -172,7 +171,7 @@ def _refuse(
 def _replace(target: Path, data: bytes, mode: int | None, over: bool) -> None:
     if mode is not None and not os.access(target, os.W_OK):
         raise PermissionError(0, "permission denied")
-    scratch = target.with_name(f".ukemi-{secrets.token_hex(8)}.new")
+    scratch = target.with_name(f".ukemi-{os.urandom(8).hex()}.new")
     try:
         with os.fdopen(os.open(scratch, os.O_CREAT | os.O_EXCL | os.O_WRONLY, 0o666), "wb") as file:
             if mode is not None:

@@ -11,10 +11,7 @@ from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 
-import numpy as np
-from scipy.sparse import coo_matrix
-from scipy.sparse.csgraph import connected_components
-
+from ..graph import strong_parts
 from ..level import HasAll, Level
 from ..level.asked import all_conditions, items_in
 from ..level.conditions import atoms, signed_atoms
@@ -187,17 +184,15 @@ def _leads_on(rules: Rules, position: Position, moves: list[Move]) -> bool:
 
 def _last(found: Exploration) -> dict[Position, frozenset[str]]:
     """One position of each set of positions that, once entered, is never left; with its rooms."""
-    ways = [(a, b) for a, moves in enumerate(found.following) for b in moves]
-    count = len(found.positions)
-    rows, columns = np.array(ways, dtype=np.int64).reshape(-1, 2).T
-    graph = coo_matrix((np.ones(len(ways), dtype=np.int8), (rows, columns)), (count, count))
-    parts, part = connected_components(graph.tocsr(), connection="strong")
-    is_last = np.ones(parts, dtype=bool)
-    is_last[part[rows[part[rows] != part[columns]]]] = False
-    is_last[part[~np.frombuffer(bytes(found.explored), dtype=np.bool_)]] = False
+    part = strong_parts(found.following)
+    left = {
+        part[a] for a, after in enumerate(found.following) if any(part[b] != part[a] for b in after)
+    }
+    left |= {one for one, explored in zip(part, found.explored, strict=True) if not explored}
     members: dict[int, list[Position]] = {}
-    for number in is_last[part].nonzero()[0]:
-        members.setdefault(int(part[number]), []).append(found.positions[number])
+    for number, one in enumerate(part):
+        if one not in left:
+            members.setdefault(one, []).append(found.positions[number])
     places = found.rules.places
     return {
         some[0]: frozenset(places[position[PLACE]] for position in some)

@@ -8,12 +8,12 @@ from itertools import takewhile
 from typing import Any
 
 import numpy as np
-from scipy.ndimage import label
 
 from ..graph import CheapestWays
 from ..level import Act, Chest, Level, LevelError, Problem
 from ..level.asked import items_in
 from ..level.language.types import LARGEST
+from ..level.maps.cell_ways import regions
 from ..level.maps.grid import MATTERS, PLAIN
 from ..level.maps.side_view import grid_of
 from ..level.maps.tilemap import BUILT_IN, Tile, cell_of
@@ -131,11 +131,11 @@ class Spots:
         for name in {cell.map for cell in cells}:
             grid = self.grids[name]
             stood_on = ((grid.codes == PLAIN) | (grid.codes == MATTERS)).reshape(-1, grid.width)
-            before = label(stood_on)[1]
+            before = regions(stood_on)[1]
             solid = [grid.number(cell.column, cell.row) for cell in cells if cell.map == name]
             left = stood_on.ravel().copy()
             left[solid] = False
-            if label(left.reshape(-1, grid.width))[1] > before:
+            if regions(left.reshape(-1, grid.width))[1] > before:
                 return True
             if any(not left[[n + step for step in grid.offsets.values()]].any() for n in solid):
                 return True
@@ -203,7 +203,7 @@ class Spots:
             for number in (grid.codes == MATTERS).nonzero()[0]:
                 if grid.tile(int(number)).asks:
                     stood_on[number] = False
-            found[name] = label(stood_on.reshape(-1, grid.width))[0].ravel()
+            found[name] = regions(stood_on.reshape(-1, grid.width))[0].ravel()
         return found
 
     @cached_property

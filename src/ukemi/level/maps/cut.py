@@ -12,7 +12,6 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field, replace
 
 import numpy as np
-from scipy.ndimage import label
 
 from ..conditions import At, atoms
 from ..effects import NO_EFFECTS
@@ -21,6 +20,7 @@ from ..place import Place
 from ..problems import Problem
 from ..room import Cell, Room
 from ..visible import quoted
+from .cell_ways import regions
 from .grid import MATTERS, PLAIN, SOLID, Walker
 from .side_view import SideGrid, SideWalker, grid_of
 from .tilemap import BUILT_IN, Tile, TileMap
@@ -194,7 +194,7 @@ class _MapCut:
         grid = self.grid
         plain = grid.codes == PLAIN
         plain[nodes] = False
-        labels, count = label(plain.reshape(-1, grid.width))
+        labels, count = regions(plain.reshape(-1, grid.width))
         labels = labels.ravel()
         beside = np.zeros(count + 1, dtype=bool)
         beside_free = np.zeros(count + 1, dtype=bool)

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from functools import cached_property
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 
-from ...graph import CheapestWays
+from ...graph import CheapestWays, strong_parts
+from .cell_ways import FAR, CellWays
 from .grid import MATTERS, PLAIN, Grid
 from .tilemap import Tile, TileMap
-
-if TYPE_CHECKING:
-    from scipy.sparse import csr_matrix
 
 #: The code of an open cell without a hold: nobody stands there, but jumps and falls pass it.
 AIR = 4
@@ -66,23 +64,14 @@ class SideGrid(Grid):
 
     def ways_out(self, number: int) -> list[int]:
         """Return the cells that one move leads to from a cell."""
-        return [int(one) for one in self.moves[number].indices]
+        tos, _ = self.moves.out(number)
+        return [int(one) for one in tos]
 
     @cached_property
-    def moves(self) -> csr_matrix:
+    def moves(self) -> CellWays:
         """For each cell, the cells that one move leads to, with its steps."""
-        from scipy.sparse import csr_matrix  # loaded for maps seen from the side only
-
         froms, tos, steps = (np.concatenate(one) for one in zip(*self._all_moves(), strict=True))
-        size = len(self.codes)
-        found = csr_matrix((size, size), dtype=np.float64)
-        if len(froms):
-            # Of several moves between two cells, the shortest is kept.
-            order = np.lexsort((steps, tos, froms))
-            froms, tos, steps = froms[order], tos[order], steps[order]
-            first = np.r_[True, (np.diff(froms) != 0) | (np.diff(tos) != 0)]
-            found = csr_matrix((steps[first], (froms[first], tos[first])), shape=(size, size))
-        return found
+        return CellWays(len(self.codes), froms, tos, steps)
 
     def _all_moves(self) -> Iterator[tuple[_Cells, _Cells, _Cells]]:
         """The moves of each kind: from, to and steps."""
@@ -175,30 +164,24 @@ class SideGrid(Grid):
 
         Whoever falls into such a stretch may be stuck there, so it must be a room.
         """
-        from scipy.sparse.csgraph import (
-            connected_components,  # loaded for maps seen from the side only
-        )
-
         items = self._having(lambda tile: bool(tile.items))
         free = self._stands & self._free & ~items
-        inside = self.moves.multiply(free[:, None]).multiply(free[None, :]).tocsr()
-        inside.eliminate_zeros()  # an entry of 0 would count as a move
-        count, labels = connected_components(inside, directed=True, connection="strong")
-        known = np.zeros(count, dtype=bool)
-        known[labels[[one for one in chosen if free[one]]]] = True
+        part = strong_parts(self.moves.within(free))
+        known = {part[one] for one in chosen if free[one]}
         found: dict[int, int] = {}
-        for number in (free & ~known[labels]).nonzero()[0]:
-            found.setdefault(int(labels[number]), int(number))
+        for number in free.nonzero()[0].tolist():
+            if part[number] not in known:
+                found.setdefault(part[number], number)
         return list(found.values())
 
     def path(self, first: int, last: int, rooms: set[int]) -> list[int] | None:
         """The cells of a shortest way that enters no third room, with the corners of jumps and falls."""
 
         def leads(here: int) -> Iterator[tuple[int, int, int]]:
-            row = self.moves[here]
-            for there, steps in zip(row.indices.tolist(), row.data, strict=True):
+            tos, far = self.moves.out(here)
+            for there, steps in zip(tos.tolist(), far.tolist(), strict=True):
                 if there == last or there not in rooms:
-                    yield there, int(steps), there
+                    yield there, steps, there
 
         ways = CheapestWays(first, leads)
         if not ways.reach(last):
@@ -218,47 +201,41 @@ class SideGrid(Grid):
 class SideWalker:
     """The steps between chosen cells of a map seen from the side, through plain cells alone.
 
-    Dijkstra's search, from several chosen cells at once. A chosen cell is two nodes: ways leave one
+    A chosen cell is two nodes: ways leave one
     and enter the other, so none leads through it.
     """
 
     def __init__(self, grid: SideGrid, chosen: list[int]) -> None:
-        from scipy.sparse import csr_matrix
-        from scipy.sparse.csgraph import dijkstra  # loaded for maps seen from the side only
-
         size, self._chosen = len(grid.codes), chosen
-        moves = grid.moves.tocoo()
+        moves = grid.moves
         leaves = np.arange(size)
         leaves[chosen] = size + np.arange(len(chosen))
-        whole = size + len(chosen)
-        ways = csr_matrix((moves.data, (leaves[moves.row], moves.col)), shape=(whole, whole))
-        self._ways, self._size = ways, size
+        self._ways = CellWays(size + len(chosen), leaves[moves.froms], moves.tos, moves.steps)
+        self._size = size
         self._steps: dict[int, dict[int, int]] = {}
-        for begin in range(0, len(chosen), AT_ONCE):
-            some = chosen[begin : begin + AT_ONCE]
-            sources = [size + begin + n for n in range(len(some))]
-            found = dijkstra(ways, indices=sources)[:, chosen]
-            for source, row in zip(some, found, strict=True):
-                reached = np.isfinite(row).nonzero()[0]
+        for some, found in self._from_each():
+            for source, row in zip(some, found[:, chosen], strict=True):
+                reached = (row < FAR).nonzero()[0]
                 self._steps[source] = {
                     chosen[n]: int(row[n]) for n in reached if chosen[n] != source
                 }
 
+    def _from_each(self) -> Iterator[tuple[list[int], _Cells]]:
+        """Some chosen cells, and the steps from each to every cell, until all have been."""
+        for begin in range(0, len(self._chosen), AT_ONCE):
+            some = self._chosen[begin : begin + AT_ONCE]
+            yield some, self._ways.steps_from([self._size + begin + n for n in range(len(some))])
+
     def falls(self, grid: SideGrid) -> dict[int, int]:
         """For each chosen cell that leads to a fall out of the map, the fewest steps to its beginning."""
-        from scipy.sparse.csgraph import dijkstra  # loaded for maps seen from the side only
-
         edges = grid.edges.copy()
         found: dict[int, int] = {one: 1 for one in self._chosen if edges[one]}
         edges[self._chosen] = False  # a way through another chosen cell is not one of this
         plain = edges.nonzero()[0]
-        for begin in range(0, len(self._chosen) if len(plain) else 0, AT_ONCE):
-            some = self._chosen[begin : begin + AT_ONCE]
-            sources = [self._size + begin + n for n in range(len(some))]
-            nearest = dijkstra(self._ways, indices=sources)[:, plain].min(axis=1)
-            for source, steps in zip(some, nearest, strict=True):
-                if np.isfinite(steps):
-                    found[source] = min(found.get(source, 1 << 30), int(steps) + 1)
+        for some, steps in self._from_each() if len(plain) else ():
+            for source, nearest in zip(some, steps[:, plain].min(axis=1), strict=True):
+                if nearest < FAR:
+                    found[source] = min(found.get(source, 1 << 30), int(nearest) + 1)
         return found
 
     def distances(self, start: int) -> dict[int, int]:
