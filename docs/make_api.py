@@ -8,45 +8,30 @@ from pathlib import Path
 from typing import Any
 
 import ukemi
-from ukemi.comparing import Comparison, Remark
 from ukemi.level import keywords
-from ukemi.mends import Mend
-from ukemi.playing import Option, Play, Turn
-from ukemi.scattering import Scattered, Scattering
 
 HERE = Path(__file__).parent
 
-#: The parts of the page, each with what is told in it; of classes, their public methods too.
+#: The parts of the page by what one wants to do, each with what is told in it; of some classes, their methods too.
 PARTS = {
-    "Levels": [
-        "load",
-        "loads",
-        "load_csv_map",
-        "save",
-        "dumps",
-        "change",
-        "rename",
-        "Edit",
-        "Level",
-        "LevelError",
+    "Lay out a level": ["Level", "LevelError", "Problem", "Place"],
+    "Read, write and change files": [
+        "load", "loads", "load_csv_map", "save", "dumps", "change", "rename", "Edit", "REMOVED",
     ],
-    "Checking": [
-        "check",
-        "check_many",
-        "Report",
-        "Finding",
-        "Answers",
-        "Answer",
-        "Route",
-        "measures_table",
-    ],
-    "Mending": ["mends_of", Mend],
-    "Supposing": ["suppose"],
-    "Comparing": ["compare", Comparison, Remark],
-    "Scattering": ["scatter", Scattering, Scattered],
-    "Playing": ["play", Play, Turn, Option],
-    "Pictures": ["draw_map"],
-}
+    "Play levels one after another": ["Campaign"],
+    "Check": ["check", "Report", "Finding", "Mistake", "Route", "Answers", "Answer"],
+    "Check many": ["check_many", "measures_table"],
+    "Mend": ["mends_of", "Mend"],
+    "Ask what if": ["suppose"],
+    "See what a change did": ["compare", "Comparison", "Remark"],
+    "Scatter things": ["scatter", "Scattering", "Scattered"],
+    "Play": ["play", "Play", "Turn", "Option"],
+    "Let a crowd play": ["crowd", "Outcome"],
+    "Draw": ["draw_map"],
+}  # fmt: skip
+
+#: The classes whose methods are told.
+_WHOLE = (ukemi.Level, ukemi.Campaign, ukemi.Report, ukemi.Play)
 
 
 def page() -> str:
@@ -60,14 +45,15 @@ def page() -> str:
     for title, members in PARTS.items():
         lines += ["", f"## {title}"]
         for member in members:
-            what = getattr(ukemi, member) if isinstance(member, str) else member
-            lines += told(what.__name__, what, "###")
+            lines += told(member, getattr(ukemi, member), "###")
     return "\n".join(lines) + "\n"
 
 
 def told(name: str, what: Any, heading: str) -> list[str]:
     """What is told of one function or class."""
     signature = "" if isinstance(what, property) else _signature(what)
+    if not callable(what) and not isinstance(what, property):
+        return ["", f"{heading} `{name}`", "", f"`{what!r}`: {inspect.getdoc(type(what))}"]
     lines = ["", f"{heading} `{name}{signature}`", ""]
     fields = re.search(r"Unpack\[given\.(\w+)\]", signature)
     if fields is not None:
@@ -75,7 +61,7 @@ def told(name: str, what: Any, heading: str) -> list[str]:
         lines[1] = f"{heading} `{name}{signature.replace(fields[0], '...')}`"
         lines += [f"Fields: {', '.join(f'`{one}`' for one in known)}.", ""]
     lines += ["```text", inspect.getdoc(what) or "", "```"]
-    if inspect.isclass(what) and issubclass(what, (ukemi.Level, ukemi.Report, Play)):
+    if inspect.isclass(what) and issubclass(what, _WHOLE):
         for member, value in vars(what).items():
             if not member.startswith("_") and (callable(value) or isinstance(value, property)):
                 lines += told(f"{what.__name__}.{member}", value, "####")

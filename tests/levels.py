@@ -246,6 +246,8 @@ class MapDrawer(Drawer):
         plain["rooms"] = {"yard": {"items": {item: 1 for item in self.items if self.maybe(0.3)}}}
         plain["goal"] = random.choice(["far", "far", "at far and iron", "iron", "yard"])
         plain.pop("start")
+        if plain.pop("areas", None):
+            plain["areas"] = {"shore": "yard"}
         width, height = random.randint(3, 5), random.randint(2, 4)
         cells = [random.choice("....##^<") for _ in range(width * height)]
         spots = random.sample(range(width * height), min(width * height, random.randint(3, 7)))

@@ -45,9 +45,15 @@ def test_the_steps_of_the_workflow_run(tmp_path: Path) -> None:
     git(tmp_path, "init", "-q")
     git(tmp_path, "add", "levels")
     git(tmp_path, "commit", "-qm", "levels")
-    assert bash(steps["Check all levels"]["run"], tmp_path).returncode == 0
+    check = steps["Check all levels, or those that a pull request changes"]["run"]
+    assert bash(check, tmp_path).returncode == 0
     (levels / "mill.yaml").write_text((DEMO / "wasted-key.yaml").read_text())
-    assert bash(steps["Check all levels"]["run"], tmp_path).returncode == 1
+    (levels / "same.yaml").write_text((DEMO / "one-way-drop.yaml").read_text())
+    git(tmp_path, "add", "levels/same.yaml")
+    git(tmp_path, "commit", "-qm", "one more")
+    assert bash(check, tmp_path, BASE="HEAD").returncode == 1
+    assert len(json.loads((tmp_path / "levels.sarif").read_text())["runs"][0]["artifacts"]) == 1
+    assert bash(check, tmp_path).returncode == 1
     log = json.loads((tmp_path / "levels.sarif").read_text())
     assert any(one["ruleId"] == "can-get-stuck" for one in log["runs"][0]["results"])
     summary = tmp_path / "summary.md"

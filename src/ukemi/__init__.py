@@ -239,7 +239,7 @@ def check_many(
         levels: Levels, or the paths of level files.
         jobs: The greatest number of processes.
         client: A ``distributed.Client``, to check on the workers of a cluster instead.
-        told: Called with each row as it comes, in the order of the levels.
+        told: Called with each row as soon as it is there: a slow level holds up no other.
         max_positions: The greatest number of positions to search for each level.
         max_seconds: The most time for each level, in seconds.
         max_memory: The most memory to take for positions and moves, in bytes; several processes

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import re
-from collections.abc import Iterator, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import replace
 from functools import partial
@@ -17,10 +17,6 @@ from ..files import load
 from ..level import Level, LevelError, Problem
 from ..spaces import Limits
 from .checking import Asking, Checked, Given, check_file
-
-#: So many levels go to a worker at a time.
-BATCH = 16
-
 
 #: How long a scheduler may take to answer, in seconds.
 ANSWERS_WITHIN = 3.0
@@ -85,7 +81,11 @@ def _knock(address: str) -> None:
 
 
 def check_on_cluster(
-    levels: Sequence[Given], limits: Limits, asking: Asking, client: Any
+    levels: Sequence[Given],
+    limits: Limits,
+    asking: Asking,
+    client: Any,
+    tell: Callable[[Checked], None] | None = None,
 ) -> Iterator[Checked]:
     """Check levels on the workers of a cluster; one that dies loses nothing.
 
@@ -97,59 +97,57 @@ def check_on_cluster(
         limits: How far each search may go.
         asking: The options of each check.
         client: A ``distributed.Client``.
+        tell: Called with each result as soon as it is there: a slow level holds up no other.
 
     Yields:
         The reports and errors, in the order of the levels; each level once.
     """
-    plain = replace(limits, deadline=None, watch=None)
-    work = partial(_check, limits=plain, asking=asking)
-    waiting = []
-    for batch in _batches(levels):
-        read = [one for one in batch if isinstance(one, Level)]
-        # not pure: check a level again even if an equal one was checked before
-        waiting.append((batch, client.submit(work, read, pure=False) if read else None))
+    from distributed import as_completed
+
+    work = partial(check_file, limits=replace(limits, deadline=None, watch=None), asking=asking)
+    there: dict[int, Checked] = {}
+    numbers: dict[Any, int] = {}
+    futures = as_completed()  # type: ignore[no-untyped-call]
+    following = 0
+
+    def take(number: int, checked: Checked) -> None:
+        there[number] = checked
+        if tell is not None:
+            tell(checked)
+
     try:
-        for batch, future in waiting:
-            checked = iter(_results(batch, future, client, work))
-            for one in batch:
-                yield one if isinstance(one, LevelError) else next(checked)
+        for number, one in enumerate(levels):
+            try:
+                level = one if isinstance(one, Level) else load(one)
+            except LevelError as error:
+                take(number, error)
+                continue
+            # not pure: check a level again even if an equal one was checked before
+            future = client.submit(work, level, pure=False)
+            numbers[future] = number
+            futures.add(future)  # type: ignore[no-untyped-call]
+            for done in futures.next_batch(block=False):  # type: ignore[no-untyped-call]
+                before = numbers.pop(done)
+                take(before, _result(done, levels[before]))
+        while following < len(levels):
+            while following in there:
+                yield there.pop(following)
+                following += 1
+            if numbers:
+                done = next(futures)
+                number = numbers.pop(done)
+                take(number, _result(done, levels[number]))
     finally:
-        client.cancel([future for _, future in waiting if future is not None])
+        client.cancel(list(numbers))
 
 
-def _batches(levels: Sequence[Given]) -> Iterator[list[Level | LevelError]]:
-    some: list[Level | LevelError] = []
-    for one in levels:
-        try:
-            some.append(one if isinstance(one, Level) else load(one))
-        except LevelError as error:
-            some.append(error)
-        if len(some) == BATCH:
-            yield some
-            some = []
-    if some:
-        yield some
-
-
-def _check(levels: list[Level], limits: Limits, asking: Asking) -> list[Checked]:
-    """On a worker: the reports of some levels."""
-    return [check_file(one, limits, asking) for one in levels]
-
-
-def _results(
-    batch: list[Level | LevelError], future: Any, client: Any, work: Any
-) -> Iterator[Checked]:
+def _result(future: Any, given: Given) -> Checked:
+    """What came of a level, or that the workers died over it."""
     from distributed import KilledWorker
 
-    if future is None:
-        return
     try:
-        yield from future.result()
-    except KilledWorker:  # which of the levels killed the process?
-        for level in batch:
-            if isinstance(level, Level):
-                try:
-                    yield from client.submit(work, [level], pure=False).result()
-                except KilledWorker:
-                    message = "the workers that checked this level died"
-                    yield LevelError([Problem("syntax", message)], level.file)
+        checked: Checked = future.result()
+    except KilledWorker:
+        file = given.file if isinstance(given, Level) else given
+        return LevelError([Problem("syntax", "the workers that checked this level died")], file)
+    return checked

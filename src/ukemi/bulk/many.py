@@ -33,32 +33,41 @@ def check_many(
         limits: How far each search may go.
         jobs: The greatest number of processes.
         client: A client of a cluster to check on instead.
-        told: Called with each row as it comes.
+        told: Called with each row as soon as it is there, in whatever order.
 
     Returns:
         A table, a row a level.
     """
-    import pandas
+    try:
+        import pandas
+    except ImportError:
+        raise ImportError("this needs pandas: pip install 'ukemi[tables]'") from None
 
     given = [one if isinstance(one, Level) else os.fspath(one) for one in levels]
-    rows = []
-    for checked in _checked(given, limits, jobs, client):
-        rows.append(row_of(checked))
+
+    def tell(checked: Checked) -> None:
         if told is not None:
-            told(rows[-1])
-    return pandas.DataFrame(rows)
+            told(row_of(checked))
+
+    return pandas.DataFrame(row_of(one) for one in _checked(given, limits, jobs, client, tell))
 
 
-def _checked(given: list[Given], limits: Limits, jobs: int, client: Any) -> Iterator[Checked]:
+def _checked(
+    given: list[Given], limits: Limits, jobs: int, client: Any, tell: Callable[[Checked], None]
+) -> Iterator[Checked]:
     asking = Asking()
+    if client is None and jobs > 1:
+        yield from check_parallel(given, limits, asking, jobs, lambda _, checked: tell(checked))
+        return
     if client is not None:
         from .cluster import check_on_cluster  # loaded for a cluster only
 
-        yield from check_on_cluster(given, limits, asking, client)
-    elif jobs > 1:
-        yield from check_parallel(given, limits, asking, jobs)
-    else:
-        yield from (check_file(one, limits, asking) for one in given)
+        yield from check_on_cluster(given, limits, asking, client, tell)
+        return
+    for one in given:
+        checked = check_file(one, limits, asking)
+        tell(checked)
+        yield checked
 
 
 def row_of(checked: Checked) -> Row:

@@ -5,7 +5,7 @@ from __future__ import annotations
 import os
 import signal
 from collections.abc import Callable, Iterator, Sequence
-from concurrent.futures import Future, ProcessPoolExecutor
+from concurrent.futures import Future, ProcessPoolExecutor, as_completed
 from concurrent.futures.process import BrokenProcessPool
 from contextlib import AbstractContextManager, contextmanager
 from copy import copy
@@ -46,7 +46,11 @@ class SharedDeadline(Deadline):
 
 
 def check_parallel(
-    levels: Sequence[Given], limits: Limits, asking: Asking, jobs: int
+    levels: Sequence[Given],
+    limits: Limits,
+    asking: Asking,
+    jobs: int,
+    told: Callable[[int, Checked], None] | None = None,
 ) -> Iterator[Checked]:
     """Check levels in several processes; one that dies costs the level it was at, and no other.
 
@@ -55,6 +59,8 @@ def check_parallel(
         limits: How far each search may go; they share the memory.
         asking: The options of each check.
         jobs: The greatest number of processes: no more than there are levels or processors.
+        told: Called with the number of a level and what came of it, as soon as that is there: a slow level holds up
+            no other.
 
     Yields:
         The reports and errors, in the order of the levels.
@@ -62,7 +68,7 @@ def check_parallel(
     jobs = _processes(jobs, len(levels))
     work = partial(_check, limits=_part(limits, jobs), asking=asking)
     with _stopping() as stopped:
-        yield from _in_order(levels, work, _died, jobs, stopped)
+        yield from _in_order(levels, work, _died, jobs, stopped, told)
 
 
 def draw_parallel(scatterer: Scatterer, numbers: list[int], jobs: int) -> Iterator[Draw]:
@@ -157,24 +163,51 @@ def _in_order(
     died: Callable[[Item], Result],
     jobs: int,
     stopped: Synchronized[int],
+    told: Callable[[int, Result], None] | None = None,
 ) -> Iterator[Result]:
-    """The results one by one; after a process has died, by new ones from where it left off."""
-    done = 0
-    alone = False  # whether to find out which one it is that a process dies of
-    while done < len(items):
+    """The results in order, each told of as soon as it is there."""
+    waiting: dict[int, Result] = {}
+    following = 0
+    for number, result in _as_they_come(items, work, died, jobs, stopped):
+        if told is not None:
+            told(number, result)
+        waiting[number] = result
+        while following in waiting:
+            yield waiting.pop(following)
+            following += 1
+
+
+def _as_they_come(
+    items: Sequence[Item],
+    work: Callable[[Item], Result],
+    died: Callable[[Item], Result],
+    jobs: int,
+    stopped: Synchronized[int],
+) -> Iterator[tuple[int, Result]]:
+    """The results, each with the number of its item; after a process has died, new ones do the rest."""
+    left = dict.fromkeys(range(len(items)))
+    alone: list[
+        int
+    ] = []  # to be done each in a process of its own, to find out which one it dies of
+    while left:
+        batch = alone[:1] or list(left)
         pool = ProcessPoolExecutor(1 if alone else jobs, initializer=_begin, initargs=(stopped,))
         try:
-            batch = items[done : done + 1] if alone else items[done:]
-            waiting: list[Future[Result]] = [pool.submit(work, item) for item in batch]
-            for future in waiting:
-                yield future.result()
-                done += 1
-            alone = False
+            doing: dict[Future[Result], int] = {
+                pool.submit(work, items[number]): number for number in batch
+            }
+            for future in as_completed(doing):
+                result = future.result()
+                del left[doing[future]]
+                yield doing[future], result
+            alone = alone[1:]
         except BrokenProcessPool:
             if alone:
-                yield died(items[done])
-                done += 1
-            alone = not alone
+                del left[alone[0]]
+                yield alone[0], died(items[alone[0]])
+                alone = []
+            else:  # it was one of those that were begun and are not done: the first of them
+                alone = list(left)[: jobs + 1]
         except BaseException:
             for process in list((pool._processes or {}).values()):
                 process.kill()  # nothing waits for them any more
@@ -182,4 +215,4 @@ def _in_order(
         finally:
             # a process that is waited for has nothing to do any more; waiting for a dead process
             # never ends
-            pool.shutdown(wait=done == len(items), cancel_futures=True)
+            pool.shutdown(wait=not left, cancel_futures=True)

@@ -6,23 +6,27 @@ import sys
 from collections.abc import Iterable, Iterator, Sized
 from enum import StrEnum
 from functools import partial
+from io import BytesIO
 from pathlib import Path
 from time import perf_counter
 from typing import Annotated, Any, TypeVar
 
 import typer
 
+from .. import __version__
 from ..bulk.campaign_parts import check_with_parts
 from ..bulk.checking import STANDARD_INPUT, Asking, Checked, check_file
+from ..bulk.resuming import Resumed
 from ..checks import Report
 from ..files.json_text import json_text
+from ..files.replacing import must_be_writable, write_file
 from ..level import LevelError
 from ..report import Line, report_dict, report_lines, summary_lines, summary_row, table_lines
 from ..report.as_json import unreadable_dict
-from ..report.as_text import SummaryRow
+from ..report.as_text import SummaryRow, plain_text
 from ..report.on_console import print_lines
 from ..spaces import MAX_POSITIONS, Limits
-from .level_files import level_files
+from .level_files import changed_levels, level_files, parts_of
 from .output import CANNOT_READ, complain, csv_text, fail
 from .searching import LOG_EVERY, MaxMemory, limits_of, searching
 
@@ -37,6 +41,14 @@ class Format(StrEnum):
     SARIF = "sarif"
     JUNIT = "junit"
     CSV = "csv"
+    PARQUET = "parquet"
+
+
+#: The form of a file by its ending.
+_BY_ENDING = {
+    ".txt": Format.TEXT, ".json": Format.JSON, ".sarif": Format.SARIF, ".xml": Format.JUNIT,
+    ".csv": Format.CSV, ".parquet": Format.PARQUET,
+}  # fmt: skip
 
 
 Levels = Annotated[
@@ -68,9 +80,21 @@ Only = Annotated[
 def check(
     levels: Levels,
     format: Annotated[
-        Format,
-        typer.Option(help="Text for people; JSON, SARIF, JUnit XML or a CSV table for tools."),
-    ] = Format.TEXT,
+        Format | None,
+        typer.Option(
+            help="Text for people; JSON, SARIF, JUnit XML, a CSV or Parquet table for tools. "
+            "Default: text, or what the ending of --output says."
+        ),
+    ] = None,
+    output: Annotated[
+        Path | None,
+        typer.Option(
+            "-o",
+            "--output",
+            metavar="FILE",
+            help="Write it to a file: .txt, .json, .sarif, .xml (JUnit), .csv or .parquet.",
+        ),
+    ] = None,
     full: Annotated[
         bool, typer.Option("--full", help="List long routes, and what is accepted, whole.")
     ] = False,
@@ -116,6 +140,22 @@ def check(
             "in folders this is done anyway.",
         ),
     ] = False,
+    changed_since: Annotated[
+        str | None,
+        typer.Option(
+            help="Check only levels that have changed since a revision of their git repository, "
+            "and the campaigns that name them.",
+            metavar="REVISION",
+        ),
+    ] = None,
+    resume: Annotated[
+        Path | None,
+        typer.Option(
+            help="Keep each result in this file as soon as it is there; a second call with the same "
+            "options goes on from there.",
+            metavar="FILE",
+        ),
+    ] = None,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
     max_memory: MaxMemory = None,
@@ -142,6 +182,11 @@ def check(
     limits = limits_of(max_positions, max_seconds, max_memory)
     folders = any(Path(one).is_dir() for one in levels if one != STANDARD_INPUT)
     levels = level_files(levels)
+    if changed_since is not None:
+        levels, given = changed_levels(levels, changed_since), len(levels)
+        if not levels:
+            complain(f"none of {given} levels has changed since {changed_since}")
+    format = _format(format, output, levels)
     told = _Told(format, full, quiet, table, strict, knowing)
     codes: set[int] = set()
     # Other programs show the mends of SARIF beside the findings, as fixes.
@@ -154,18 +199,81 @@ def check(
         )
     asking = Asking(knowing, finds_mends, entered_with, quick, table, tuple(suppose or ()))
     check_some = partial(_check_all, limits=limits, asking=asking, jobs=jobs, cluster=cluster)
+    kept: Resumed | None = None
     if entered_with is not None or suppose:
+        if resume is not None:
+            fail("--resume goes with checks of levels as they are")
         results: Iterable[Checked] = check_some(levels)
     else:
-        results = check_with_parts(levels, check_some, campaigns or folders)
+        look_around = campaigns or folders or changed_since is not None
+        check_rest = partial(check_with_parts, check=check_some, look_around=look_around)
+        if resume is not None:
+            options = {
+                "format": str(format), "full": full, "table": table, "quiet": quiet, "only": only,
+                "strict": strict, "mends": finds_mends, "knowing": knowing, "quick": quick,
+                "campaigns": look_around, "max": [max_positions, max_seconds], "version": __version__,
+            }  # fmt: skip
+            kept = _resumed(resume, options, format, [*levels, *([str(output)] if output else [])])
+            done = {one: said for one in levels if (said := kept.of(one, parts_of(one)))}
+            codes |= told.take_kept(levels, done)
+            levels = [one for one in levels if one not in done]
+        results = check_rest(levels)
+    files = iter(levels)
     for one in results:
         if isinstance(one, LevelError):
             complain(*one.lines())
-        codes.add(_exit_code(one, strict))  # levels that are not listed count all the same
-
-        told.take(one.only(only) if only and isinstance(one, Report) else one)
-    told.print()
+        code = _exit_code(one, strict)
+        codes.add(code)  # levels that are not listed count all the same
+        file = next(files, None)
+        told.take(one.only(only) if only and isinstance(one, Report) else one, file)
+        if kept is not None and file is not None and isinstance(one, Report):
+            kept.keep(file, parts_of(file), told.kept(file, code))
+    if output is None:
+        told.print()
+    else:
+        told.write(output)
+        complain(f"wrote {output}")
     raise typer.Exit(next((code for code in (CANNOT_READ, 1, 3) if code in codes), 0))
+
+
+def _format(format: Format | None, output: Path | None, levels: list[str]) -> Format:
+    """The form of the results: as it was asked for, or as the ending of the file says."""
+    if output is None:
+        if format == Format.PARQUET:
+            fail("--format parquet: name a file for it with -o FILE")
+        return format or Format.TEXT
+    by_ending = _BY_ENDING.get(output.suffix.lower())
+    if format is None and by_ending is None:
+        fail(f"-o {output}: say which --format, or let it end in one of {', '.join(_BY_ENDING)}")
+    try:
+        must_be_writable(output, inputs=[one for one in levels if one != STANDARD_INPUT])
+    except OSError as error:
+        fail(str(error))
+    if Format.PARQUET in (format, by_ending):
+        _parquet()
+    return format or by_ending or Format.TEXT
+
+
+def _parquet() -> Any:
+    """The package that writes tables as Parquet files."""
+    try:
+        import pandas
+        import pyarrow  # noqa: F401
+    except ImportError:
+        fail("a Parquet file needs more packages: pip install 'ukemi[tables]'")
+    return pandas
+
+
+def _resumed(path: Path, options: dict[str, Any], format: Format, others: list[str]) -> Resumed:
+    """The results that a file keeps from an earlier call."""
+    if format in (Format.SARIF, Format.JUNIT):
+        fail(f"--resume goes with text, JSON and tables, not with {format}")
+    if path.resolve() in {Path(one).resolve() for one in others if one != STANDARD_INPUT}:
+        fail(f"--resume {path}: this is one of the levels, or the output; name another file")
+    try:
+        return Resumed(path, options)
+    except OSError as error:
+        fail(f"--resume {error}")
 
 
 def _check_all(
@@ -258,29 +366,57 @@ class _Told:
         self._full, self._quiet, self._table = full, quiet, table
         self._strict = strict
         self._knowing = knowing
-        self._texts: list[list[Line]] = []
-        self._summary: list[SummaryRow] = []
-        self._kept: list[Any] = []
+        self._texts: dict[str, list[Line]] = {}
+        self._summary: dict[str, SummaryRow] = {}
+        self._kept: dict[str, Any] = {}
 
-    def take(self, one: Checked) -> None:
+    def take(self, one: Checked, file: str | None) -> None:
         """Add the result of a level; a file that cannot be read was already reported on standard
         error.
+
+        Args:
+            one: The result.
+            file: The level's file; ``None`` for a campaign that is checked besides.
         """
+        name = file if file is not None else f"beside {len(self._kept) + len(self._summary)}"
         match self._format:
             case Format.TEXT:
-                self._summary.append(summary_row(one))
+                self._summary[name] = summary_row(one)
                 if isinstance(one, Report):
-                    self._texts.append([*self._lines(one)])
+                    self._texts[name] = [*self._lines(one)]
             case Format.JSON:
-                self._kept.append(
+                self._kept[name] = (
                     unreadable_dict(one) if isinstance(one, LevelError) else report_dict(one)
                 )
-            case Format.CSV:
+            case Format.CSV | Format.PARQUET:
                 from ..bulk.many import row_of
 
-                self._kept.append(row_of(one))
+                self._kept[name] = row_of(one)
             case Format.SARIF | Format.JUNIT:
-                self._kept.append(one)
+                self._kept[name] = one
+
+    def kept(self, file: str, code: int) -> dict[str, Any]:
+        """What is told of a level, as plain values."""
+        return {
+            "code": code,
+            "row": self._summary.get(file),
+            "lines": self._texts.get(file),
+            "said": self._kept.get(file),
+        }
+
+    def take_kept(self, files: Iterable[str], done: dict[str, Any]) -> set[int]:
+        """Take what was told of levels by an earlier call, in the order of the files; return the exit codes."""
+        for file in files:
+            said = done.get(file, {})
+            # Those still to come keep their place.
+            if self._format == Format.TEXT:
+                row, lines = said.get("row"), said.get("lines")
+                self._summary[file] = SummaryRow(*row) if row else SummaryRow("", "", "")
+                if lines is not None or not said:
+                    self._texts[file] = [Line(*one) for one in lines or ()]
+            else:
+                self._kept[file] = said.get("said")
+        return {said["code"] for said in done.values()}
 
     def _lines(self, report: Report) -> Iterator[Line]:
         yield from (
@@ -292,28 +428,45 @@ class _Told:
 
     def print(self) -> None:
         """Print the summary."""
+        if self._format == Format.TEXT:
+            for number, lines in enumerate(self._texts.values()):
+                if number and not self._quiet:
+                    print()
+                print_lines(lines)
+            if len(self._summary) > 1:
+                print()
+                print_lines(summary_lines([*self._summary.values()]))
+        else:
+            print(self._text(), end="")
+
+    def write(self, output: Path) -> None:
+        """Write the summary to a file."""
+        try:
+            if self._format == Format.PARQUET:
+                drawn = BytesIO()
+                _parquet().DataFrame([*self._kept.values()]).to_parquet(drawn)
+                write_file(output, drawn.getvalue())
+            else:
+                write_file(output, self._text())
+        except OSError as error:
+            fail(str(error))
+
+    def _text(self) -> str:
+        kept = [*self._kept.values()]
         match self._format:
-            case Format.TEXT:
-                self._print_text()
             case Format.JSON:
-                print(json_text(self._kept if len(self._kept) > 1 else self._kept[0]))
+                return json_text(kept if len(kept) != 1 else kept[0]) + "\n"
             case Format.CSV:
-                print(csv_text(self._kept), end="")
+                return csv_text(kept)
             case Format.SARIF:
-                from .. import __version__
                 from ..report.as_sarif import sarif
 
-                print(json_text(sarif(self._kept, __version__)))
+                return json_text(sarif(kept, __version__)) + "\n"
             case Format.JUNIT:
                 from ..report.as_junit import junit
 
-                print(junit(self._kept, self._strict))
-
-    def _print_text(self) -> None:
-        for number, lines in enumerate(self._texts):
-            if number and not self._quiet:
-                print()
-            print_lines(lines)
+                return junit(kept, self._strict) + "\n"
+        texts = [plain_text(lines) for lines in self._texts.values()]
         if len(self._summary) > 1:
-            print()
-            print_lines(summary_lines(self._summary))
+            texts.append(plain_text(summary_lines([*self._summary.values()])))
+        return ("\n" if self._quiet else "\n\n").join(texts) + "\n"

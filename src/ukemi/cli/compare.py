@@ -16,7 +16,7 @@ from ..files.json_text import json_text
 from ..level import LevelError
 from ..spaces import MAX_POSITIONS, Limits
 from .check import MaxPositions, MaxSeconds
-from .level_files import in_folder
+from .level_files import in_folder, parts_of
 from .output import fail, fail_reading, tell
 from .searching import MaxMemory, limits_of, searching
 
@@ -50,6 +50,9 @@ def compare(
     format: Annotated[
         ReportForm, typer.Option(help="Text for people, JSON for tools, Markdown for a review.")
     ] = ReportForm.TEXT,
+    all_levels: Annotated[
+        bool, typer.Option("--all", help="Of folders: tell levels that are as they were, too.")
+    ] = False,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
     max_memory: MaxMemory = None,
@@ -75,7 +78,8 @@ def compare(
             assert new is not None
             pair = old, new
         with searching(limits) as watched:
-            worse = _compare_all([*_pairs(*pair)], watched, format, since)
+            told_all = all_levels or not pair[1].is_dir()
+            worse = _compare_all([*_pairs(*pair)], watched, format, since, told_all)
     raise typer.Exit(1 if worse else 0)
 
 
@@ -99,19 +103,29 @@ def _pairs(old: Path, new: Path) -> Iterator[_Pair]:
         )
 
 
-def _compare_all(pairs: list[_Pair], limits: Limits, form: ReportForm, since: str | None) -> bool:
+def _compare_all(
+    pairs: list[_Pair], limits: Limits, form: ReportForm, since: str | None, told_all: bool
+) -> bool:
     from ..comparing import Comparison, compare_reports
     from ..comparing.told import comparison_dict, comparison_lines, comparison_markdown
 
     found: list[tuple[_Pair, Comparison]] = []
     unread: list[LevelError] = []
+    same = 0
     for pair in pairs:
         if pair.old and pair.new:
+            if not told_all and _parts(pair.old) == _parts(pair.new):
+                same += 1
+                continue
             old, new = (_checked(one, limits) for one in (pair.old, pair.new))
             if isinstance(old, LevelError) or isinstance(new, LevelError):
                 unread += [one for one in (old, new) if isinstance(one, LevelError)]
                 continue
-            found.append((pair, compare_reports(old, new)))
+            compared = compare_reports(old, new)
+            if not told_all and not compared.says_anything:
+                same += 1
+                continue
+            found.append((pair, compared))
             if since is not None:  # the older one lay somewhere for a moment only
                 found[-1][1].old.level.file = f"{pair.name} at {since}"
         elif form != ReportForm.JSON:
@@ -132,9 +146,16 @@ def _compare_all(pairs: list[_Pair], limits: Limits, form: ReportForm, since: st
             told = [comparison_dict(comparison) for _, comparison in found]
             if told or len(pairs) > 1:
                 print(json_text(told if len(pairs) > 1 else told[0]))
+    if same and form == ReportForm.TEXT:
+        tell(f"{same} of {len(pairs)} levels are as they were; --all tells them, too.")
     if unread:
         fail_reading(*unread)
     return any(comparison.worse for _, comparison in found)
+
+
+def _parts(path: Path) -> list[bytes]:
+    """What the files of a level say, those of its maps and of a campaign's levels among them."""
+    return [one.read_bytes() if one.is_file() else b"" for one in parts_of(str(path))]
 
 
 def _checked(path: Path, limits: Limits) -> Report | LevelError:

@@ -8,10 +8,12 @@ from glob import glob, has_magic
 from pathlib import Path
 
 from ..bulk.checking import STANDARD_INPUT
+from ..files.campaign_files import levels_named_in
 from .output import fail
 
 #: The endings of level files, and what one says near its left edge.
 ENDINGS = (".yaml", ".yml", ".json")
+_names_csv = re.compile(rb"\bcsv[\"']?\s*:\s*[\"']?([^\s\"',}]+)").findall
 _says_what_a_level_says = re.compile(
     rb"^[\s{]*[\"']?(ukemi|goal|start|campaign)[\"']?\s*:", re.MULTILINE
 )
@@ -39,6 +41,42 @@ def level_files(given: list[str]) -> list[str]:
         else:
             found.append(name)
     return found
+
+
+def parts_of(file: str) -> list[Path]:
+    """Return the files that a level is made of: its own, its maps in CSV files; of a campaign, those of its levels.
+
+    Args:
+        file: The level's file, or the campaign's.
+    """
+    found: list[Path] = []
+    for one in (Path(file), *levels_named_in(Path(file))):
+        found.append(one)
+        try:
+            text = one.read_bytes()
+        except OSError:
+            continue
+        found += [one.parent / os.fsdecode(name) for name in _names_csv(text)]
+    return found
+
+
+def changed_levels(files: list[str], revision: str) -> list[str]:
+    """Return the levels and campaigns of which some file has changed since a revision.
+
+    Args:
+        files: The files of levels and campaigns.
+        revision: A commit, tag or branch of the git repository that they are in.
+    """
+    from ..files.revisions import RevisionError, changed_since
+
+    parts = {file: parts_of(file) for file in files if file != STANDARD_INPUT}
+    try:
+        changed = changed_since(
+            dict.fromkeys(one for some in parts.values() for one in some), revision
+        )
+    except RevisionError as error:
+        fail(f"--changed-since {revision}: {error}")
+    return [one for one in files if one not in parts or not changed.isdisjoint(parts[one])]
 
 
 def _in_folder(folder: Path) -> list[str]:

@@ -71,6 +71,13 @@ class Comparison(Displayed):
         errors = any(one.severity == "error" for one in self.come)
         return errors or any(one.judged == "worse" for one in self.verdict)
 
+    @property
+    def says_anything(self) -> bool:
+        """Whether anything is otherwise: an answer, the level, a finding or a figure."""
+        return bool(
+            self.verdict or self.changes or self.gone or self.come or self.measures or self.renames
+        )
+
     def __repr__(self) -> str:
         how = "worse" if self.worse else "not worse"
         return (

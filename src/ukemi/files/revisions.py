@@ -6,9 +6,10 @@ repository names is run or obeyed.
 
 from __future__ import annotations
 
+import hashlib
 import os
 import subprocess
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from pathlib import Path, PurePosixPath
 from tempfile import TemporaryDirectory
@@ -64,20 +65,58 @@ def at_revision(path: Path, revision: str) -> Iterator[Path]:
     folder = path if path.is_dir() else path.parent
     if not folder.is_dir():
         raise RevisionError(f"there is no folder {folder}")
-    if _git(folder, "rev-parse", "--is-inside-work-tree") != b"true\n":
-        raise RevisionError(f"{path} is in no git repository with a work tree")
-    asked = ("rev-parse", "--verify", "--quiet", "--end-of-options", f"{revision}^{{commit}}")
-    commit = _git(folder, *asked)
-    if commit is None:
-        raise RevisionError(f"the repository has no revision {revision!r}")
-    prefix = (_git(folder, "rev-parse", "--show-prefix") or b"").decode().rstrip("\n")
+    commit, prefix = _commit(folder, revision)
     with TemporaryDirectory() as scratch:
-        entries = list(_entries(folder, commit.decode().strip(), prefix))
+        entries = list(_entries(folder, commit, prefix))
         _write(folder, entries, Path(scratch))
         found = Path(scratch) / (path.name if not path.is_dir() else "")
         if not entries or not found.exists():
             raise RevisionError(f"{prefix}{path.name} was not there at {revision}")
         yield found
+
+
+def changed_since(files: Iterable[Path], revision: str) -> set[Path]:
+    """Return the files that are not as they were at a revision; new ones are among them.
+
+    Args:
+        files: Levels, campaigns and maps.
+        revision: A commit, tag or branch of the git repository that they are in.
+
+    Raises:
+        RevisionError: There is no git, no repository or no such revision.
+    """
+    changed: set[Path] = set()
+    then: dict[Path, dict[str, str]] = {}
+    for file in files:
+        folder = file.resolve().parent
+        if folder not in then:
+            then[folder] = {
+                one.path.name: one.object if one.mode != "120000" else ""
+                for one in _entries(folder, *_commit(folder, revision))
+                if len(one.path.parts) == 1
+            }
+        known = then[folder].get(file.name, "")
+        make = hashlib.sha256 if len(known) == 64 else hashlib.sha1
+        content = file.read_bytes() if file.is_file() else b""
+        if make(b"blob %d\0" % len(content) + content).hexdigest() != known:
+            changed.add(file)
+    return changed
+
+
+def _commit(folder: Path, revision: str) -> tuple[str, str]:
+    """A revision's commit, and where a folder is in its repository.
+
+    Raises:
+        RevisionError: There is no such repository or revision.
+    """
+    if _git(folder, "rev-parse", "--is-inside-work-tree") != b"true\n":
+        raise RevisionError(f"{folder} is in no git repository with a work tree")
+    asked = ("rev-parse", "--verify", "--quiet", "--end-of-options", f"{revision}^{{commit}}")
+    commit = _git(folder, *asked)
+    if commit is None:
+        raise RevisionError(f"the repository has no revision {revision!r}")
+    prefix = (_git(folder, "rev-parse", "--show-prefix") or b"").decode().rstrip("\n")
+    return commit.decode().strip(), prefix
 
 
 def _entries(folder: Path, commit: str, prefix: str) -> Iterator[_Entry]:

@@ -1,0 +1,86 @@
+"""What was told of levels that were checked, kept in a file, so that a run that was ended can go on."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Iterable
+from pathlib import Path
+from typing import Any
+
+from ..files.replacing import WriteError
+
+#: The form of the file; another is not read.
+_FORM = 1
+
+
+class Resumed:
+    """The results that a file keeps: a line for each level, added as soon as it is there.
+
+    Args:
+        path: The file; it is made if there is none.
+        options: What the results depend on besides the files, such as the options of the command.
+
+    Raises:
+        WriteError: The file cannot be written, is something else, or was made with other options.
+    """
+
+    def __init__(self, path: Path, options: dict[str, Any]) -> None:
+        self._path = path
+        self._known: dict[str, dict[str, Any]] = {}
+        head = {"ukemi-resume": _FORM, "options": options}
+        try:
+            lines = path.read_text(encoding="utf-8").splitlines() if path.exists() else []
+            if not lines:
+                path.write_text(json.dumps(head) + "\n", encoding="utf-8")
+        except (OSError, UnicodeDecodeError) as error:
+            raise WriteError(
+                f"{path}: {getattr(error, 'strerror', None) or 'it is no text'}"
+            ) from None
+        for number, line in enumerate(lines):
+            try:
+                said = json.loads(line)
+            except ValueError:
+                said = None
+            if number == 0 and (not isinstance(said, dict) or said.get("ukemi-resume") != _FORM):
+                raise WriteError(
+                    f"{path}: this file keeps no results of a check; it is left as it is"
+                )
+            if number == 0 and said != json.loads(json.dumps(head)):
+                raise WriteError(f"{path}: these results are of a check with other options")
+            if number and isinstance(said, dict):  # the last line may be cut off
+                self._known[said["file"]] = said
+        if lines and not path.read_bytes().endswith(b"\n"):
+            with path.open("a", encoding="utf-8") as opened:
+                opened.write("\n")
+
+    def of(self, file: str, parts: Iterable[Path]) -> Any:
+        """Return what was kept of a level; ``None`` if nothing was, or its files have changed.
+
+        Args:
+            file: The level's file.
+            parts: The files that it is made of.
+        """
+        known = self._known.get(file)
+        return known["told"] if known is not None and known["key"] == _key(parts) else None
+
+    def keep(self, file: str, parts: Iterable[Path], told: Any) -> None:
+        """Add what is told of a level.
+
+        Args:
+            file: The level's file.
+            parts: The files that it is made of.
+            told: What is told of it, as plain values.
+        """
+        line = json.dumps({"file": file, "key": _key(parts), "told": told}, ensure_ascii=False)
+        with self._path.open("a", encoding="utf-8") as opened:
+            opened.write(line + "\n")
+
+
+def _key(parts: Iterable[Path]) -> str:
+    """A digest of some files."""
+    found = hashlib.sha256()
+    for one in parts:
+        content = one.read_bytes() if one.is_file() else b""
+        found.update(f"{one.name} {len(content)} ".encode() + content)
+    return found.hexdigest()
