@@ -12,6 +12,7 @@ the blocks wrote.
 
 from __future__ import annotations
 
+import json
 import os
 import re
 import shutil
@@ -33,12 +34,14 @@ PAGES = ROOT / "src" / "ukemi" / "report" / "pages"
 #: Files that are not in docs/: where each lies on the site.
 ELSEWHERE = {
     ROOT / "README.md": "index.md",
+    ROOT / "examples" / "tide_mill.ipynb": "examples/tide_mill.ipynb",
     **{ROOT / name: name for name in ("CONTRIBUTING.md", "SECURITY.md", "CHANGELOG.md")},
     ROOT / "LICENSE": "LICENSE.txt",
     **{PAGES / f"{code}.md": f"findings/{code}.md" for code in codes()},
     **{path: f"examples/{path.name}.txt" for path in (ROOT / "examples").glob("*.py")},
     **{path: f"examples/{path.name}.txt" for path in (ROOT / "examples" / "workflows").iterdir()},
 }
+NOTEBOOK = ROOT / "examples" / "tide_mill.ipynb"
 BLOCK = re.compile(r"```run( [0-9]+)?\n(.*?)```", re.DOTALL)
 
 
@@ -55,6 +58,24 @@ def on_files(files: Files, config: Any) -> None:
     """Take in what lies outside of docs/."""
     for path, where in ELSEWHERE.items():
         files.append(File.generated(config, where, abs_src_path=str(path)))
+    files.append(File.generated(config, "notebook.md", content=notebook_page()))
+
+
+def notebook_page() -> str:
+    """The example notebook with what each cell shows."""
+    here: dict[str, Any] = {}
+    parts = []
+    for cell in json.loads(NOTEBOOK.read_text(encoding="utf-8"))["cells"]:
+        text = "".join(cell["source"]).strip()
+        if cell["cell_type"] == "markdown":
+            parts.append(text)
+            continue
+        *before, last = text.split("\n")
+        exec("\n".join(before), here)
+        shown = eval(last, here)
+        flat = " ".join(shown._repr_html_().split("\n"))
+        parts += [f"```python\n{text}\n```", f'<div class="shown">{flat}</div>']
+    return "\n\n".join(parts) + "\n"
 
 
 def on_page_markdown(markdown: str, page: Any, config: Any, files: Files) -> str:

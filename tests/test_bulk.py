@@ -4,8 +4,11 @@ from __future__ import annotations
 
 import json
 import os
+import re
+import shutil
 import signal
 import socket
+import subprocess
 import threading
 from collections import Counter
 from pathlib import Path
@@ -16,7 +19,7 @@ import pytest
 
 import ukemi
 
-from .helpers import run
+from .helpers import DEMO, run
 
 LEVEL = """
 name: Mill {n}
@@ -49,7 +52,7 @@ def test_a_folder_with_one_broken_level_is_a_table_with_its_error(tmp_path: Path
         "-" if n == 5 else "never" if n % 2 else "possible" for n in range(12)
     ]
     assert table["error"].notna().tolist() == [n == 5 for n in range(12)]
-    assert [row["file"] for row in seen] == list(table["file"])
+    assert sorted(row["file"] for row in seen) == sorted(table["file"])  # told as they come
     alone = ukemi.check_many([ukemi.load(file) for file in files[:4]])
     same = alone.columns.difference(["error", "seconds"])
     pandas.testing.assert_frame_equal(alone[same], table[:4][same], check_dtype=False)
@@ -145,3 +148,96 @@ def test_a_table_is_no_formula_and_standard_input_is_a_level(tmp_path: Path) -> 
     found = ukemi.check_many([ukemi.loads("{start: a, goal: a, rooms: [a]}")], max_positions=5)
     assert list(found["finish"]) == ["yes"] and list(found["errors"]) == [0]
     assert ukemi.check_many([]).empty
+
+
+def test_results_are_written_in_every_form_and_lose_nothing(tmp_path: Path) -> None:
+    levels = tmp_path / "levels"
+    shutil.copytree(DEMO, levels)
+    printed = {one: run("check", levels, "--format", one).stdout for one in ("json", "csv")}
+    for name in ("a.json", "a.csv", "a.sarif", "a.xml", "a.txt", "a.parquet"):
+        done = run("check", levels, "-o", tmp_path / name)
+        assert (done.returncode, done.stdout) == (1, ""), done.stderr
+        assert (tmp_path / name).stat().st_size > 300
+    timeless = [
+        re.sub(r'"seconds": [0-9.]+', "", one)
+        for one in (printed["json"], (tmp_path / "a.json").read_text())
+    ]
+    assert timeless[0] == timeless[1]
+    table = pandas.read_parquet(tmp_path / "a.parquet")
+    assert list(table["level"]) == [one["level"] for one in json.loads(printed["json"])]
+    assert "Can get stuck: yes, by 1 mistake" in (tmp_path / "a.txt").read_text()
+    assert "<testsuite" in (tmp_path / "a.xml").read_text()
+    mill = levels / "tide-mill.yaml"
+    before = mill.read_bytes()
+    for words, says in (
+        ([levels, "-o", tmp_path / "a.zip"], "say which --format"),
+        ([mill, "--format", "json", "-o", mill], "read"),
+        ([mill, "--format", "parquet"], "name a file for it"),
+        ([mill, "--resume", mill], "this is one of the levels"),
+        ([mill, "--resume", tmp_path / "a.json"], "keeps no results of a check"),
+        ([mill, "--resume", tmp_path / "new", "--format", "sarif"], "not with sarif"),
+    ):
+        done = run("check", *words)
+        assert done.returncode == 2 and says in done.stderr and "Traceback" not in done.stderr, (
+            words
+        )
+    assert mill.read_bytes() == before
+
+
+@pytest.mark.parametrize("form", ["text", "json", "csv"])
+def test_a_run_that_was_ended_goes_on_where_it_stopped(tmp_path: Path, form: str) -> None:
+    levels, kept = tmp_path / "levels", tmp_path / "kept"
+    shutil.copytree(DEMO, levels)
+    words = ["check", levels, "--format", form, "--resume", kept]
+
+    def told() -> str:
+        return re.sub(r"[0-9.]+(?=,\n)|\d+\.\d+", "", run(*words).stdout)
+
+    whole = told()
+    lines = kept.read_bytes().splitlines(keepends=True)
+    assert len(lines) == 1 + len(list(levels.iterdir()))
+    for cut in (1, 4, len(lines)):
+        kept.write_bytes(
+            b"".join(lines[:cut]) + b'{"file": "cut o'
+        )  # ended in the middle of a line
+        assert told() == whole
+    # What has changed since is checked again, and nothing else.
+    broken = levels / "tide-mill.yaml"
+    broken.write_text(broken.read_text().replace("goal: bell-loft", "goal: quay"))
+    before = len(kept.read_bytes().splitlines())
+    assert told() != whole and len(kept.read_bytes().splitlines()) == before + 1
+    other = run(*words, "--strict")
+    assert (other.returncode, "with other options" in other.stderr) == (2, True)
+
+
+def test_only_what_changed_since_a_revision_is_checked(tmp_path: Path) -> None:
+    shutil.copytree(DEMO, tmp_path / "levels")
+    shutil.copytree(DEMO.parent / "campaign", tmp_path / "levels" / "year")
+    maps = tmp_path / "levels" / "drawn.yaml"
+    maps.write_text("goal: far\nmaps: {ground: {csv: ground.csv}}\nlegend: {G: {room: far}}\n")
+    (tmp_path / "levels" / "ground.csv").write_text("@,.,G\n")
+    who = ["-c", "user.name=Miller", "-c", "user.email=miller@example.org"]
+    for words in (["init", "-q"], ["add", "."], ["commit", "-qm", "levels"]):
+        subprocess.run(["git", *who, *words], cwd=tmp_path, check=True)
+
+    def changed() -> set[str]:
+        done = run("check", tmp_path / "levels", "--changed-since", "HEAD", "--format", "json")
+        said = json.loads(done.stdout)
+        return {Path(one["file"]).name for one in (said if isinstance(said, list) else [said])}
+
+    assert changed() == set()
+    (tmp_path / "levels" / "ground.csv").write_text("@,.,.,G\n")
+    assert changed() == {"drawn.yaml"}
+    loft = tmp_path / "levels" / "year" / "year-loft.yaml"
+    loft.write_text(loft.read_text() + "# a remark\n")
+    (tmp_path / "levels" / "new.yaml").write_text((DEMO / "tide-mill.yaml").read_text())
+    assert changed() == {"drawn.yaml", "year-loft.yaml", "mill-year.yaml", "new.yaml"}
+    done = run("check", tmp_path / "levels", "--changed-since", "nowhere")
+    assert (done.returncode, "no revision 'nowhere'" in done.stderr) == (2, True)
+    done = run("compare", tmp_path / "levels", "--since", "HEAD")
+    assert "new.yaml is new" in done.stdout and "14 of 16 levels are as they were" in done.stdout, (
+        done.stdout
+    )
+    assert (
+        "The Wasted Key" in run("compare", tmp_path / "levels", "--since", "HEAD", "--all").stdout
+    )
