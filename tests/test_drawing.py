@@ -451,3 +451,58 @@ def test_the_numbers_on_a_map_are_those_of_the_list(tmp_path: Path) -> None:
     told = [line for line in text.splitlines() if re.fullmatch(r"[0-9 ]+", line.strip())]
     numbers = sorted(int(number) for line in told for number in line.split())
     assert numbers == list(range(1, len(stops(route, report.level)) + 1))
+
+
+def test_frames_of_areas_are_around_their_rooms_and_no_others() -> None:
+    """On levels as designers build them, with the rooms in areas at random; half of them say where they are drawn."""
+    from ukemi.draw.areas import frames_of
+
+    for seed in range(6):
+        random, level = Random(seed), designed(12, seed)
+        rooms = list(level.rooms)
+        random.shuffle(rooms)
+        level.area("shore", *rooms[:4])
+        level.area("tower", *rooms[4:7])
+        fixed = {}
+        if seed % 2:
+            for number, room in enumerate(rooms[:5]):
+                fixed[room] = level.rooms[room].drawn_at = (1 + number, 1 + number % 3)
+        boxes = place_rooms(level, dict.fromkeys(rooms, (90.0, 40.0)), {})
+        for a, b in combinations(fixed, 2):  # who stands further left, or higher up, is drawn so
+            for side, here in enumerate((("x", 1), ("y", -1))):
+                told = fixed[a][side] - fixed[b][side]
+                drawn = here[1] * (getattr(boxes[a], here[0]) - getattr(boxes[b], here[0]))
+                assert (told > 0) == (drawn > 1e-6) and (told < 0) == (drawn < -1e-6)
+        frames = frames_of(level.areas, boxes)
+        for area, some in frames.parts.items():
+            inside = {room for room, box in boxes.items() if any(box.overlaps(one) for one in some)}
+            assert inside == {*level.areas[area]}
+            assert any(name == area for name, _, _ in frames.names)
+
+
+def test_a_route_through_a_campaign_frames_each_level_and_lays_none_over_another() -> None:
+    level = ukemi.load(DEMO.parent / "campaign" / "mill-year.yaml")
+    boxes = place_rooms(level, dict.fromkeys(level.rooms, (120.0, 40.0)), {})
+    ends = {}
+    for stage, rooms in level.rooms_of.items():
+        some = [boxes[room] for room in rooms]
+        ends[stage] = (
+            min(one.x - one.width / 2 for one in some), max(one.x + one.width / 2 for one in some),
+            min(one.y - one.height / 2 for one in some), max(one.y + one.height / 2 for one in some),
+        )  # fmt: skip
+    for a, b in combinations(ends.values(), 2):
+        assert a[1] < b[0] or b[1] < a[0] or a[3] < b[2] or b[3] < a[2]
+    figure = ukemi.draw_map(level, route=ukemi.check(level).routes["finish"])
+    words = {text.get_text() for axes in figure.axes for text in axes.texts}
+    assert {"landing", "cellar", "loft", "GOAL of landing", "START of loft"} <= words
+
+
+def test_a_way_there_and_a_way_back_are_two_lines() -> None:
+    level = ukemi.Level("there and back")
+    for room in ("a", "b"):
+        level.room(room)
+    level.passage("a -> b")
+    level.passage("b -> a")
+    boxes = {"a": Box(0, 0, 90, 40), "b": Box(300, 0, 90, 40)}
+    there, back = ways(level, boxes)
+    assert there.at(0.5)[1] * back.at(0.5)[1] < 0  # on two sides of the straight line

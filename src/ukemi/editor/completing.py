@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
-from ..level.language.campaign_fields import CAMPAIGN
+from ..level.language.campaign_fields import CAMPAIGN, WAY, Brings, StageName, Ways
 from ..level.language.fields import PLACEMENT, Field, Fields, Part
 from ..level.language.map_fields import TILE, Legend, OnCell
 from ..level.language.passages import PASSAGE, Passages
@@ -17,11 +17,12 @@ from ..level.language.types import (
     ConditionType,
     Counts,
     FlagTurned,
+    NewName,
     OneOf,
     Reference,
     Several,
 )
-from ..level.language.whole import EXPECT, LEVEL, Claims, ExpectType, Goal
+from ..level.language.whole import EXPECT, LEVEL, Areas, Claims, ExpectType, Goal, Orders
 from .cursor import ELEMENT, cursor_at
 from .document import Document
 
@@ -72,8 +73,8 @@ def options_at(document: Document, offset: int) -> list[Completion]:
     if place.key and not in_list and not isinstance(value, Counts | Placements):
         return []
     found: Iterator[tuple[str, str, str]] = iter(())
-    if in_list and isinstance(value, Passages):
-        found = _named(document, "room")
+    if in_list and isinstance(value, Passages | Ways):
+        found = _named(document, "room" if isinstance(value, Passages) else "level")
         written = re.split(r"<->|->", place.written)[-1].strip()
     else:
         written = re.split(r"[\s(]", place.written)[-1]
@@ -94,15 +95,17 @@ def _inside(path: tuple[str, ...], campaign: bool) -> tuple[Fields | None, Any]:
         if step == ELEMENT:
             value = value.several if isinstance(value, Claims) else value
             value = value.one if isinstance(value, Several) else value
-            fields = None if isinstance(value, Passages) else fields
+            fields = None if isinstance(value, Passages | Ways) else fields
             continue
         found: Field | None = fields.by_name.get(step) if fields is not None else None
         if found is not None:
             fields, value = _fields_of(found.type), found.type
-        elif isinstance(value, Passages):
-            fields, value = PASSAGE, None
+        elif isinstance(value, Passages | Ways):
+            fields, value = (PASSAGE if isinstance(value, Passages) else WAY), None
         elif isinstance(value, Named):
             fields, value = value.fields, None
+        elif isinstance(value, Areas):
+            fields, value = None, value._rooms
         elif isinstance(value, Legend):
             fields, value = TILE, None
         elif isinstance(value, Placements):
@@ -145,6 +148,17 @@ def _values(document: Document, type: Any, before: list[str]) -> Iterator[tuple[
             yield from _condition(document, before, False)
         case Placements():
             yield from _named(document, "item")
+        case Orders():
+            yield from _named(document, *_KINDS["subject"])
+        case Ways():
+            yield from _named(document, "level")
+        case StageName():
+            yield from _named(document, "level")
+        case Brings():
+            yield from (("all", "word", ""), ("nothing", "word", ""))
+            yield from _named(document, "item")
+        case NewName(what="a flag"):
+            yield from _named(document, "flag")
         case Counts(one) | Several(one) | Claims(several=Several(one)):
             yield from _values(document, one, before)
         case FlagTurned():

@@ -13,6 +13,7 @@ from ..files.loading import csv_reader, loads, read_text
 from ..files.mentions import KINDS, Mention, declared, mentions
 from ..files.yaml_nodes import compose
 from ..level import Level, LevelError
+from ..level.joined import Joined
 from ..level.language.notes import Notes
 from ..level.reading import read_level
 
@@ -88,7 +89,9 @@ class Document:
             return self._before.names
         root = self.root or _without_broken_line(self.text, self.error)
         if root is None or root.id != "mapping":
-            return {kind: [] for kind in KINDS}
+            return {kind: [] for kind in (*KINDS, "level")}
+        if is_campaign(root):
+            return self._names_of_levels(root)
         found = {
             kind: list(dict.fromkeys(str(node.value) for node in declared(root, kind)))
             for kind in KINDS
@@ -97,6 +100,22 @@ class Document:
         if self.level is not None:
             found["room"] = list(dict.fromkeys([*found["room"], *self.level.rooms]))
             found["thing"] = list(dict.fromkeys([*found["thing"], *self.level.things]))
+        return found | {"level": []}
+
+    def _names_of_levels(self, root: Any) -> dict[str, list[str]]:
+        """The names in a campaign: its levels, and what their things are called in it."""
+        found: dict[str, list[str]] = {kind: [] for kind in KINDS}
+        levels = (value for key, value in root.value if key.value == "levels")
+        found["level"] = [
+            str(key.value) for one in levels if one.id == "mapping" for key, _ in one.value
+        ]
+        whole = self.readable
+        if isinstance(whole, Joined):
+            found["item"] = list(whole.items)
+            found["flag"] = sorted(whole.all_flags() & whole.campaign.shares)
+            found["room"], found["thing"] = list(whole.rooms), list(whole.things)
+        elif self._before is not None:
+            found |= {kind: names for kind, names in self._before.names.items() if kind != "level"}
         return found
 
     @cached_property

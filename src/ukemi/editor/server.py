@@ -31,11 +31,15 @@ from ..spaces import Limits
 from ..spaces.limits import Deadline
 from .completing import options_at
 from .document import Document, NamedThing
+from .everywhere import Everywhere, UnreadableError, named_in_campaign
 from .lines import Lines, split_lines
 from .renaming import CannotRenameError, renamed_everywhere
+from .what_if import SEARCH, SUPPOSE, changes_told, suppositions
 
-#: How long nothing is typed before a search begins, and how long it may take, in seconds.
-PAUSE, SEARCH = 0.4, 30.0
+#: How long nothing is typed before a search begins, in seconds.
+PAUSE = 0.4
+#: Changes that come within so many seconds are one.
+TOGETHER = 0.02
 
 _SEVERITIES = {
     "error": lsp.DiagnosticSeverity.Error,
@@ -70,8 +74,27 @@ class Workspace:
         self._told: dict[str, set[str]] = {}
         self._tokens = 0
         self._known_lines: dict[str, tuple[Document, Lines]] = {}
+        self._changed: dict[str, None] = {}
 
     # -- texts --------------------------------------------------------------------------------
+
+    def note(self, uri: str) -> None:
+        """Note that a file has changed; several changes at once are taken in as one."""
+        if not self._changed:
+            asyncio.get_running_loop().call_later(TOGETHER, self.take_in)
+        self._changed[uri] = None
+
+    def take_in(self) -> None:
+        """Take in what was noted."""
+        changed, self._changed = self._changed, {}
+        for uri in changed:
+            if uri in self.documents:
+                self.read(uri)
+
+    def document(self, uri: str) -> Document | None:
+        """The newest text of an open file."""
+        self.take_in()
+        return self.documents.get(uri)
 
     def read(self, uri: str) -> None:
         """Take in the new text of a file: report its errors at once, and search after a pause."""
@@ -191,9 +214,11 @@ class Workspace:
         self._told[uri] = {where for where, some in by_file.items() if some}
         for where, some in by_file.items():
             if where == uri or where not in self.documents:  # an open file reports by itself
-                self.server.text_document_publish_diagnostics(
-                    lsp.PublishDiagnosticsParams(uri=where, diagnostics=some)
-                )
+                version = None
+                if where in self.documents:
+                    version = self.server.workspace.get_text_document(where).version
+                told = lsp.PublishDiagnosticsParams(uri=where, diagnostics=some, version=version)
+                self.server.text_document_publish_diagnostics(told)
 
     def _of_problem(self, uri: str, problem: Problem) -> tuple[str, lsp.Diagnostic]:
         hint = f" (did you mean {problem.near!r}?)" if problem.near else ""
@@ -268,19 +293,33 @@ class Workspace:
     def named(self, params: Any) -> tuple[Document, NamedThing] | None:
         """The document and the name that a request is about; ``None`` where there is none."""
         uri = params.text_document.uri
-        document = self.documents.get(uri)
-        found = document and document.named_at(self.offset(uri, params.position))
-        return (document, found) if document and found else None
+        document = self.document(uri)
+        if document is None:
+            return None
+        offset = self.offset(uri, params.position)
+        if isinstance(document.level, Joined):
+            return named_in_campaign(document, offset, self.opened)
+        found = document.named_at(offset)
+        return (document, found) if found else None
 
-    def mentions(
-        self, uri: str, document: Document, named: NamedThing, declared: bool
-    ) -> list[lsp.Range]:
-        """Where a name stands, as ranges."""
+    def mentions(self, document: Document, named: NamedThing, declared: bool) -> list[lsp.Location]:
+        """Where a name stands, in every file of a campaign that means it."""
+        found = {document.file: (document, document.mentions(named.name, named.kind))}
+        try:
+            found = Everywhere(document, named, self.opened).found
+        except UnreadableError:
+            pass  # what stands in this file is known all the same
         return [
-            self.span(uri, one.begin, one.end)
-            for one in document.mentions(named.name, named.kind)
-            if one.declared or not declared
+            lsp.Location(self.uri_of(one), Lines(one.text, self.units).range(span.begin, span.end))
+            for one, spans in found.values()
+            for span in spans
+            if span.declared or not declared
         ]
+
+    def uri_of(self, document: Document) -> str:
+        """The address of a document: that under which it is open, if it is."""
+        open_under = (uri for uri, one in self.documents.items() if one is document)
+        return next(open_under, None) or _uri(document.file)
 
     # -- mends --------------------------------------------------------------------------------
 
@@ -376,7 +415,7 @@ def _texts(server: LanguageServer, levels: Workspace) -> None:
 
     @server.feature(lsp.TEXT_DOCUMENT_DID_CHANGE)
     async def changed(params: lsp.DidChangeTextDocumentParams) -> None:
-        levels.read(params.text_document.uri)
+        levels.note(params.text_document.uri)
 
     @server.feature(lsp.TEXT_DOCUMENT_DID_CLOSE)
     async def closed(params: lsp.DidCloseTextDocumentParams) -> None:
@@ -392,7 +431,7 @@ def _names(server: LanguageServer, levels: Workspace) -> None:
         if found is None:
             return None
         document, named = found
-        uri = params.text_document.uri
+        uri = levels.uri_of(document)
         level = document.readable
         lines = (
             described(level, named.kind, named.name, levels.reports.get(uri))
@@ -404,7 +443,8 @@ def _names(server: LanguageServer, levels: Workspace) -> None:
         first, *rest = (_markdown(line) for line in lines)
         says = "\n".join([f"**{first}**", *(f"- {line}" for line in rest)])
         content = lsp.MarkupContent(lsp.MarkupKind.Markdown, says)
-        return lsp.Hover(content, levels.span(uri, named.mention.begin, named.mention.end))
+        inside = levels.span(params.text_document.uri, named.mention.begin, named.mention.end)
+        return lsp.Hover(content, inside)
 
     @server.feature(lsp.TEXT_DOCUMENT_DEFINITION)
     def definition(params: lsp.DefinitionParams) -> list[lsp.Location]:
@@ -416,14 +456,12 @@ def _names(server: LanguageServer, levels: Workspace) -> None:
 
     def _locations(params: Any, declared: bool) -> list[lsp.Location]:
         found = levels.named(params)
-        uri = params.text_document.uri
-        ranges = levels.mentions(uri, *found, declared) if found else []
-        return [lsp.Location(uri, one) for one in ranges]
+        return levels.mentions(*found, declared) if found else []
 
     @server.feature(lsp.TEXT_DOCUMENT_PREPARE_RENAME)
     def may_rename(params: lsp.PrepareRenameParams) -> lsp.Range | None:
         found = levels.named(params)
-        if found is None or not levels.mentions(params.text_document.uri, *found, True):
+        if found is None or not levels.mentions(*found, True):
             return None
         return levels.span(params.text_document.uri, *found[1].mention[:2])
 
@@ -440,8 +478,8 @@ def _names(server: LanguageServer, levels: Workspace) -> None:
             server.window_show_message(message)
             return None
         changes = {}
-        for file, (one, spans) in files.items():
-            uri = params.text_document.uri if one is document else _uri(file)
+        for one, spans in files.values():
+            uri = levels.uri_of(one)
             lines = Lines(one.text, levels.units)
             changes[uri] = [
                 lsp.TextEdit(lines.range(span.begin, span.end), params.new_name) for span in spans
@@ -451,7 +489,7 @@ def _names(server: LanguageServer, levels: Workspace) -> None:
     @server.feature(lsp.TEXT_DOCUMENT_DOCUMENT_SYMBOL)
     def symbols(params: lsp.DocumentSymbolParams) -> list[lsp.DocumentSymbol]:
         uri = params.text_document.uri
-        document = levels.documents.get(uri)
+        document = levels.document(uri)
         found = []
         for one in document.declarations() if document else ():
             inside = levels.span(uri, one.mention.begin, one.mention.end)
@@ -470,7 +508,7 @@ def _more(server: LanguageServer, levels: Workspace) -> None:
     @server.feature(lsp.TEXT_DOCUMENT_COMPLETION, options)
     def completion(params: lsp.CompletionParams) -> lsp.CompletionList:
         uri = params.text_document.uri
-        document = levels.documents.get(uri)
+        document = levels.document(uri)
         if document is None:
             return lsp.CompletionList(False, [])
         offset = levels.offset(uri, params.position)
@@ -491,8 +529,27 @@ def _more(server: LanguageServer, levels: Workspace) -> None:
     kinds = lsp.CodeActionOptions(code_action_kinds=[lsp.CodeActionKind.QuickFix])
 
     @server.feature(lsp.TEXT_DOCUMENT_CODE_ACTION, kinds)
-    async def actions(params: lsp.CodeActionParams) -> list[lsp.CodeAction]:
-        return await levels.mends(params.text_document.uri, params.context.diagnostics)
+    async def actions(params: lsp.CodeActionParams) -> list[lsp.CodeAction | lsp.Command]:
+        levels.take_in()
+        mends: list[lsp.CodeAction | lsp.Command] = []
+        mends += await levels.mends(params.text_document.uri, params.context.diagnostics)
+        uri = params.text_document.uri
+        document = levels.documents.get(uri)
+        if document is None:
+            return mends
+        return [*mends, *suppositions(uri, document, levels.offset(uri, params.range.start))]
+
+    @server.command(SUPPOSE)
+    async def suppose(uri: str, said: str) -> str:
+        """Tell what a supposition changes."""
+        document = levels.document(uri)
+        told = "the level cannot be read"
+        if document is not None and document.level is not None:
+            told = await asyncio.to_thread(
+                changes_told, document.level, said, levels.reports.get(uri)
+            )
+        server.window_show_message(lsp.ShowMessageParams(lsp.MessageType.Info, told))
+        return told
 
 
 def _markdown(text: str) -> str:

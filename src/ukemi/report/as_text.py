@@ -276,6 +276,9 @@ def table_lines(report: Report) -> Iterator[Line]:
     rows = [(kind, name, one) for kind, some_ in kinds.items() for name, one in some_.items()]
     wide = max((len(name) for _, name, _ in rows), default=0)
     yield from report_lines(report, quiet=True)
+    wide = max([wide, *(len(area) for area in report.level.areas)])
+    for area in report.level.areas:
+        yield Line("", f"{'area':<6}  {area:<{wide}}  {area_words(report, area)}", "", 2)
     for kind, name, status in rows:
         words = str(status).replace("-", " ")
         if kind == "reward":
@@ -289,6 +292,28 @@ def table_lines(report: Report) -> Iterator[Line]:
         yield Line(
             "", f"{kind:<6}  {name:<{wide}}  {words}", BAD if status == Answer.NEVER else "", 2
         )
+
+
+def area_words(report: Report, area: str) -> str:
+    """Say how large an area is, how much of it every run enters, and from which step on.
+
+    Example:
+        >>> import ukemi
+        >>> level = ukemi.loads("{start: quay, goal: mill, rooms: [quay, race, mill], areas: {shore: [quay, race]},"
+        ...                     " passages: [quay <-> mill, quay <-> race]}")
+        >>> area_words(ukemi.check(level), "shore")
+        '2 rooms, 1 required; from 0 steps on; 0 doors and 0 rewards'
+    """
+    level, answers = report.level, report.answers
+    rooms = [room for room in level.areas[area] if room in level.rooms]
+    required = sum(answers.rooms.get(room) == Answer.REQUIRED for room in rooms)
+    words = [f"{counted(len(rooms), 'room')}, {required} required"]
+    steps = [one.steps for room in rooms if (one := (answers.in_hand or {}).get(room)) is not None]
+    if steps and None not in steps:
+        words.append(f"from {counted(min(one for one in steps if one is not None), 'step')} on")
+    doors = {door.thing for door, _ in level.doors() if {*door.ends} & {*rooms}}
+    rewards = sum(name.rpartition("/")[0] in rooms for name in answers.rewards)
+    return "; ".join([*words, f"{counted(len(doors), 'door')} and {counted(rewards, 'reward')}"])
 
 
 def in_hand_words(room: InHand) -> str:

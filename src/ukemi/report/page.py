@@ -13,7 +13,7 @@ from ..level.remarks import Remark, remarks
 from ..level.visible import visible
 from ..rules import compile_level
 from ..supposing import what_of
-from .as_text import finding_lines, run_lines, verdict_lines, verdict_words
+from .as_text import area_words, finding_lines, run_lines, verdict_lines, verdict_words
 from .describing import described
 from .route_steps import named_routes, route_steps
 
@@ -168,6 +168,7 @@ def _things(report: Report) -> list[dict[str, str]]:
         "room": {name: one for name, one in answers.rooms.items() if "@" not in name},
         "event": answers.events,
         "flag": dict.fromkeys(sorted(report.level.all_flags()), ""),
+        "area": {area: area_words(report, area) for area in report.level.areas},
     }
     missed = {name for name, one in answers.rewards.items() if str(one.missable) == "yes"}
     said = {one.name: one for one in remarks(report.level)}

@@ -295,6 +295,7 @@ const telling = (article) => {
   const kinds = { reward: "item", "switch or act": "thing", door: "thing", chest: "thing", event: "thing" };
   return (row, button) => {
     const kind = kinds[row.dataset.kind] || row.dataset.kind, name = row.dataset.name;
+    if (!Object.hasOwn(known, kind)) return;
     const lines = of(kind, kind === "item" ? name.split("/").pop() : name) || of("thing", name.split("/").pop());
     if (!lines) return;
     button.setAttribute("aria-describedby", box.id);
@@ -312,6 +313,7 @@ for (const article of document.querySelectorAll("article")) {
   const parts = (kind, name) => {
     const held = name.split("/").pop();
     if (kind === "room") return on("data-room", name);
+    if (kind === "area") return on("data-area", name);
     if (kind === "item" || kind === "reward") {
       const lying = on("data-lying", name);
       return lying.length ? lying : [...on("data-opens", held), ...on("data-does", held)];
