@@ -95,7 +95,9 @@ def _report(report: Report) -> str:
             for one in lines
         )
         opened = " open" if finding.severity == "error" else ""
-        parts.append(f"<details{opened}><summary>{_text(head.text)}</summary>{said}</details>")
+        parts.append(
+            f"<details{opened}><summary><b>{finding.severity} {finding.code}</b>: {_text(head.text)}</summary>{said}</details>"
+        )
     if len(report.findings) > _MOST_LISTED:
         parts.append(f"<p>… and {len(report.findings) - _MOST_LISTED} more: report.findings</p>")
     parts.append(_level(report.level, report))

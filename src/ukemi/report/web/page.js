@@ -17,11 +17,21 @@ const mapOf = (walk, name) => {
   const least = Math.min(...sizes, 16);
   const room = () => Math.min(Math.max(80, map.clientWidth - 16) / wide, Math.max(80, innerHeight * 0.75 - 20) / high);
   let scale = 1;
+  // Names stay readable on a small map: they grow as far as their box is wide, and the rest of it is left out.
+  const names = [...svg.querySelectorAll(".room > .head")].map((text) =>
+    [text, text.getComputedTextLength(), text.parentNode.querySelector("rect").width.baseVal.value - 10]);
+  const printNames = () => {
+    const small = 12 * scale < 8.5;
+    map.classList.toggle("far", small && names.length > 0);
+    for (const [text, wide, most] of names)
+      text.style.fontSize = small ? `${Math.max(12, Math.min(9.5 / scale, 12 * most / Math.max(wide, 1)))}px` : "";
+  };
   const size = (wanted) => {
     const [x, y] = [map.scrollLeft + map.clientWidth / 2, map.scrollTop + map.clientHeight / 2];
     const before = scale;
     scale = Math.max(0.05, Math.min(6, wanted));
     svg.style.width = `${wide * scale}px`;
+    printNames();
     map.scrollLeft = x * scale / before - map.clientWidth / 2;
     map.scrollTop = y * scale / before - map.clientHeight / 2;
     keep(`${name}/zoom`, scale);
