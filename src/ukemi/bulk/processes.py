@@ -59,8 +59,8 @@ def check_parallel(
         limits: How far each search may go; they share the memory.
         asking: The options of each check.
         jobs: The greatest number of processes: no more than there are levels or processors.
-        told: Called with the number of a level and what came of it, as soon as that is there: a slow level holds up
-            no other.
+        told: Called with the number of a level and its result, as soon as that is there: a slow level holds up no
+            other.
 
     Yields:
         The reports and errors, in the order of the levels.
@@ -165,7 +165,7 @@ def _in_order(
     stopped: Synchronized[int],
     told: Callable[[int, Result], None] | None = None,
 ) -> Iterator[Result]:
-    """The results in order, each told of as soon as it is there."""
+    """Yield the results in order; report each as soon as it is there."""
     waiting: dict[int, Result] = {}
     following = 0
     for number, result in _as_they_come(items, work, died, jobs, stopped):

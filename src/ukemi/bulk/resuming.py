@@ -1,4 +1,4 @@
-"""What was told of levels that were checked, kept in a file, so that a run that was ended can go on."""
+"""Keep the results of checked levels in a file, so that an interrupted run can continue."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ _FORM = 1
 
 
 class Resumed:
-    """The results that a file keeps: a line for each level, added as soon as it is there.
+    """A file of results: a line for each level, added as soon as the level is checked.
 
     Args:
         path: The file; it is made if there is none.
@@ -55,7 +55,7 @@ class Resumed:
                 opened.write("\n")
 
     def of(self, file: str, parts: Iterable[Path]) -> Any:
-        """Return what was kept of a level; ``None`` if nothing was, or its files have changed.
+        """Return the result of a level; ``None`` if the file has none, or the level's files have changed.
 
         Args:
             file: The level's file.
@@ -65,12 +65,12 @@ class Resumed:
         return known["told"] if known is not None and known["key"] == _key(parts) else None
 
     def keep(self, file: str, parts: Iterable[Path], told: Any) -> None:
-        """Add what is told of a level.
+        """Add the result of a level.
 
         Args:
             file: The level's file.
             parts: The files that it is made of.
-            told: What is told of it, as plain values.
+            told: The result, as plain values.
         """
         line = json.dumps({"file": file, "key": _key(parts), "told": told}, ensure_ascii=False)
         with self._path.open("a", encoding="utf-8") as opened:

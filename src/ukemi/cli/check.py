@@ -151,8 +151,8 @@ def check(
     resume: Annotated[
         Path | None,
         typer.Option(
-            help="Keep each result in this file as soon as it is there; a second call with the same "
-            "options goes on from there.",
+            help="Keep each result in this file at once. If the run is ended, a second call with the same "
+            "options continues it.",
             metavar="FILE",
         ),
     ] = None,
@@ -396,7 +396,7 @@ class _Told:
                 self._kept[name] = one
 
     def kept(self, file: str, code: int) -> dict[str, Any]:
-        """What is told of a level, as plain values."""
+        """The result of a level, as plain values."""
         return {
             "code": code,
             "row": self._summary.get(file),
@@ -405,7 +405,7 @@ class _Told:
         }
 
     def take_kept(self, files: Iterable[str], done: dict[str, Any]) -> set[int]:
-        """Take what was told of levels by an earlier call, in the order of the files; return the exit codes."""
+        """Take the results of an earlier call, in the order of the files; return their exit codes."""
         for file in files:
             said = done.get(file, {})
             # Those still to come keep their place.

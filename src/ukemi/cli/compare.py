@@ -51,7 +51,7 @@ def compare(
         ReportForm, typer.Option(help="Text for people, JSON for tools, Markdown for a review.")
     ] = ReportForm.TEXT,
     all_levels: Annotated[
-        bool, typer.Option("--all", help="Of folders: tell levels that are as they were, too.")
+        bool, typer.Option("--all", help="Of folders: list levels that are as they were, too.")
     ] = False,
     max_positions: MaxPositions = MAX_POSITIONS,
     max_seconds: MaxSeconds = None,
@@ -147,7 +147,7 @@ def _compare_all(
             if told or len(pairs) > 1:
                 print(json_text(told if len(pairs) > 1 else told[0]))
     if same and form == ReportForm.TEXT:
-        tell(f"{same} of {len(pairs)} levels are as they were; --all tells them, too.")
+        tell(f"{same} of {len(pairs)} levels are as they were; --all lists them, too.")
     if unread:
         fail_reading(*unread)
     return any(comparison.worse for _, comparison in found)

@@ -1,4 +1,4 @@
-"""What if, in the editor: actions at a thing, each of which tells what a supposition changes."""
+"""Suppose something of a level in the editor, by an action at a thing; show the changes as a comparison."""
 
 from __future__ import annotations
 
@@ -20,7 +20,7 @@ SEARCH, SHOWN = 30.0, 12
 
 
 def suppositions(uri: str, document: Document, offset: int) -> list[lsp.Command]:
-    """Return what can be supposed of the thing at a place: each is a command that tells what it changes.
+    """Return the suppositions about the thing at a place, each as a command that shows its changes.
 
     Args:
         uri: The address of the level's file.
@@ -40,7 +40,7 @@ def suppositions(uri: str, document: Document, offset: int) -> list[lsp.Command]
 
 
 def changes_told(level: Level, said: str, known: Report | None) -> str:
-    """Return what a supposition changes, in the words of ``ukemi compare``.
+    """Return the changes that a supposition makes, in the words of ``ukemi compare``.
 
     Args:
         level: The level.

@@ -121,7 +121,7 @@ def _telling(branches: list[Branch]) -> Iterator[Branch]:
             yield one
 
 
-#: To look at so many actions that wait for something counts as much as one that happens.
+#: The number of waiting actions whose examination counts as one action that happens.
 _LOOKED_AT = 64
 
 #: What something costs, and the actions for it, by number.

@@ -15,7 +15,7 @@ from .players import KINDS
 
 Numbered = npt.NDArray[np.int64]
 
-#: The status of a position: not looked at, play goes on, finished, dead, stuck, and perhaps stuck.
+#: The status of a position: unknown, play goes on, finished, dead, stuck, and perhaps stuck.
 UNKNOWN, GOES_ON, ENDED_FINISHED, ENDED_DEAD, LOST, UNSURE = range(6)
 
 

@@ -24,7 +24,7 @@ from .verdict import Answer
 _FOR_PAIRS, _FOR_THREES = 80, 32
 #: The most things of a campaign: each multiplies the positions, since a campaign forgets what was done.
 _IN_CAMPAIGNS = 6
-#: With more sets than this for one place, or more things in them, nothing is told of it: nobody reads that.
+#: A place with more sets than this, or with more things in them, is left out: no reader would follow it.
 _MOST_SETS, _MOST_THINGS = 12, 24
 
 #: Whether some finishing run does none of some things.
