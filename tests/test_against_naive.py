@@ -85,7 +85,7 @@ def compare_level(level: ukemi.Level) -> None:
             assert [(one["rooms"], one["things"]) for one in points] == naive.around(moves)
             compare_pace(naive, moves, points, report["routes"][name]["steps"])
 
-    compare_in_hand(naive, level, costs, answers)
+    compare_in_hand(naive, level, costs, report)
     compare_alternatives(naive, answers)
     order = naive.order()
     compare_order(answers["order"], order)
@@ -95,11 +95,11 @@ def compare_level(level: ukemi.Level) -> None:
     compare_mistakes(report["findings"], naive)
 
 
-def compare_in_hand(naive: Naive, level: ukemi.Level, costs: Any, answers: dict[str, Any]) -> None:
+def compare_in_hand(naive: Naive, level: ukemi.Level, costs: Any, report: dict[str, Any]) -> None:
     """What can be carried in each room, the flags that can be on there, and the fewest steps to it."""
-    told = answers["in-hand"]
-    assert told.keys() <= answers["rooms"].keys()
-    for room in answers["rooms"]:
+    told, rooms = report["in-hand"], report["answers"]["rooms"]
+    assert told.keys() <= rooms.keys()
+    for room in rooms:
         here = [spot for spot in naive.spots if spot.room == room]
         assert (room in told) == bool(here)
         if here:

@@ -441,7 +441,9 @@ events: {flood: {when: low-water, opens: mill-door}}
     }
     drawn = [text.get_text() for text in draw_order(ukemi.check(level)).axes[0].texts]
     assert "flood happens" not in drawn  # either way does
-    assert drawn[-1] == "Things without a path of arrows between them can be done in any order."
+    assert drawn[-1].startswith(
+        "Things without a path of arrows between them can be done in any order."
+    )
 
 
 def test_the_numbers_on_a_map_are_those_of_the_list(tmp_path: Path) -> None:

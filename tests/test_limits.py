@@ -423,8 +423,10 @@ def test_a_process_that_dies_costs_its_own_level_only() -> None:
 
 @pytest.mark.parametrize("ending", [signal.SIGINT, signal.SIGTERM])
 def test_several_at_a_time_leave_nothing_behind(long: Path, ending: signal.Signals) -> None:
+    other = long.with_name("other.yaml")
+    other.write_text(long.read_text())
     running = subprocess.Popen(
-        [sys.executable, "-m", "ukemi", "check", "-j", "2", "--quiet", str(long), str(long)],
+        [sys.executable, "-m", "ukemi", "check", "-j", "2", "--quiet", str(long), str(other)],
         stdout=subprocess.PIPE, stderr=subprocess.PIPE, encoding="utf-8", env=ENVIRONMENT,
         start_new_session=True,
     )  # fmt: skip

@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterator, Sequence
 from itertools import combinations
+from typing import TYPE_CHECKING
 
 from ..graph import closure
 from ..level.joined import Joined
@@ -20,8 +21,11 @@ from .named_sets import Sets
 from .smallest import irreducible
 from .verdict import Answer
 
+if TYPE_CHECKING:
+    from .free_level import FreeLevel
+
 #: The most things to look for pairs among, and for three that cannot all be left out.
-_FOR_PAIRS, _FOR_THREES = 80, 32
+_FOR_PAIRS, _FOR_THREES = 80, 20
 #: The most things of a campaign: each multiplies the positions, since a campaign forgets what was done.
 _IN_CAMPAIGNS = 6
 #: A place with more sets than this, or with more things in them, is left out: no reader would follow it.
@@ -53,8 +57,16 @@ def ask(context: Context[S], statuses: dict[str, Answer]) -> tuple[Alternatives,
         context = context.remembering(names)
     required = [name for name, one in statuses.items() if one == Answer.REQUIRED]
 
-    def by_landmarks_alone(free: object) -> tuple[Alternatives, ...] | None:
-        return None
+    def by_landmarks(free: FreeLevel) -> tuple[Alternatives, ...]:
+        def avoids(some: Collection[str]) -> bool:
+            return free.but(free.doing(some)).finish is not None
+
+        found = []
+        for things in _joined(names, _unavoidable_in(free, names)):
+            ways = _smallest(things, avoids)
+            if ways is not None:
+                found.append(Alternatives(ways, *_neighbours_in(free, ways, required)))
+        return tuple(found)
 
     def by_sets(sets: Sets[S]) -> tuple[Alternatives, ...] | None:
         if not sets.complete or sets.forgets:
@@ -66,7 +78,7 @@ def ask(context: Context[S], statuses: dict[str, Answer]) -> tuple[Alternatives,
                 found.append(Alternatives(ways, *_neighbours(sets, ways, required)))
         return tuple(found)
 
-    return context.decide(None, free=by_landmarks_alone, sets=by_sets)
+    return context.decide(None, free=by_landmarks, sets=by_sets)
 
 
 def _unavoidable(
@@ -89,6 +101,24 @@ def _unavoidable(
         for c in names[names.index(b) + 1 :]:
             if (a, c) in both and (b, c) in both and not sets.undone(c, neither):
                 yield a, b, c
+
+
+def _unavoidable_in(free: FreeLevel, names: Sequence[str]) -> Iterator[tuple[str, ...]]:
+    """The same in a level in which nothing is ever lost: what must be done if others are left out."""
+    moves = {name: free.doing([name]) for name in names}
+    for number, a in enumerate(names):
+        later = names[number + 1 :]
+        required = free.but(moves[a], watching=True).finish
+        assert required is not None, "some finishing run leaves out each thing"
+        yield from ((a, b) for b in later if required & free.bits[b])
+        if len(names) > _FOR_THREES:
+            continue
+        left = [b for b in later if not required & free.bits[b]]
+        for place, b in enumerate(left):
+            neither = free.but([*moves[a], *moves[b]], watching=True).finish
+            assert neither is not None, "some finishing run leaves out both"
+            new = neither & ~required
+            yield from ((a, b, c) for c in left[place + 1 :] if new & free.bits[c])
 
 
 def _joined(names: Sequence[str], sets: Iterator[tuple[str, ...]]) -> list[list[str]]:
@@ -146,6 +176,21 @@ def _neighbours(
     whole = sets.joined(_all_done(sets, way, good) for way in ways)
     before = [name for name in required if not sets.undone(name, begun)]
     after = [name for name in required if sets.done(name, good) <= whole]
+    return tuple(before), tuple(after)
+
+
+def _neighbours_in(
+    free: FreeLevel, ways: Sequence[Sequence[str]], required: Sequence[str]
+) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """The same in a level in which nothing is ever lost."""
+    earlier = free.required
+    for name in dict.fromkeys(name for way in ways for name in way):
+        earlier &= free.marks.before.get(free.subjects[name].variable, 0)
+    before = [name for name in required if earlier & free.bits[name]]
+    after = [name for name in required if name not in before]
+    for some in _meeting([frozenset(way) for way in ways]):  # each leaves no way whole
+        reached = free.but(free.doing(some), watching=True).before
+        after = [name for name in after if free.subjects[name].variable not in reached]
     return tuple(before), tuple(after)
 
 

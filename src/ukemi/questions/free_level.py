@@ -113,9 +113,11 @@ class FreeLevel:
         variables = {self.subjects[name].variable for name in names}
         return [m.number for m in self.rules.moves if not variables.isdisjoint(m.changes)]
 
-    def but(self, moves: Collection[int]) -> Landmarks:
-        """Return the landmarks of the level without some moves."""
-        return Landmarks(self.rules, self.marks.safety, self.limits, without=moves)
+    def but(self, moves: Collection[int], watching: bool = False) -> Landmarks:
+        """Return the landmarks of the level without some moves, and with the bits of the subjects if asked to."""
+        marks = self.marks
+        watched = marks.watched if watching else None
+        return Landmarks(self.rules, marks.safety, self.limits, watched, without=moves)
 
 
 def free_level(

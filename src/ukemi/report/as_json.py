@@ -251,13 +251,14 @@ _ANSWERS = Object(
         JsonField("after", ListOf(TEXT), lambda one: list(one.after)),
     )), lambda answers: None if answers.alternatives is None else list(answers.alternatives), optional=True),
     JsonField("measures", _MEASURES, lambda answers: answers.measures),
-    JsonField("in-hand", MapOf(Object(
-        JsonField("steps", or_null(COUNT), lambda room: room.steps),
-        JsonField("items", MapOf(_RANGE), lambda room: room.items),
-        JsonField("flags", MapOf(Text("on", "on-or-off")),
-                  lambda room: {flag: "on-or-off" if off else "on" for flag, off in room.flags.items()}),
-    )), lambda answers: answers.in_hand, optional=True),
 )  # fmt: skip
+
+_IN_HAND = MapOf(Object(
+    JsonField("steps", or_null(COUNT), lambda room: room.steps),
+    JsonField("items", MapOf(_RANGE), lambda room: room.items),
+    JsonField("flags", MapOf(Text("on", "on-or-off")),
+              lambda room: {flag: "on-or-off" if off else "on" for flag, off in room.flags.items()}),
+))  # fmt: skip
 
 _PATH_SCHEMA: Schema = {"type": "array", "items": {"type": ["string", "integer"]}}
 _MEND = Shape(
@@ -316,6 +317,7 @@ REPORT = Object(
     JsonField("file", or_null(TEXT), lambda said: said.file),
     JsonField("answers", Choice((lambda one: one != {}, _ANSWERS), (lambda _: True, _NOTHING)),
           lambda said: {} if said.answers is None else said.answers),
+    JsonField("in-hand", _IN_HAND, lambda said: said.answers and said.answers.in_hand, optional=True),
     JsonField("routes", MapOf(_ROUTE), lambda said: said.routes),
     JsonField("findings", ListOf(_FINDING), lambda said: said.findings),
     JsonField("search", Object(
