@@ -14,7 +14,7 @@ from matplotlib.figure import Figure
 from matplotlib.patches import Rectangle
 
 ROOT = Path(__file__).parent.parent
-WIDE, ROW = 12.8, 0.64
+WIDE, ROW = 12.8, 0.66
 INK, FAINT, PAPER = "#222430", "#6a6f7d", "#ffffff"
 #: The core (it prints nothing and reads no file), level files, and all that users meet.
 CORE, FILES, OUTSIDE = "#dbe8f4", "#efe6d2", "#e9e9ee"
@@ -68,7 +68,7 @@ def main() -> None:
                 Rectangle((x, y), wide, ROW - 0.1, facecolor=color, edgecolor=FAINT, lw=0.6)
             )
             axes.text(x + 0.15, y + 0.27, package, size=11, weight="bold", color=INK, va="center")
-            words = textwrap.wrap(about(package), int((wide - 1.6) * 16))
+            words = textwrap.wrap(about(package), int((wide - 1.55) * 17))
             axes.text(x + 1.45, y + 0.27, "\n".join(words), size=8, color=INK, va="center")
     figure.savefig(ROOT / "docs" / "screenshots" / "architecture.png")
 

@@ -1,4 +1,4 @@
-"""What notebooks show of levels, reports, comparisons and scatterings, by the protocol ``_repr_html_``."""
+"""Show levels, reports, comparisons and scatterings in notebooks."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Compare two versions of a level: what changed, and what that does to the answers."""
+"""Compare two versions of a level and their answers."""
 
 from .compare import Comparison, Remark, compare_reports
 

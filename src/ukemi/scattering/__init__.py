@@ -1,4 +1,4 @@
-"""Place keys and chests again at random, so that the level keeps its promises."""
+"""Place keys and chests at random, as the level promises."""
 
 from .placing import Laid
 from .scatter import TRIES, Draw, Scattered, Scatterer, Scattering
