@@ -8,13 +8,16 @@ from __future__ import annotations
 import json
 import os
 from collections.abc import Iterable, Sequence
-from itertools import combinations
+from itertools import accumulate, combinations
 from typing import Any
 
 from hypothesis import HealthCheck, assume, given, settings
+from hypothesis import strategies as st
 
 import ukemi
+from ukemi.questions.answers import PacePoint
 from ukemi.questions.backbone import backbone
+from ukemi.questions.pace import longest_without
 
 from .helpers import report_dict
 from .levels import plain_levels
@@ -176,6 +179,24 @@ def compare_pace(
         walked |= {move["name"]} if move["do"] == "walk" else set()
         rest = points[number + 1]["steps"] if number + 1 < len(points) else steps
         assert point["steps"] + point["cost"] == rest
+
+
+@given(st.lists(st.tuples(st.integers(0, 3), st.booleans())))
+def test_the_longest_stretch_without_anything_new(moves: list[tuple[int, bool]]) -> None:
+    begins = [0, *accumulate(cost for cost, _ in moves)]
+    points = tuple(
+        PacePoint(begin, cost, ("door",) if new else (), {}, 1, 1, False, 0)
+        for begin, (cost, new) in zip(begins, moves, strict=False)
+    )
+    idle = {n for one in points if not one.is_new for n in range(one.steps, one.steps + one.cost)}
+    stretches = [
+        (end - begin, begin)
+        for begin in idle
+        for end in range(begin + 1, begins[-1] + 1)
+        if idle >= {*range(begin, end)}
+    ]
+    most = max(stretches, key=lambda one: (one[0], -one[1]), default=None)
+    assert longest_without(points) == most
 
 
 def compare_mistakes(findings: list[dict[str, Any]], naive: Naive) -> None:

@@ -539,6 +539,7 @@ def test_a_lock_copied_with_its_key_is_one_finding(
     (found,) = (one for one in report.findings if one.code not in ("undecided", "spare-keys"))
     door, key = (names.format(wrong, what) for what in ("door", "key"))
     assert (found.code, found.subject) == ("copied-key", door)
+    assert f", as {names.format(asks, 'door')} does, " in found.message
     assert found.severity == ("error" if report.mistakes else "warning")
     assert "unused-item" in {one.code for one in found.follows}
     if use == "kept" and (wrong, names) == (7, "{1}{0}"):

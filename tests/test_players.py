@@ -399,7 +399,8 @@ def test_levels_for_several_agree_with_the_second_player(plain: dict[str, Any]) 
 def compare(level: ukemi.Level, limit: int = 700) -> None:
     naive = NaivePlayers(level, limit)
     assume(naive.complete)
-    report = report_dict(ukemi.check(level, max_positions=100_000))
+    checked = ukemi.check(level, max_positions=100_000)
+    report = report_dict(checked)
     answers, finished = report["answers"], naive.finished()
     able = naive.able(naive.over)
     playing = [one for one in naive.spots if one.end == "playing"]
@@ -416,6 +417,8 @@ def compare(level: ukemi.Level, limit: int = 700) -> None:
     for kind in ("doors", "chests", "acts", "rooms", "items", "events"):
         for name, status in answers[kind].items():
             assert status == statuses[name], name
+    assert checked.unreached == {one for one in answers["rooms"] if statuses[one] == "never"}
+    assert {one.subject for one in checked.with_code("unconnected")} <= checked.unreached
     rewards = naive.reward_names()
     assert answers["rewards"].keys() == rewards.keys()
     for name, subject in rewards.items():
@@ -642,6 +645,21 @@ def test_plans_end_by_the_actions_that_they_go_through(monkeypatch: pytest.Monke
         worked.append((guide.work, len(guide.actions)))
     assert worked[0][0] > 100 + worked[0][1]
     assert worked[1][0] <= 100 + 3 * worked[1][1]  # the plan that is under way is ended first
+
+
+def test_rooms_are_connected_with_the_start_of_any_player(tmp_path: Path) -> None:
+    level = (
+        "goal: ada at mill and ben at yard\nplayers: {ada: {start: quay}, ben: {start: loft}}\n"
+        "rooms: [quay, mill, loft, yard, pit]\npassages: [quay <-> mill, loft -> yard]\n"
+    )
+    (found,) = ukemi.check(ukemi.loads(level)).with_code("unconnected")
+    assert found.message == "No passage leads from quay or loft to pit, by whatever way."
+    for name in ("low", "high"):
+        (tmp_path / f"{name}.yaml").write_text(level)
+    campaign = tmp_path / "mills.yaml"
+    campaign.write_text("campaign: Mills\nlevels: {low: low.yaml, high: high.yaml}\n")
+    told = ukemi.check(campaign).with_code("unconnected")
+    assert {one.subject for one in told} == {"low/pit", "high/pit"}
 
 
 def test_players_that_are_alike_miss_a_reward_by_a_run_that_can_be_played() -> None:

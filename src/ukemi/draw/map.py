@@ -259,7 +259,7 @@ def _path(way: Way) -> Any:
 def _draw_room(
     axes: Any, level: Level, name: str, box: Box, lines: list[Written], fill: str | None
 ) -> None:
-    is_start, is_goal = name == level.start, bool(goal_text(level, name))
+    is_start, is_goal = name in level.start_rooms(), bool(goal_text(level, name))
     fill = fill or (theme().start if is_start else theme().goal if is_goal else theme().room)
     corner = (box.x - box.width / 2, box.y - box.height / 2)
     shape = FancyBboxPatch(

@@ -67,7 +67,7 @@ def _on_rooms(level: Level, shaded: Shaded, foot: float) -> Figure:
     written: dict[str, list[Written]] = {}
     for name, room in level.rooms.items():
         lines = [Written(room.label or name, size=FONT, bold=True)]
-        if name == level.start:
+        if name in level.start_rooms():
             lines.append(Written("START", START, "start"))
         if goal_text(level, name):
             lines.append(Written(goal_text(level, name), GOAL, "goal"))

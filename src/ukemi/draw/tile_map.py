@@ -277,7 +277,7 @@ def _mark(level: Level, room: Room, doors: Mapping[str, Passage]) -> _Mark | Non
         kind = level.items[item].kind
         shape = {"reward": "reward", "supply": "supply"}.get(kind, "item")
         return _Mark(shape, colors[item], letters_of(level)[item], f"{kind} {item}")
-    if room.name == level.start:
+    if room.name in level.start_rooms():
         return _Mark("start", "#2e7d32", "S", "start")
     goal = goal_text(level, room.name)
     if goal:

@@ -279,6 +279,11 @@ class Contents(Displayed):
                     total[item] = total.get(item, 0) + count
         return start, total
 
+    def start_rooms(self) -> list[str]:
+        """The rooms that players begin in; none if the start is still missing."""
+        rooms = [self.begins(player)[0] for player in self.players] or [self.start]
+        return list(dict.fromkeys(room for room in rooms if room))
+
     def starts(self) -> list[dict[str, int]]:
         """The items carried from the start; in a campaign, the items that each level adds."""
         return [self.begins(player)[1] for player in self.players or [None]]

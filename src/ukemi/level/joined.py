@@ -132,9 +132,10 @@ class Joined(Level):
         while True:
             levels = {self.stage_of(room) for room in found}
             starts = {
-                f"{way.b}/{self.campaign.stages[way.b].level.start}"
+                f"{way.b}/{room}"
                 for way in self.campaign.ways
                 if way.a in levels
+                for room in self.campaign.stages[way.b].level.start_rooms()
             }
             if starts <= found.keys():
                 return found

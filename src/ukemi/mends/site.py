@@ -72,7 +72,7 @@ class Site(LevelDocument):
     @cached_property
     def rooms(self) -> list[str]:
         """The rooms that some run enters, the nearest to the start first."""
-        found = self.level.connected([self.level.start] if self.level.start else [])
+        found = self.level.connected(self.level.start_rooms())
         shut = self.report.unreached
         return [
             room for room in found if room in self.level.rooms and self._prefix + room not in shut

@@ -168,7 +168,7 @@ def _new_ways(site: Site) -> Iterator[Correction]:
     own = [name for name, room in level.rooms.items() if room.cell is None or "@" not in name]
     order = {name: at for at, name in enumerate(own)}
     # Whatever is shut: a way to a room behind a door is no way that was forgotten, but one round the door.
-    met = set(level.connected([level.start] if level.start else []))
+    met = set(level.connected(level.start_rooms()))
     reached = [name for name in own if name in met]
     cut_off = [name for name in own if name not in met]
     joined = {frozenset((one.a, one.b)) for one in level.passages}

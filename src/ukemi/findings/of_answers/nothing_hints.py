@@ -74,10 +74,7 @@ def _mentioned_before(level: Level, barrier: Passage | None) -> frozenset[str]:
     open_ = level.copy()
     if barrier is not None:
         open_.passages = [one for one in level.passages if one.thing != barrier.thing]
-    start = [room for room, _ in (level.begins(player) for player in level.players)] or [
-        level.start
-    ]
-    near = open_.connected([room for room in start if room is not None])
+    near = open_.connected(level.start_rooms())
     found: set[str] = set()
     for event in level.events.values():
         found.update(event.mentions)
