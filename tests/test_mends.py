@@ -17,6 +17,7 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
+from ukemi.bulk.checking import Asking, check_and_mend
 from ukemi.checks.accepting import all_told, subjects_of
 from ukemi.files.editing import REMOVED, Edit, edited, edited_text, plain
 from ukemi.findings.finding import SEVERITIES, Finding
@@ -813,3 +814,14 @@ def test_spare_keys_are_taken_out_and_nothing_else(text: str, gone: int) -> None
     assert (left.placed, left.spare) == (report.answers.measures.keys[item].placed - gone, 0)
     fewer = [one for one in ukemi.compare(level, mended).changes if "redrawn" not in one]
     assert all(item in one for one in fewer) and first.text.count("#") >= text.count("# three")
+
+
+def test_the_time_for_mends_takes_nothing_from_the_check() -> None:
+    file = str(DEMO / "wasted-key.yaml")
+    plain = check_and_mend(file, Limits(), Asking())
+    none = check_and_mend(file, Limits(), Asking(mends=True, mend_seconds=0.0))
+    some = check_and_mend(file, Limits(), Asking(mends=True, mend_seconds=600.0))
+    assert plain.answers == none.answers == some.answers
+    assert plain.search.complete and none.search.complete
+    assert {(one.mends, one.mends_cut_short) for one in none.findings} == {((), True)}
+    assert all(one.mends for one in some.findings)

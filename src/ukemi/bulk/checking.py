@@ -29,6 +29,7 @@ class Asking(NamedTuple):
     Attributes:
         knowing: Whether to ask again for a player who knows its codes.
         mends: Whether to find changes that mend its errors and warnings.
+        mend_seconds: The most time to look for them, in seconds, after the check; ``None`` for no bound of its own.
         entered_with: The items that the player carries into it besides, as ``lantern,3 grain``.
         quick: Whether to ask only who can finish, get stuck or die, and about rewards.
         hand: Whether to ask what can be in hand in each room of a large level, too.
@@ -38,6 +39,7 @@ class Asking(NamedTuple):
 
     knowing: bool = False
     mends: bool = False
+    mend_seconds: float | None = None
     entered_with: str | None = None
     quick: bool = False
     hand: bool = False
@@ -70,6 +72,8 @@ def check_and_mend(file: Given, limits: Limits, asking: Asking) -> Report:
         return report
     from ..mends import add_mends  # loaded where there is something to mend
 
+    if asking.mend_seconds is not None:
+        limits = limits.a_part(asking.mend_seconds)
     return add_mends(report, which, limits)
 
 

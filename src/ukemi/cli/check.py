@@ -197,7 +197,7 @@ def check(
             if finds_mends
             else f"--suppose: name one level, not {len(levels)}"
         )
-    asking = Asking(knowing, finds_mends, entered_with, quick, table, tuple(suppose or ()))
+    asking = Asking(knowing, finds_mends, None, entered_with, quick, table, tuple(suppose or ()))
     check_some = partial(_check_all, limits=limits, asking=asking, jobs=jobs, cluster=cluster)
     kept: Resumed | None = None
     if entered_with is not None or suppose:

@@ -19,6 +19,8 @@ from .searching import MaxMemory, limits_of, searching
 
 #: The endings of a page's file name.
 PAGES = (".html", ".htm")
+#: The seconds in which mends of each level are looked for, unless the time of it all is given.
+MENDING = 20.0
 
 
 def report(
@@ -30,9 +32,11 @@ def report(
 ) -> None:
     """Write a page with the verdict, the findings and every route to step through.
 
-    The page needs nothing but itself: it can be sent, kept and opened without a network.
+    The page needs nothing but itself: it can be sent, kept and opened without a network. Mends of each level are
+    looked for during 20 seconds at most, or as long as --max-seconds allows.
     """
     limits = limits_of(max_positions, max_seconds, max_memory)
+    asking = Asking(mends=True, mend_seconds=MENDING if max_seconds is None else None, hand=True)
     levels = level_files(levels)
     try:
         must_be_writable(output, endings=PAGES, inputs=levels)
@@ -40,7 +44,7 @@ def report(
         from ..report.page import html_page
 
         with searching(limits) as watched:
-            checked = [check_file(file, watched, Asking(mends=True, hand=True)) for file in levels]
+            checked = [check_file(file, watched, asking) for file in levels]
         reports = [one for one in checked if isinstance(one, Report)]
         errors = [one for one in checked if isinstance(one, LevelError)]
         if not reports:
