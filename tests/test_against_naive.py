@@ -189,11 +189,12 @@ def test_the_longest_stretch_without_anything_new(moves: list[tuple[int, bool]])
         for begin, (cost, new) in zip(begins, moves, strict=False)
     )
     idle = {n for one in points if not one.is_new for n in range(one.steps, one.steps + one.cost)}
+    new = [one.steps for one in points if one.is_new]  # one without a step parts two stretches
     stretches = [
         (end - begin, begin)
         for begin in idle
         for end in range(begin + 1, begins[-1] + 1)
-        if idle >= {*range(begin, end)}
+        if idle >= {*range(begin, end)} and not any(begin < one < end for one in new)
     ]
     most = max(stretches, key=lambda one: (one[0], -one[1]), default=None)
     assert longest_without(points) == most
