@@ -325,6 +325,22 @@ def test_what_a_walk_gives_is_had_where_it_leads() -> None:
     )
 
 
+def test_places_where_ways_part_are_told_apart() -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: loft, items: {oak: {}, ash: {}, elm: {}}, rooms: {quay: {items: [oak, ash, elm]},"
+        " mill: {acts: {pull: {}, push: {}, turn: {}}}, yard: {}, loft: {}}, passages: ["
+        "quay <-> mill: {lock: oak, name: hatch}, quay <-> mill: {lock: ash, name: door}, mill <-> yard:"
+        " {gate: done pull or done push or done turn}, yard <-> loft: {lock: elm, name: trap}, yard <-> loft]}"
+    )
+    assert landmarks_agree(level)
+    told = report_on(free_context(level)).answers.alternatives
+    assert [one.ways for one in told] == [
+        (("pull",), ("push",), ("turn",)),
+        (("hatch", "quay/oak"), ("door", "quay/ash")),
+    ]
+    assert [(one.before, one.after) for one in told] == [((), ()), ((), ())]
+
+
 @pytest.mark.parametrize("claim", ["optional: iron", "required: grain", "required: oak"])
 def test_claims_of_things_that_are_had_in_several_rooms(claim: str) -> None:
     level = ukemi.loads(

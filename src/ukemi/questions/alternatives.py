@@ -106,19 +106,25 @@ def _unavoidable(
 def _unavoidable_in(free: FreeLevel, names: Sequence[str]) -> Iterator[tuple[str, ...]]:
     """The same in a level in which nothing is ever lost: what must be done if others are left out."""
     moves = {name: free.doing([name]) for name in names}
-    for number, a in enumerate(names):
-        later = names[number + 1 :]
-        required = free.but(moves[a], watching=True).finish
-        assert required is not None, "some finishing run leaves out each thing"
-        yield from ((a, b) for b in later if required & free.bits[b])
-        if len(names) > _FOR_THREES:
-            continue
-        left = [b for b in later if not required & free.bits[b]]
-        for place, b in enumerate(left):
-            neither = free.but([*moves[a], *moves[b]], watching=True).finish
-            assert neither is not None, "some finishing run leaves out both"
-            new = neither & ~required
-            yield from ((a, b, c) for c in left[place + 1 :] if new & free.bits[c])
+    required = {name: _must_without(free, moves[name]) for name in names}
+    left: list[tuple[str, str]] = []  # the pairs that some finishing run leaves out
+    for a, b in combinations(names, 2):
+        if required[a] & free.bits[b]:
+            yield a, b
+        else:
+            left.append((a, b))
+    if len(names) > _FOR_THREES:
+        return
+    for a, b in left:
+        new = _must_without(free, [*moves[a], *moves[b]]) & ~(required[a] | required[b])
+        yield from ((a, b, c) for c in names[names.index(b) + 1 :] if new & free.bits[c])
+
+
+def _must_without(free: FreeLevel, moves: Sequence[int]) -> int:
+    """The bits of all that every finishing run does that makes none of some moves."""
+    finish = free.but(moves, watching=True).finish
+    assert finish is not None, "some finishing run makes none of them"
+    return finish
 
 
 def _joined(names: Sequence[str], sets: Iterator[tuple[str, ...]]) -> list[list[str]]:
