@@ -169,3 +169,15 @@ def test_a_campaign_is_supposed_by_the_names_of_its_check() -> None:
     for said, why in (("start quay", "no level"), ("way cellar/a -> loft/b", "several levels")):
         with pytest.raises(ukemi.LevelError, match=f"names {why} of the campaign"):
             suppose_all(level, [said])
+
+
+def test_a_cell_without_a_name_can_be_shut_alone() -> None:
+    level = ukemi.loads(
+        "{goal: far, items: {iron: {}}, legend: {G: {gate: iron}, z: {room: far}, k: {item: iron}},"
+        " maps: {ground: ['@GzG', 'k..#']}}"
+    )
+    assert what_of(level)["door"] == {
+        name: [f"shut {name}"] for name in ("ground@2,1", "ground@4,1")
+    }
+    shut = suppose_all(level, ["shut ground@2,1"]).level
+    assert shut.maps["ground"].rows == ("@#zG", "k..#")

@@ -9,6 +9,7 @@ from typing import Any
 from ..files.editing import REMOVED, Edit, Path
 from ..files.level_document import LevelDocument, one_less, one_more
 from ..level import LevelError, Passage, Problem
+from ..level.asked import things_walked
 from ..level.maps.tilemap import cell_of
 from ..level.names import in_list, nearest
 from ..level.room import Cell
@@ -77,8 +78,8 @@ class Suppositions(LevelDocument):
         """A door or another way is shut for good: it is taken out, and a wall stands there on a map."""
         passages = [one for one in self.passages if one.thing == name]
         cells = {thing: symbol for thing, symbol, _ in self._drawn_things()}
-        doors = [door.thing for door, _ in self.level.doors()]
-        self._named(name, "door or way", [*(one.thing for one in self.passages), *cells, *doors])
+        ways = [one.thing for one in things_walked(self.level)]  # an unnamed cell, too
+        self._named(name, "door or way", [*(one.thing for one in self.passages), *cells, *ways])
         yield from self._claimed_no_more(name)
         if passages:
             yield from self._taken_out(passages, None)
