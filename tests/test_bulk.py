@@ -18,6 +18,7 @@ import pandas
 import pytest
 
 import ukemi
+from ukemi.bulk.resuming import Resumed
 
 from .helpers import DEMO, run
 
@@ -208,6 +209,26 @@ def test_a_run_that_was_ended_goes_on_where_it_stopped(tmp_path: Path, form: str
     assert told() != whole and len(kept.read_bytes().splitlines()) == before + 1
     other = run(*words, "--strict")
     assert (other.returncode, "with other options" in other.stderr) == (2, True)
+
+
+def test_what_a_search_left_open_is_searched_again(tmp_path: Path) -> None:
+    levels, kept = tmp_path / "levels", tmp_path / "kept"
+    shutil.copytree(DEMO, levels)
+    words = ["check", levels, "--format", "json", "--max-positions", "30", "--resume", kept]
+    first = json.loads(run(*words).stdout)
+    proven = {one["file"] for one in first if one["search"]["complete"]}
+    assert proven and len(proven) < len(first)
+    assert {json.loads(one)["file"] for one in kept.read_text().splitlines()[1:]} == proven
+    # The result belongs to what the files said before the check.
+    level = levels / "tide-mill.yaml"
+    resumed = Resumed(tmp_path / "other", {})
+    assert resumed.of("mill", [level]) is None
+    text = level.read_text()
+    level.write_text(text + "# saved meanwhile\n")
+    resumed.keep("mill", {"code": 0})
+    assert Resumed(tmp_path / "other", {}).of("mill", [level]) is None
+    level.write_text(text)
+    assert Resumed(tmp_path / "other", {}).of("mill", [level]) == {"code": 0}
 
 
 def test_only_what_changed_since_a_revision_is_checked(tmp_path: Path) -> None:

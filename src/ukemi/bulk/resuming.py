@@ -28,6 +28,7 @@ class Resumed:
     def __init__(self, path: Path, options: dict[str, Any]) -> None:
         self._path = path
         self._known: dict[str, dict[str, Any]] = {}
+        self._keys: dict[str, str] = {}
         head = {"ukemi-resume": _FORM, "options": options}
         try:
             lines = path.read_text(encoding="utf-8").splitlines() if path.exists() else []
@@ -57,22 +58,25 @@ class Resumed:
     def of(self, file: str, parts: Iterable[Path]) -> Any:
         """Return the result of a level; ``None`` if the file has none, or the level's files have changed.
 
+        Ask before the level is checked: :meth:`keep` adds its result to what the files say now.
+
         Args:
             file: The level's file.
             parts: The files that it is made of.
         """
         known = self._known.get(file)
-        return known["told"] if known is not None and known["key"] == _key(parts) else None
+        key = self._keys[file] = _key(parts)
+        return known["told"] if known is not None and known["key"] == key else None
 
-    def keep(self, file: str, parts: Iterable[Path], told: Any) -> None:
-        """Add the result of a level.
+    def keep(self, file: str, told: Any) -> None:
+        """Add the result of a level that was asked for before.
 
         Args:
             file: The level's file.
-            parts: The files that it is made of.
             told: The result, as plain values.
         """
-        line = json.dumps({"file": file, "key": _key(parts), "told": told}, ensure_ascii=False)
+        said = {"file": file, "key": self._keys[file], "told": told}
+        line = json.dumps(said, ensure_ascii=False)
         with self._path.open("a", encoding="utf-8") as opened:
             opened.write(line + "\n")
 

@@ -93,7 +93,9 @@ def report_on(
     answers, missed, routes = _answers(context, quick)
     if try_spare and not quick:
         answers = with_spare(context, answers)
-        either_or = alternatives.ask(context, status.by_name(status.of_all(context)))
+        known = (answers.doors, answers.chests, answers.acts, answers.items, answers.events)
+        statuses = {name: one for kind in known for name, one in kind.items()}
+        either_or = alternatives.ask(context, statuses)
         answers = replace(answers, alternatives=either_or)
     found = finding.all(Answered(context, answers, missed, routes, says_why))
     findings = [*layout.all(context.level), *found]

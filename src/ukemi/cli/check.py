@@ -151,8 +151,8 @@ def check(
     resume: Annotated[
         Path | None,
         typer.Option(
-            help="Keep each result in this file at once. If the run is ended, a second call with the same "
-            "options continues it.",
+            help="Keep each proven result in this file at once. If the run is ended, a second call with the "
+            "same options continues it.",
             metavar="FILE",
         ),
     ] = None,
@@ -211,7 +211,7 @@ def check(
             options = {
                 "format": str(format), "full": full, "table": table, "quiet": quiet, "only": only,
                 "strict": strict, "mends": finds_mends, "knowing": knowing, "quick": quick,
-                "campaigns": look_around, "max": [max_positions, max_seconds], "version": __version__,
+                "campaigns": look_around, "max": [max_positions, max_seconds, max_memory], "version": __version__,
             }  # fmt: skip
             kept = _resumed(resume, options, format, [*levels, *([str(output)] if output else [])])
             done = {one: said for one in levels if (said := kept.of(one, parts_of(one)))}
@@ -226,14 +226,20 @@ def check(
         codes.add(code)  # levels that are not listed count all the same
         file = next(files, None)
         told.take(one.only(only) if only and isinstance(one, Report) else one, file)
-        if kept is not None and file is not None and isinstance(one, Report):
-            kept.keep(file, parts_of(file), told.kept(file, code))
+        if kept is not None and file is not None and isinstance(one, Report) and _settled(one):
+            kept.keep(file, told.kept(file, code))
     if output is None:
         told.print()
     else:
         told.write(output)
         complain(f"wrote {output}")
     raise typer.Exit(next((code for code in (CANNOT_READ, 1, 3) if code in codes), 0))
+
+
+def _settled(report: Report) -> bool:
+    """Whether a check left nothing open, for whatever reason: a search that was ended is made again."""
+    whole = report.search.complete or report.quick or report.is_part
+    return whole and not any(one.code == "undecided" for one in report.findings)
 
 
 def _format(format: Format | None, output: Path | None, levels: list[str]) -> Format:
