@@ -33,7 +33,7 @@ def plan_into(marks: Landmarks, room: int) -> list[Move] | None:
 
 def _last(marks: Landmarks) -> Made | None:
     """The move that finishes, by what was found to be possible first."""
-    ways = [made for place, made in marks.came.items() if marks.ended(place) == FINISHED]
+    ways = [made for place, made in marks.came.items() if marks.lacks.ended(place) == FINISHED]
     finishing = [(one, place) for one in marks.finishing for place in marks.where(one)]
     ways += [Made(move, place, len(marks.made)) for move, place in finishing]
     return min(ways, key=lambda made: _latest(_asked_for(marks, made)), default=None)
@@ -45,7 +45,7 @@ def _latest(some: Iterable[Made]) -> int:
 
 def _asked_for(marks: Landmarks, made: Made) -> list[Made]:
     """Return the moves that must precede a move."""
-    found = _holding(marks, marks.asks(made.move), made)
+    found = _holding(marks, marks.lacks.asks(made.move), made)
     assert found is not None  # or it would not have been found to be possible
     return [*found, marks.came[made.place]] if made.place in marks.came else found
 
@@ -54,7 +54,7 @@ def _holding(marks: Landmarks, expression: Expression, made: Made) -> list[Made]
     """Return the moves that make an expression hold; ``None`` if the move was possible without them."""
 
     def atom(one: Expression, positive: bool) -> list[Made] | None:
-        variable = marks.lacked(one if positive else Negated(one), made.place)
+        variable = marks.lacks.lacked(one if positive else Negated(one), made.place)
         if variable is None:
             return []
         maker = marks.did.get(variable)
@@ -103,8 +103,8 @@ def _way(marks: Landmarks, values: list[int], room: int) -> list[Move]:
             there = move.leads_to if move.number in marks.made else None
             if (
                 there is not None
-                and marks.asks(move).holds(values)
-                and marks.ended(there) == PLAYING
+                and marks.lacks.asks(move).holds(values)
+                and marks.lacks.ended(there) == PLAYING
             ):
                 yield there, move.cost, move
 

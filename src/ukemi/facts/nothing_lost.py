@@ -13,7 +13,7 @@ from collections.abc import Hashable, Mapping
 from ..rules import END, PLACE, PLAYING, Rules
 from ..rules.expressions import AtLeast, Expression, Is, conjuncts
 from ..spaces.limits import Limits
-from .landmarks import Bits, Landmarks, MayLoseError, UncountedError
+from .landmarks import Bits, Lacks, Landmarks, MayLoseError, UncountedError
 from .safe_moves import SafeMoves
 
 
@@ -33,7 +33,7 @@ def nothing_lost(
     if not safety.able or rules.start()[END] != PLAYING:
         return None
     try:
-        marks = Landmarks(rules, safety, limits, watched, marked)
+        marks = Landmarks(Lacks(rules), safety, limits, watched, marked)
     except (MayLoseError, UncountedError):
         return None
     return marks if _always_returns(marks) else None
@@ -48,10 +48,10 @@ def _always_returns(marks: Landmarks) -> bool:
     walks: dict[tuple[int, int], list[list[Expression]]] = {}
     for move, *_ in marks.made.values():
         there = move.leads_to
-        if there is not None and marks.ended(there) == PLAYING:
+        if there is not None and marks.lacks.ended(there) == PLAYING:
             marks.limits.check()
             for here in marks.where(move):
-                walks.setdefault((here, there), []).append(list(conjuncts(marks.asks(move))))
+                walks.setdefault((here, there), []).append(list(conjuncts(marks.lacks.asks(move))))
     known = _known_inside(walks, marks.start[PLACE])
     values = list(marks.start)
     for (here, there), ways in walks.items():

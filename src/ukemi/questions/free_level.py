@@ -111,13 +111,22 @@ class FreeLevel:
     def doing(self, names: Collection[str]) -> list[int]:
         """The moves that do one of some things, by number."""
         variables = {self.subjects[name].variable for name in names}
-        return [m.number for m in self.rules.moves if not variables.isdisjoint(m.changes)]
+        return sorted({number for one in variables for number in self._changing.get(one, ())})
+
+    @cached_property
+    def _changing(self) -> dict[int, list[int]]:
+        """For each variable, the moves that may change it, by number."""
+        found: dict[int, list[int]] = {}
+        for move in self.rules.moves:
+            for variable in move.changes:
+                found.setdefault(variable, []).append(move.number)
+        return found
 
     def but(self, moves: Collection[int], watching: bool = False) -> Landmarks:
         """Return the landmarks of the level without some moves, and with the bits of the subjects if asked to."""
         marks = self.marks
         watched = marks.watched if watching else None
-        return Landmarks(self.rules, marks.safety, self.limits, watched, without=moves)
+        return Landmarks(marks.lacks, None, self.limits, watched, without=moves)
 
 
 def free_level(

@@ -69,3 +69,18 @@ def comes_without(context: Context[S], room: str, names: Collection[str]) -> boo
         free=lambda free: free.places[room] in free.but(free.doing(names)).before_room,
         sets=by_sets,
     )
+
+
+def needed(context: Context[S], room: str, door: Passage) -> frozenset[str] | None:
+    """Return what every run does before it first enters a room, if a door is never opened.
+
+    Returns:
+        The names; ``None`` where something can be lost: only landmarks tell.
+    """
+
+    def by_landmarks(free: FreeLevel) -> frozenset[str]:
+        marks = free.but(free.doing([door.thing]), watching=True)
+        done = marks.before_room.get(free.places[room], 0)
+        return frozenset(name for name, bit in free.bits.items() if done & bit)
+
+    return context.decide(None, free=by_landmarks, sets=lambda _: None)
