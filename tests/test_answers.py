@@ -13,6 +13,7 @@ import jsonschema
 import pytest
 
 import ukemi
+from ukemi.demo import DEMO_CAMPAIGN, campaign_text
 from ukemi.report.as_json import report_schema
 from ukemi.report.as_text import verdict_lines
 from ukemi.report.route_steps import named_routes
@@ -431,8 +432,10 @@ def test_the_schema_describes_what_is_printed_of_every_kind_of_file(tmp_path: Pa
     missing = tmp_path / "missing.yaml"
     demos = sorted(DEMO.glob("*.yaml"))
     campaign = tmp_path / "demo"
-    run("demo", campaign)
-    for words in ([demos[0]], demos, [bad], [bad, missing, demos[1]], [campaign], [campaign / "year.yaml"],
+    campaign.mkdir()
+    for name in DEMO_CAMPAIGN:
+        (campaign / name).write_text(campaign_text(name))
+    for words in ([demos[0]], demos, [bad], [bad, missing, demos[1]], [campaign], [campaign / DEMO_CAMPAIGN[0]],
                   [*demos, "--max-positions", 5], [*demos[:2], "--mends"], [*demos[:3], "--knowing"]):  # fmt: skip
         said = check_json(*words)
         validator.validate(said)

@@ -151,9 +151,16 @@ def test_a_table_is_no_formula_and_standard_input_is_a_level(tmp_path: Path) -> 
     assert ukemi.check_many([]).empty
 
 
+def few_levels(folder: Path) -> Path:
+    """A folder with four of the demo levels."""
+    folder.mkdir()
+    for name in ("flooded-cellar", "one-way-drop", "tide-mill", "wasted-key"):
+        shutil.copy(DEMO / f"{name}.yaml", folder)
+    return folder
+
+
 def test_results_are_written_in_every_form_and_lose_nothing(tmp_path: Path) -> None:
-    levels = tmp_path / "levels"
-    shutil.copytree(DEMO, levels)
+    levels = few_levels(tmp_path / "levels")
     printed = {one: run("check", levels, "--format", one).stdout for one in ("json", "csv")}
     for name in ("a.json", "a.csv", "a.sarif", "a.xml", "a.txt", "a.parquet"):
         done = run("check", levels, "-o", tmp_path / name)
@@ -187,8 +194,7 @@ def test_results_are_written_in_every_form_and_lose_nothing(tmp_path: Path) -> N
 
 @pytest.mark.parametrize("form", ["text", "json", "csv"])
 def test_a_run_that_was_ended_goes_on_where_it_stopped(tmp_path: Path, form: str) -> None:
-    levels, kept = tmp_path / "levels", tmp_path / "kept"
-    shutil.copytree(DEMO, levels)
+    levels, kept = few_levels(tmp_path / "levels"), tmp_path / "kept"
     words = ["check", levels, "--format", form, "--resume", kept]
 
     def told() -> str:

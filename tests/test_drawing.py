@@ -79,6 +79,33 @@ def test_rooms_never_overlap_and_fill_a_window(random: Any) -> None:
     assert 0.85 < ratio <= 1.8 or len(boxes) < 4, ratio
 
 
+@pytest.mark.parametrize(
+    ("passage", "lines"),
+    [
+        ("{lock: key}", [""]),
+        ("{lock: key, name: door}", ["door"]),
+        ("{lock: lens, name: door}", ["door", "needs lens"]),  # no mark in a room has its letters
+        ("{lock: 2 coin, name: door}", ["door", "needs 2 coin"]),
+        ("{lock: lit, name: door}", ["door", "needs lit"]),
+        ("{lock: {needs: key, steps: 2}, name: door}", ["door", "needs key, 2 steps"]),
+        ("{lock: key, name: door, once: true}", ["door", "needs key", "once"]),
+        ("{lock: key, gate: lit}", ["needs key", "gate: lit"]),
+        ("{name: plank}", ["plank"]),
+    ],
+)
+def test_a_door_is_a_mark_where_that_says_as_much(passage: str, lines: list[str]) -> None:
+    level = ukemi.loads(
+        "start: a\ngoal: b\nitems: {key: {}, lens: {}, coin: {}}\nrooms:\n  a: {items: {key: 1, coin: 2}, chests: {bin: {holds: lens}},"
+        f" switches: {{lamp: {{flips: lit}}}}}}\n  b: {{}}\npassages: [a <-> b: {passage}]\n"
+    )
+    (label,) = (passage_lines(level, one) for one in level.passages)
+    assert [line.text for line in label] == lines
+    framed = {
+        patch.get_linewidth() for patch in draw_map(level).axes[0].patches if patch.zorder == 4
+    }
+    assert framed == ({0.7} if len(lines) > 1 else {0.0})
+
+
 @pytest.mark.parametrize(("rooms", "print_size"), [(25, 9), (40, 7)])
 @pytest.mark.parametrize("seed", [0, 11, 12, 13])
 def test_a_large_level_is_read_in_a_window(rooms: int, print_size: float, seed: int) -> None:
@@ -152,7 +179,7 @@ def test_the_picture_says_what_the_level_says(tmp_path: Path) -> None:
     route = report.with_code("can-get-stuck")[0].route
     said = svg_text(report.level, tmp_path / "mill.svg", route)
     for text in ("The Wasted Key", "quay", "START", "GOAL", "iron-key", "ledger (reward)", "store-door",
-                 "needs iron-key", "3. unlock store-door with iron-key", "3 ×",
+                 "door, with the letters of its key", "3. unlock store-door with iron-key", "3 ×",
                  "After move 3 no run finishes the level."):  # fmt: skip
         assert text in said
     finish = svg_text(report.level, tmp_path / "finish.svg", report.routes["finish"])

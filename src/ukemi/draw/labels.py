@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from itertools import chain, count
@@ -133,9 +133,16 @@ def _times(item: str, count: int) -> str:
 
 
 def passage_lines(level: Level, passage: Passage) -> list[Written]:
-    """The lines of a passage's label; none for a plain passage without a name."""
+    """The lines of a passage's label; none for a plain passage without a name.
+
+    A door whose mark says all about its lock has one line: the mark, and the door's name.
+    """
     lines: list[Written] = []
     lock = level.lock_of(passage)
+    if lock is not None and _mark_says_all(level, passage, lock):
+        name = passage.label or (passage.name if passage.named else "")
+        mark = lock_color(level, lock, item_colors(level))
+        return [Written(name, mark, "door", lock_letters(level, lock), size=SMALL - 0.5)]
     if passage.named or passage.label:
         lines.append(Written(passage.label or passage.name, bold=True))
     if lock is not None:
@@ -151,7 +158,28 @@ def passage_lines(level: Level, passage: Passage) -> list[Written]:
         lines.append(Written(f"{passage.steps} steps", color=theme().faint))
     if passage.effects:
         lines.append(Written(effect_words(passage.effects), color=theme().faint))
+    if len(lines) == 1 and lines[0].bold:
+        return [Written(lines[0].text, size=SMALL - 0.5)]
     return lines
+
+
+def _mark_says_all(level: Level, passage: Passage, lock: Lock) -> bool:
+    """Whether a door asks for one item, and nothing else is to be said about it.
+
+    The item must lie in some room, so that the picture shows the letters of its mark beside its name.
+    """
+    plain_way = passage.gate == passage.seen == ALWAYS and passage.steps == 1
+    plain_way = plain_way and not (passage.once or passage.effects)
+    plain_lock = lock.steps == 1 and not (lock.from_ or lock.relocks or lock.color)
+    if not (plain_way and plain_lock and isinstance(lock.needs, Has) and lock.needs.count == 1):
+        return False
+    item = lock.needs.name
+    return any(one.item == item for room in level.rooms.values() for one in room.items.values())
+
+
+def on_its_line(lines: Sequence[Written]) -> bool:
+    """Whether a label is drawn on the line of its passage, without a frame: it is one mark or one name."""
+    return len(lines) == 1
 
 
 def _lock_text(lock: Lock) -> str:
@@ -170,7 +198,8 @@ def size_of(lines: list[Written], scale: float = 1.0) -> tuple[float, float]:
         + (MARK_WIDTH if line.mark else 0)
         for line in lines
     ]
-    return max(widths, default=0.0) + 16, sum(line.size * 1.45 for line in lines) + 10
+    pad = 4 if on_its_line(lines) else 10
+    return max(widths, default=0.0) + 16, sum(line.size * 1.45 for line in lines) + pad
 
 
 def goal_text(level: Level, room: str) -> str:

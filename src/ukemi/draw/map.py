@@ -27,6 +27,7 @@ from .labels import (
     goal_text,
     label_sizes,
     note_lines,
+    on_its_line,
     passage_lines,
     room_lines,
     size_of,
@@ -37,7 +38,7 @@ from .style import SMALL, fit, plain, scale_text, text_width, theme
 from .ways import Way, place_label, ways
 
 _MARGIN, _LEGEND, _EVENT = 30.0, 30.0, 14.0
-_KINDS = {"start": "start", "goal": "goal", "item": "key or tool", "reward": "reward", "supply": "supply", "door": "door",
+_KINDS = {"start": "start", "goal": "goal", "item": "key or tool", "reward": "reward", "supply": "supply", "door": "door, with the letters of its key",
           "gate": "gate", "chest": "chest", "act": "switch (!), act (?)"}  # fmt: skip
 
 
@@ -188,8 +189,11 @@ def _place_labels(
     placed: dict[str, Box] = {}
     for way in lines:
         if labels[way.passage.name]:
-            size = size_of(labels[way.passage.name])
-            placed[way.passage.name] = place_label(way, size, [*rooms, *placed.values()])
+            label = labels[way.passage.name]
+            taken = [*rooms, *placed.values()]
+            placed[way.passage.name] = place_label(
+                way, size_of(label), taken, on_its_line(label) and bool(label[0].mark)
+            )
     return placed
 
 
@@ -323,7 +327,7 @@ def _draw_label(axes: Any, box: Box, lines: list[Written]) -> None:
             box.height,
             facecolor=theme().paper,
             edgecolor=theme().faint,
-            linewidth=0.7,
+            linewidth=0.0 if on_its_line(lines) else 0.7,
             zorder=4,
         )
     )

@@ -15,7 +15,10 @@ from ..rules import END, PLAYING, Move
 from ..spaces import Route
 from .box_positions import Box
 from .style import plain, theme
-from .ways import Way
+from .ways import MARK_MIDDLE, Way
+
+#: A label of one line is lower than this, in points.
+_LOW = 20.0
 
 
 def draw_route(
@@ -71,6 +74,8 @@ def draw_route(
             continue
         box = labels[name] if kind == "door" else boxes[name]
         x, y = box.x + box.width / 2, box.y + box.height / 2
+        if box.height < _LOW:  # a mark on a line, whose name must stay readable
+            x, y = box.x - box.width / 2 + MARK_MIDDLE, y + 10
         _badge(axes, x, y, told, wrong in numbers)
 
 

@@ -13,7 +13,15 @@ from ..level.maps.tilemap import BUILT_IN, TileMap
 from ..level.visible import visible
 from .areas import Frames, frames_of
 from .box_positions import MOST_ROOMS, Box, place_rooms, too_many
-from .labels import Written, label_sizes, lock_letters, passage_lines, room_lines, size_of
+from .labels import (
+    Written,
+    label_sizes,
+    lock_letters,
+    on_its_line,
+    passage_lines,
+    room_lines,
+    size_of,
+)
 from .marks import GATE, svg_mark
 from .style import item_colors, lock_color, text_width, theme
 from .tile_map import ways_between
@@ -90,8 +98,11 @@ def _rooms(
     placed: dict[str, Box] = {}
     for way in lines:
         if labels[way.passage.name]:
-            size = size_of(labels[way.passage.name], _PRINT)
-            placed[way.passage.name] = place_label(way, size, [*boxes.values(), *placed.values()])
+            label, taken = labels[way.passage.name], [*boxes.values(), *placed.values()]
+            size = size_of(label, _PRINT)
+            placed[way.passage.name] = place_label(
+                way, size, taken, on_its_line(label) and bool(label[0].mark)
+            )
     middles = [Box(*way.at(0.5), 20, 20) for way in lines]
     frames = frames_of(part.areas, boxes)
     every = [*boxes.values(), *placed.values(), *middles, *frames.boxes()]
@@ -187,10 +198,11 @@ def _label(level: Level, way: Way, box: Box, middle: tuple[float, float]) -> Ite
     passage = way.passage
     kind = "opens" if passage.lock is not None else "way"
     key = f'data-{kind}="{escape(passage.thing, quote=True)}"'
-    yield f'<g class="label" {key}>'
+    lines = passage_lines(level, passage)
+    yield f'<g class="{"label mark" if on_its_line(lines) else "label"}" {key}>'
     yield f'<rect x="{x:.1f}" y="{y:.1f}" width="{box.width:.1f}" height="{box.height:.1f}"/>'
-    y += 15
-    for line in passage_lines(level, passage):
+    y += 12 if on_its_line(lines) else 15
+    for line in lines:
         yield _line(x + 8, y, line, "small")
         y += 12.5
     yield "</g>"

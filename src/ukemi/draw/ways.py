@@ -12,6 +12,9 @@ from .box_positions import Box
 
 Point = tuple[float, float]
 
+#: How far from the left end of a label the middle of its mark is, in points.
+MARK_MIDDLE = 14.0
+
 #: How far apart passages between the same two rooms run, in points.
 _APART = 34.0
 
@@ -100,30 +103,36 @@ def _edge(box: Box, towards: Point) -> Point:
     return box.x + dx * scale, box.y + dy * scale
 
 
-def place_label(way: Way, size: tuple[float, float], taken: Iterable[Box]) -> Box:
+def place_label(
+    way: Way, size: tuple[float, float], taken: Iterable[Box], mark: bool = False
+) -> Box:
     """A box for a passage's label: as near to its line as it is clear of rooms and other labels.
 
     Args:
         way: The passage's line.
         size: The label's width and height.
         taken: The lines and boxes to avoid.
+        mark: Whether it begins with a mark that stands on the line, where the line is steep.
 
     Returns:
         The box.
     """
     others = list(taken)
+    aside = 0.0
+    if mark and abs(way.end[1] - way.begin[1]) > abs(way.end[0] - way.begin[0]) / 2:
+        aside = size[0] / 2 - MARK_MIDDLE
     near = [(t, lift) for t in _ALONG for lift in (0, 1, -1, 2, -2, 3, -3, 4, -4, 6, -6, 8, -8)]
     # Where much is crowded together, further off is still better than upon something.
     far = ((t, lift * side) for lift in count(9) for t in _ALONG for side in (1, -1))
     best: tuple[float, Box] | None = None
     for t, lift in near:
-        box = _at(way, t, lift, size)
+        box = _at(way, t, lift, size, aside)
         worth = abs(lift) * 10 + abs(t - 0.5)
         if (best is None or worth < best[0]) and not any(_shared(box, one) for one in others):
             best = (worth, box)
     if best is not None:
         return best[1]
-    boxes = (_at(way, t, lift, size) for t, lift in far)
+    boxes = (_at(way, t, lift, size, aside) for t, lift in far)
     return next(box for box in boxes if not any(_shared(box, other) for other in others))
 
 
@@ -131,9 +140,9 @@ def place_label(way: Way, size: tuple[float, float], taken: Iterable[Box]) -> Bo
 _ALONG = (0.5, 0.42, 0.58, 0.34, 0.66, 0.27, 0.73, 0.2, 0.8)
 
 
-def _at(way: Way, t: float, lift: float, size: tuple[float, float]) -> Box:
+def _at(way: Way, t: float, lift: float, size: tuple[float, float], aside: float) -> Box:
     x, y = way.at(t)
-    return Box(x, y + lift * size[1] * 0.55, *size)
+    return Box(x + aside, y + lift * size[1] * 0.55, *size)
 
 
 def _shared(a: Box, b: Box) -> float:

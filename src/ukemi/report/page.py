@@ -113,13 +113,36 @@ def _level(number: int, report: Report, svg: str) -> dict[str, Any]:
             {
                 "name": name,
                 "wrong": wrong,
-                "steps": route_steps(
-                    level, route, rules, report.answers.measures.pace.get(key, ())
+                "steps": _changes(
+                    route_steps(level, route, rules, report.answers.measures.pace.get(key, ()))
                 ),
             }
             for key, name, route, wrong in named_routes(report)
         ],
     }
+
+
+def _changes(steps: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Steps with only what each changes of what the page shows: the number of each thing, 0 if it is gone."""
+    before: dict[str, dict[str, int]] = dict.fromkeys(("carried", "lying", "open", "on"), {})
+    changed = []
+    for step in steps:
+        now = {part: _counts(step[part]) for part in before}
+        changes = {
+            part: {
+                name: now[part].get(name, 0)
+                for name in {**now[part], **before[part]}
+                if now[part].get(name, 0) != before[part].get(name, 0)
+            }
+            for part in before
+        }
+        changed.append({**step, **changes})
+        before = now
+    return changed
+
+
+def _counts(some: Mapping[str, int] | Sequence[str]) -> Mapping[str, int]:
+    return some if isinstance(some, Mapping) else dict.fromkeys(some, 1)
 
 
 def _supposing(number: int, report: Report, waiting: Waiting | None) -> dict[str, Any] | None:

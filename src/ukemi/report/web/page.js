@@ -157,7 +157,7 @@ for (const walk of document.querySelectorAll(".walk")) {
     for (const room of walk.querySelectorAll("[data-room]"))
       room.classList.toggle("here", room.dataset.room === step.room);
     for (const thing of walk.querySelectorAll("[data-opens]"))
-      thing.classList.toggle("open", step.open.includes(thing.dataset.opens));
+      thing.classList.toggle("open", count(step.open, thing.dataset.opens) > 0);
     for (const item of walk.querySelectorAll("[data-lying]"))
       item.classList.toggle("gone", !count(step.lying, item.dataset.lying));
     trails[0].setAttribute("d", drawn(steps.slice(at + 1)));
@@ -183,12 +183,22 @@ for (const walk of document.querySelectorAll(".walk")) {
       const [room, item] = name.slice(0, -mark.length).split("/");
       return `${step.lying[name]} ${item} in ${room}`;
     }).join(", ") || "nothing";
-    on.textContent = step.on.join(", ") || "none";
+    on.textContent = Object.keys(step.on).join(", ") || "none";
     pace.mark(at);
     [...listing.children].forEach((line, index) =>
       index === at - 1 ? line.setAttribute("aria-current", "step") : line.removeAttribute("aria-current"));
   };
   const pace = paceOf(find(".pace"), (number) => show(number));
+  for (const route of routes) {  // each step holds what it changes
+    let whole = { carried: {}, lying: {}, open: {}, on: {} };
+    for (const step of route.steps) {
+      for (const part of Object.keys(whole)) {
+        step[part] = { ...whole[part], ...step[part] };
+        for (const name of Object.keys(step[part])) if (!step[part][name]) delete step[part][name];
+      }
+      whole = { carried: step.carried, lying: step.lying, open: step.open, on: step.on };
+    }
+  }
   const choose = () => {
     ({ steps, wrong } = routes[select.value]);
     pace.draw(steps);
