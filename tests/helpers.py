@@ -16,7 +16,7 @@ from hypothesis import assume
 
 import ukemi
 from ukemi.cli import main as command_line
-from ukemi.report import report_dict as plain_report
+from ukemi.report.as_json import report_dict as plain_report
 from ukemi.report.as_json import report_schema
 
 VALIDATOR = jsonschema.Draft202012Validator(report_schema())

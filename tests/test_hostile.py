@@ -31,7 +31,8 @@ from ukemi.playing.replaying import replay_session
 from ukemi.playing.said import as_text
 from ukemi.playing.session import SessionError, read_session
 from ukemi.playing.talk import Talk
-from ukemi.report import report_dict, report_lines
+from ukemi.report import report_lines
+from ukemi.report.as_json import report_dict
 from ukemi.report.as_junit import junit
 from ukemi.report.as_sarif import sarif
 from ukemi.report.as_text import plain_text

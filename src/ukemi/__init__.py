@@ -32,7 +32,6 @@ from .files import REMOVED, Edit, change, dumps, load, load_csv_map, loads, rena
 from .level import Level, LevelError, Place, Problem
 from .level.built_campaign import Campaign
 from .level.displayed import Displayed
-from .report import measures_table
 from .spaces import MAX_POSITIONS, PLAYED, Limits, Route
 
 if TYPE_CHECKING:
@@ -44,6 +43,7 @@ if TYPE_CHECKING:
     from .playing import Option, Play, Turn
     from .playing.crowd import Outcome
     from .playing.players import Kind
+    from .report.table import measures_table
     from .scattering import Scattered, Scattering
 
 __version__ = "0.1.0"
@@ -55,7 +55,7 @@ Given = Level | Campaign | str | os.PathLike[str]
 _LATER = {
     "Comparison": "comparing", "Remark": "comparing", "Mend": "mends", "Option": "playing",
     "Outcome": "playing.crowd", "Play": "playing", "Scattered": "scattering", "Scattering": "scattering",
-    "Turn": "playing",
+    "Turn": "playing", "measures_table": "report.table",
 }  # fmt: skip
 
 __all__ = [
@@ -503,7 +503,7 @@ class _Forms:
     """The forms of a report, from the packages that know them."""
 
     def to_dict(self, report: Report) -> dict[str, Any]:
-        from .report import report_dict
+        from .report.as_json import report_dict
 
         return report_dict(report)
 

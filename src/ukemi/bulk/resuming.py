@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import json
 from collections.abc import Iterable
 from pathlib import Path
@@ -83,7 +82,9 @@ class Resumed:
 
 def _key(parts: Iterable[Path]) -> str:
     """A digest of some files."""
-    found = hashlib.sha256()
+    from hashlib import sha256  # it takes a while to load, and few checks are resumed
+
+    found = sha256()
     for one in parts:
         content = one.read_bytes() if one.is_file() else b""
         found.update(f"{one.name} {len(content)} ".encode() + content)

@@ -9,26 +9,27 @@ from functools import partial
 from io import BytesIO
 from pathlib import Path
 from time import perf_counter
-from typing import Annotated, Any, TypeVar
+from typing import TYPE_CHECKING, Annotated, Any, TypeVar
 
 import typer
 
 from .. import __version__
 from ..bulk.campaign_parts import check_with_parts
 from ..bulk.checking import STANDARD_INPUT, Asking, Checked, check_file
-from ..bulk.resuming import Resumed
 from ..checks import Report
 from ..files.json_text import json_text
 from ..files.replacing import must_be_writable, write_file
 from ..level import LevelError
-from ..report import Line, report_dict, report_lines, summary_lines, summary_row, table_lines
-from ..report.as_json import unreadable_dict
+from ..report import Line, report_lines, summary_lines, summary_row, table_lines
 from ..report.as_text import SummaryRow, plain_text
 from ..report.on_console import print_lines
 from ..spaces import MAX_POSITIONS, Limits
 from .level_files import changed_levels, level_files, parts_of
 from .output import CANNOT_READ, complain, csv_text, fail
 from .searching import LOG_EVERY, MaxMemory, limits_of, searching
+
+if TYPE_CHECKING:
+    from ..bulk.resuming import Resumed
 
 Item = TypeVar("Item")
 
@@ -276,6 +277,8 @@ def _resumed(path: Path, options: dict[str, Any], format: Format, others: list[s
         fail(f"--resume goes with text, JSON and tables, not with {format}")
     if path.resolve() in {Path(one).resolve() for one in others if one != STANDARD_INPUT}:
         fail(f"--resume {path}: this is one of the levels, or the output; name another file")
+    from ..bulk.resuming import Resumed
+
     try:
         return Resumed(path, options)
     except OSError as error:
@@ -391,6 +394,8 @@ class _Told:
                 if isinstance(one, Report):
                     self._texts[name] = [*self._lines(one)]
             case Format.JSON:
+                from ..report.as_json import report_dict, unreadable_dict
+
                 self._kept[name] = (
                     unreadable_dict(one) if isinstance(one, LevelError) else report_dict(one)
                 )

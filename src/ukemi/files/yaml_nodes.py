@@ -141,7 +141,7 @@ MOST_EXPANDED = 100_000
 
 #: Characters that neither YAML nor a terminal can hold.
 _not_in_yaml = re.compile(
-    "[^\t\n\r\x20-\x7e\x85\xa0-\ud7ff\ue000-\ufefe\uff00-\ufffd\U00010000-\U0010ffff]"
+    "[\x00-\x08\x0b\x0c\x0e-\x1f\x7f-\x84\x86-\x9f\ud800-\udfff\ufeff\ufffe\uffff]"
 ).search
 
 

@@ -124,7 +124,7 @@ def _level(number: int, report: Report, svg: str) -> dict[str, Any]:
 
 def _changes(steps: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """Steps with only what each changes of what the page shows: the number of each thing, 0 if it is gone."""
-    before: dict[str, dict[str, int]] = {key: {} for key in ("carried", "lying", "open", "on")}
+    before: dict[str, Mapping[str, int]] = {key: {} for key in ("carried", "lying", "open", "on")}
     changed = []
     for step in steps:
         now = {part: _counts(step[part]) for part in before}
