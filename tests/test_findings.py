@@ -448,6 +448,78 @@ def test_a_one_way_passage_is_named_where_nothing_finishes(
     assert sorted({one.subject for one in found.follows}) == also
 
 
+RING = """
+start: post
+goal: vault
+items: {bone: {}, dusk: {}}
+inventory: {slots: 2}
+rooms: {post: {items: bone}, shell: {items: dusk}, vault: {}}
+passages:
+  - post <-> shell: {name: first, lock: LOCK}
+  - post <-> vault: {name: last, lock: dusk}
+"""
+
+
+@pytest.mark.parametrize(
+    ("lock", "why"),
+    [
+        ("3 bone", "first stays shut: it needs 3 bone (the only bone is lying in post)"),
+        (
+            "{needs: bone, from: shell}",
+            "first stays shut: it needs bone and it is unlocked from shell only",
+        ),
+        ("dusk", "Needs 1 dusk to unlock last; the only dusk is out of reach in shell"),
+    ],
+)
+def test_the_deepest_missing_thing_is_named(lock: str, why: str) -> None:
+    (found,) = of(RING.replace("LOCK", lock), "cannot-finish")
+    assert found.why.startswith(why)
+
+
+def test_a_room_without_a_way_comes_before_what_follows_from_it() -> None:
+    text = (
+        "{start: quay, goal: loft, rooms: {quay: {}, mill: {switches: {lever: {sets: lit}}}, isle: {}, loft: {}},"
+        " passages: [quay <-> loft: {gate: lit}]}"
+    )
+    found = [(one.severity, one.code, one.subject) for one in check(text).findings]
+    assert found == [
+        ("error", "unconnected", "mill"),  # with a way there the level could be finished
+        ("error", "cannot-finish", "goal"),
+        ("warning", "unconnected", "isle"),
+    ]
+
+
+YARD = """
+goal: mill
+items: {oak: {}}
+maps:
+  yard: |
+    #########
+    #@..#...#
+    #.k.D...#
+    #...#...#
+    #...#..X#
+    #########
+legend: {k: {item: oak}, D: {lock: oak, name: mill-door}, X: {room: mill}, L: {switch: {name: lever, sets: lit}},
+  W: {gate: lit}}
+"""
+
+
+@pytest.mark.parametrize("row", [2, 4, 5])
+def test_the_gap_in_a_wall_round_a_door_is_named(row: int) -> None:
+    lines = YARD.splitlines()
+    at = lines.index("  yard: |") + row
+    lines[at] = lines[at][:8] + "." + lines[at][9:]
+    (found,) = of("\n".join(lines), "bypassed")
+    assert f"(by the gap at yard@5,{row})" in found.message
+
+
+def test_a_symbol_that_no_map_has_is_named_by_what_it_would_turn_on() -> None:
+    (found,) = of(YARD.replace("..X#", "WWX#"), "never-set")
+    assert found.why == "'L' in the legend would turn it on, but stands on no map"
+    assert not of(YARD.replace("..X#", "WWX#").replace("#...#...#", "#..L#...#"), "never-set")
+
+
 def test_parts_that_wait_for_each_other_are_one_and_others_are_their_own() -> None:
     text = """
 start: quay

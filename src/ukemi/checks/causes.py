@@ -2,7 +2,8 @@
 
 If no run reaches a part of the level, one finding names the door that keeps it shut or the missing
 passage. The rooms, doors and items in that part are listed under ``also``. If nothing finishes,
-that comes first, and everything that is never done for this reason follows it.
+that comes first, and everything that is never done for this reason follows it. Before it comes a room that no passage
+leads to, if a way there would be enough.
 
 A level with one finding, and one with two (a second part is cut off, by another door)::
 
@@ -17,24 +18,30 @@ from collections.abc import Iterable, Sequence, Set
 from dataclasses import replace
 from functools import cached_property
 
+from ..facts.relaxed import Relaxed
 from ..findings.finding import SEVERITIES, Finding
 from ..findings.of_layout.copied_key import Copy, copies
 from ..level import At, Has, Level, Passage
 from ..level.conditions import Condition, atoms
 from ..level.names import in_list
 from ..level.sources import sources
+from ..rules import compile_level
+from ..spaces import Limits
 
 #: The codes of findings that may follow from another finding.
 FOLLOWING = ("unconnected", "never-opens", "never-done", "never-taken", "never-entered")
 
 
-def causes_first(level: Level, findings: Sequence[Finding], unreached: Set[str]) -> list[Finding]:
+def causes_first(
+    level: Level, findings: Sequence[Finding], unreached: Set[str], limits: Limits
+) -> list[Finding]:
     """Put what follows from a finding under it.
 
     Args:
         level: The level.
         findings: What was found.
         unreached: The rooms that no run enters.
+        limits: How long it may take.
 
     Returns:
         The findings that are causes, or that have none here, each with what follows from it.
@@ -45,6 +52,7 @@ def causes_first(level: Level, findings: Sequence[Finding], unreached: Set[str])
     for one in following:
         groups.setdefault(parts.of(one), []).append(one)
     unfinished = next((one for one in findings if one.code == "cannot-finish"), None)
+    enough: set[str] = set()  # the rooms to which a way would be enough to finish
     follows: dict[int, list[Finding]] = {}
     under: set[int] = set()
     causes: dict[int, str] = {}
@@ -52,6 +60,8 @@ def causes_first(level: Level, findings: Sequence[Finding], unreached: Set[str])
         cause = parts.cause_of(group)
         if unfinished is not None and (cause.code != "unconnected" or parts.has_goal(group)):
             cause = unfinished
+        elif unfinished is not None and _finishes_with_way_to(level, cause.subject, limits):
+            enough.add(cause.subject)
         rest = [one for one in group if one is not cause]
         follows.setdefault(id(cause), []).extend(rest)
         under |= {id(one) for one in rest}
@@ -78,9 +88,27 @@ def causes_first(level: Level, findings: Sequence[Finding], unreached: Set[str])
         under |= {id(one) for one in rest}
     told = [one for one in findings if id(one) not in under]
     return [
-        _with_following(replace(one, why=causes.get(id(one), one.why)), follows.get(id(one), []))
+        _with_following(
+            replace(
+                one,
+                why=causes.get(id(one), one.why),
+                severity="error"
+                if one.code == "unconnected" and one.subject in enough
+                else one.severity,
+            ),
+            follows.get(id(one), []),
+        )
         for one in told
     ]
+
+
+def _finishes_with_way_to(level: Level, room: str, limits: Limits) -> bool:
+    """Whether the relaxed level could be finished if a passage led from the start to a room."""
+    changed = level.copy()
+    changed.passages = [*level.passages, Passage(f"a way to {room}", level.start, room)]
+    rules = compile_level(changed)
+    relaxed = Relaxed(rules, limits)
+    return relaxed.able and relaxed.reach(rules.initial).finishes
 
 
 def _follows_copy(finding: Finding, copy: Copy) -> bool:

@@ -101,7 +101,7 @@ def report_on(
     findings = [*layout.all(context.level), *found]
     complete = not quick and _all_proven(answers) and get_stuck.all_mistakes_known(context)
     unreached = status.never_entered(context)
-    findings = causes_first(context.level, findings, unreached)
+    findings = causes_first(context.level, findings, unreached, context.limits)
     listed, accepted = sort_out(context.level, findings, complete)
     return Report(
         level=context.level,

@@ -77,10 +77,11 @@ class Finding:
 
 def by_weight(findings: Iterable[Finding]) -> tuple[Finding, ...]:
     """Findings with the gravest first, and in the order of the file within one severity."""
-    first = ("cannot-finish", "can-get-stuck")  # much else may follow from these
+    # Much else may follow from these.
+    ranks = {"unconnected": 0, "cannot-finish": 1, "can-get-stuck": 1}
 
-    def weight(finding: Finding) -> tuple[int, bool, tuple[int, int]]:
+    def weight(finding: Finding) -> tuple[int, int, tuple[int, int]]:
         severity = SEVERITIES.index(finding.severity)
-        return severity, finding.code not in first, (finding.place or (0, 0))[:2]
+        return severity, ranks.get(finding.code, 2), (finding.place or (0, 0))[:2]
 
     return tuple(sorted(findings, key=weight))

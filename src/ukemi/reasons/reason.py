@@ -114,7 +114,7 @@ class Reasons:
             asked = self._asked_alive if at_start else self.asked
             self._missing_items(position, route, within, asked, found)
         if not found.why:
-            self._shut_doors(position, route, within, found)
+            self._shut_doors(position, route, within, (), found)
         if not found.why:
             self._flags(position, found)
         self._collapsed(position, found)
@@ -139,14 +139,20 @@ class Reasons:
         """Return a finishing run from some values; ``None`` if none was found."""
         if self.left <= 0 or self.limits.over or self._changes_nothing(values):
             return None
+        if self.context.few:  # then a change seldom makes them many
+            try:
+                start = self.rules.settle(list(values))
+                return find_finish(self.rules, start, NEARBY, self._hopeless, self.limits)
+            except CutShortError:
+                pass
         return self._run_from(self._guide, values, self._hopeless)
 
     def _run_from(
         self, guide: Guide | None, values: Sequence[int], hopeless: Callable[[Position], bool]
     ) -> list[Move] | None:
+        self.left -= BUDGET // 10  # a small search costs little, but not nothing
         if guide is None:
             return None
-        self.left -= BUDGET // 10  # a small search costs little, but not nothing
         before = guide.work
         try:
             return find_run(guide, guide.rules.settle(list(values)), self._budget, hopeless)
@@ -235,6 +241,10 @@ class Reasons:
         if not missing:
             return
         gone = [one for one in missing if used_up(self.rules, one[0], route)]
+        if not gone and not route.moves:  # what lies behind a door that asks for something else
+            self._shut_doors(position, route, within, [one[0] for one in missing], found)
+            if found.why:
+                return
         missing = (
             gone or missing
         )  # an item behind a shut door is missing only because the door is shut
@@ -306,11 +316,19 @@ class Reasons:
         return f"place another {item} that can be reached"
 
     def _shut_doors(
-        self, position: Position, route: Route, within: set[str], found: _Findings
+        self,
+        position: Position,
+        route: Route,
+        within: set[str],
+        others: Sequence[str],
+        found: _Findings,
     ) -> None:
+        """A shut door that asks for none of some other items."""
         for passage, lock in self.level.doors():
             opened = self.rules.index["opened", passage.thing]
             if position[opened] or not within.intersection(passage.ends):
+                continue
+            if any(getattr(atom, "name", "") in others for atom in atoms(lock.needs)):
                 continue
             values = list(position)
             values[opened] = 1
@@ -326,6 +344,8 @@ class Reasons:
             mend = (
                 f"see that what {passage.thing} needs can always be collected before it is wanted"
             )
+            if lock.from_ is not None and lock.from_ not in within:
+                mend = f"let {passage.thing} be unlocked from both sides"
             found.add(f"door:{passage.thing}", why, mend)
             return
 
@@ -380,7 +400,7 @@ class Reasons:
             for one in self.level.passages
             if any(isinstance(atom, Has) and atom.name == flag for atom in atoms(one.gate))
         ]
-        said += [f"{in_list(asking[:2])} asks for it"] if asking else []
+        said += [f"{in_list(asking[:2])} {_ask(asking[:2])} for it"] if asking else []
         return f" ({'; '.join(said)})" if said else ""
 
     def _collapsed(self, position: Position, found: _Findings) -> None:
@@ -490,6 +510,10 @@ class Reasons:
             why += f"; still shut: {some(shut)}"
         why += f". The goal asks for `{self.level.goal}`"
         found.add("rest:" + in_list(sorted(within)), why, "open a way from there to the goal")
+
+
+def _ask(names: Sequence[str]) -> str:
+    return "asks" if len(names) == 1 else "ask"
 
 
 def _nothing_known(position: Position) -> bool:

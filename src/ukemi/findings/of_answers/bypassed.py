@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator
 from itertools import permutations
 
-from ...level import Has, HasAll, Passage
+from ...level import Has, HasAll, Level, Passage
 from ...level.conditions import atoms
+from ...level.maps.paths import Paths
+from ...level.names import in_list
 from ...questions import way_round
 from ...questions.context import AnyContext
 from ...questions.smallest import irreducible
@@ -14,6 +16,9 @@ from ...questions.verdict import Answer
 from ...spaces import CutShortError
 from ..finding import Finding
 from ..registry import Answered, finding
+
+#: The most gaps in walls to name.
+MOST_GAPS = 3
 
 
 @finding
@@ -40,6 +45,8 @@ def bypassed(answered: Answered) -> Iterator[Finding]:
         name = passage.thing
         walked = [str(move.what["name"]) for move in route.moves if move.what["do"] == "walk"]
         by = f" (by {walked[-1]})" if walked and walked[-1] != room else ""
+        if level.maps and (gaps := _gaps(level, passage, room)):
+            by = f" (by the {'gap' if len(gaps) == 1 else 'gaps'} at {in_list(gaps)})"
         message = f"No finishing run needs {name}: {room} is reached{by} without opening it."
         why = "There is a shortcut round it"
         mend = f"close the shortcut, or take the lock off {name}"
@@ -48,6 +55,17 @@ def bypassed(answered: Answered) -> Iterator[Finding]:
         elif instead:
             continue  # the lock is one of two ways, as `either-or` tells where finishing takes one
         yield Finding("bypassed", "warning", name, message, why, mend, passage.place, route)
+
+
+def _gaps(level: Level, door: Passage, far: str) -> list[str]:
+    """The gaps in the walls of a map that lead round a door, and through no other where they can; none if they are many."""
+    paths, every = Paths(level), [one.b for one, _ in level.doors() if one.part_of]
+    for shut in (every, [door.b]):
+        found = (paths.gaps(near, far, shut) for near in door.ends if near != far)
+        few = [gaps for gaps in found if 0 < len(gaps) <= MOST_GAPS]
+        if few:
+            return few[0]
+    return []
 
 
 def _needed_instead(context: AnyContext, door: Passage) -> bool:

@@ -13,6 +13,17 @@ from ..finding import Finding
 from ..registry import layout
 
 
+def _undrawn(level: Level, flag: str) -> str:
+    """Say which symbol of the legend would turn a flag on, if no map has it."""
+    unused = level.cut.unused if level.cut is not None else ()
+    for symbol in unused:
+        tile = level.legend[symbol]
+        acts = [act for act in (tile.switch, tile.act) if act is not None]
+        if any(flag in (*act.effects.sets, *act.effects.flips) for act in acts):
+            return f"{symbol!r} in the legend would turn it on, but stands on no map"
+    return ""
+
+
 @layout
 def never_set(level: Level) -> Iterator[Finding]:
     """Tell each flag that starts off and is never turned on, and each that nothing asks for."""
@@ -47,7 +58,7 @@ def never_set(level: Level) -> Iterator[Finding]:
             mend = f"let a switch or an act set it, or start with it on: `flags: {{{flag}: true}}`"
             mend = f"write {near}, if that is what was meant; or {mend}" if near else mend
             message = f"{flag} starts off, and nothing ever turns it on."
-            yield Finding("never-set", "warning", flag, message, "", mend, place)
+            yield Finding("never-set", "warning", flag, message, _undrawn(level, flag), mend, place)
         elif flag not in asked and flag not in set_:
             near = nearest(flag, asked & level.all_flags())
             mend = f"write {near}, if that is what was meant" if near else "take it out"

@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
-from ...graph import CheapestWays
+from ...graph import CheapestWays, Dominators
 from ..room import Cell
+from .grid import PLAIN
 from .side_view import SideGrid, grid_of
 from .tilemap import BUILT_IN
 
 if TYPE_CHECKING:
     from ..level import Level
+
+
+#: On a larger map, gaps are not looked for.
+_MOST_CELLS = 20_000
 
 
 class Paths:
@@ -61,6 +67,48 @@ class Paths:
         if not ways.reach(last):
             return [start, goal]
         return [Cell(start.map, *grid.column_row(number)) for number in (first, *ways.to(last))]
+
+    def gaps(self, a: str, b: str, shut: Iterable[str]) -> list[str]:
+        """The gaps in walls that every walk between two rooms of a map goes through.
+
+        A gap is a cell of plain floor with no floor on two opposite sides.
+
+        Args:
+            a, b: The rooms.
+            shut: Rooms that no walk enters.
+
+        Returns:
+            The cells, as reports name them, in the order of a shortest walk; none on a map seen from the side.
+        """
+        start, goal = self.level.rooms[a].cell, self.level.rooms[b].cell
+        if start is None or goal is None or start.map != goal.map:
+            return []
+        grid = self.grids[start.map]
+        if isinstance(grid, SideGrid) or len(grid.codes) > _MOST_CELLS:
+            return []
+        first, last = self._number(start), self._number(goal)
+        cells = [self.level.rooms[one].cell for one in shut]
+        closed = {self._number(one) for one in cells if one is not None and one.map == start.map}
+        leads = [
+            [to for to in grid.ways_out(here) if to not in closed] if grid.can_stand(here) else []
+            for here in range(len(grid.codes))
+        ]
+        ways = CheapestWays(first, lambda here: ((to, 1, to) for to in leads[here]))
+        if not ways.reach(last):
+            return []
+        tree = Dominators(leads, first)
+        up, left = grid.offsets["up"], grid.offsets["left"]
+
+        def walled(cell: int) -> bool:
+            return cell in closed or not grid.can_stand(cell)
+
+        return [
+            str(Cell(start.map, *grid.column_row(here)))
+            for here in ways.to(last)
+            if grid.codes[here] == PLAIN
+            and any(walled(here - side) and walled(here + side) for side in (up, left))
+            and tree.dominates(here, [last])
+        ]
 
     def _number(self, cell: Cell) -> int:
         return self.grids[cell.map].number(cell.column, cell.row)
