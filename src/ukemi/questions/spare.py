@@ -1,17 +1,22 @@
-"""Which units of spent keys are spare: each is removed from a copy of the level, which is asked again.
+"""Which units of spent keys are spare: the level without them is asked again.
 
 A set of units is spare if the level without them answers no worse: it can still be finished, no new way
-to get stuck appears, and every reward is in reach as before.
+to get stuck appears, and every reward is in reach as before. Where a player may leave a unit lying, the positions of the
+level without it are those in which it still lies; else a copy of the level is searched.
 """
 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
-from ..level import Act, Effects, Level, LevelError
+from ..level import Act, Effects, HasAll, Level, LevelError
+from ..level.asked import all_conditions
+from ..level.conditions import atoms
+from ..level.joined import Joined
 from ..spaces import CutShortError
+from ..spaces.part import PartOfSpace
 from ..spaces.space import S
 from . import can_finish, get_stuck, missable, status, together
 from .answers import Answers, KeyMeasure
@@ -58,31 +63,66 @@ class _Trials:
         most = measure.placed - measure.needed
         level = self.context.level
         spare: list[str] = []
-        places = list(_where(level, item))
-        all_tried = sum(count for _, count in places) == measure.placed
-        for where, count in places:
-            for _ in range(count):
-                if len(spare) == most:
-                    return _found(measure, spare, True)
-                if self.left <= 0:
-                    return _found(measure, spare, False)
-                self.left -= 1
-                fewer = without_unit(level, item, where)
-                no_worse = self._no_worse(fewer)
-                if not no_worse:
-                    all_tried = all_tried and no_worse is not None
-                    break  # nor can another of the same kind in the same place be spared
+        left = dict(_where(level, item))
+        all_tried = sum(left.values()) == measure.placed
+        ahead = list(left)
+        while ahead:
+            where = ahead.pop(0)
+            if len(spare) == most:
+                return _found(measure, spare, True)
+            if self.left <= 0:
+                return _found(measure, spare, False)
+            self.left -= 1
+            fewer = without_unit(level, item, where)
+            no_worse = self._no_worse(fewer, [*spare, where])
+            if no_worse:
                 level = fewer
                 spare.append(where)
+                left[where] -= 1
+                # Without this one, another may be spared that could not be before.
+                earlier = [one for one in left if one not in (*ahead, where) and left[one]]
+                ahead = [*([where] if left[where] else []), *ahead, *earlier]
+            all_tried = all_tried and no_worse is not None
         return _found(measure, spare, all_tried)
 
-    def _no_worse(self, level: Level) -> bool | None:
-        """Whether a level answers no worse, if its answers are proven; ``None`` if the limits were met first."""
+    def _no_worse(self, level: Level, without: Sequence[str]) -> bool | None:
+        """Whether a level answers no worse, if its answers are proven; ``None`` if the limits were met first.
+
+        Args:
+            level: The level without some units.
+            without: Where each of them was.
+        """
         try:
-            context = gather(level, replace(self.context.limits, on_answer=None), large=self.large)
+            limits = replace(self.context.limits, on_answer=None)
+            context = self._still_lying(without) or gather(level, limits, large=self.large)
             return all(self._each_no_worse(context))
         except (CutShortError, LevelError):
             return None
+
+    def _still_lying(self, without: Sequence[str]) -> AnyContext | None:
+        """The positions in which some units still lie where they lay; ``None`` where that is another question."""
+        context, level = self.context, self.context.level
+        if context.free is not None or not context.all_seen or isinstance(level, Joined):
+            return None
+        if level.rules.pickup == "touch":
+            return None
+        sets = context.sets
+        kept = sets.space.reachable
+        for where, count in Counter(without).items():
+            thing = context.by_name.get(where)
+            if thing is None or thing.kind != "item" or not self._lies_by_units(where):
+                return None
+            for fewer in range(count):
+                kept = kept - sets.space.having(thing.variable, fewer, kept)
+        part = PartOfSpace(sets.space, kept)
+        return Context(level, context.rules, context.limits, part)
+
+    def _lies_by_units(self, where: str) -> bool:
+        """Whether each unit of a placed item can be left, and nothing asks for all units, however many there are."""
+        level = self.context.level
+        room, _, item = where.rpartition("/")
+        asked = (atom for one in all_conditions(level) for atom in atoms(one.condition))
+        return not level.rooms[room].items[item].pile and HasAll(item) not in asked
 
     def _each_no_worse(self, context: AnyContext) -> Iterator[bool]:
         """Whether one answer after another is no worse, those that are quick to get first.
