@@ -487,6 +487,8 @@ def test_a_room_without_a_way_comes_before_what_follows_from_it() -> None:
         ("error", "cannot-finish", "goal"),
         ("warning", "unconnected", "isle"),
     ]
+    meant = text.replace("{start:", "{expect: {finish: impossible, stuck: possible}, start:")
+    assert {one.severity for one in of(meant, "unconnected")} == {"warning"}
 
 
 YARD = """

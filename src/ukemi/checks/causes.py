@@ -28,6 +28,9 @@ from ..level.sources import sources
 from ..rules import compile_level
 from ..spaces import Limits
 
+#: To how many rooms that no passage leads to a way is tried.
+MOST_WAYS = 8
+
 #: The codes of findings that may follow from another finding.
 FOLLOWING = ("unconnected", "never-opens", "never-done", "never-taken", "never-entered")
 
@@ -52,7 +55,7 @@ def causes_first(
     for one in following:
         groups.setdefault(parts.of(one), []).append(one)
     unfinished = next((one for one in findings if one.code == "cannot-finish"), None)
-    enough: set[str] = set()  # the rooms to which a way would be enough to finish
+    tried, enough = 0, set[str]()  # the rooms to which a way would be enough to finish
     follows: dict[int, list[Finding]] = {}
     under: set[int] = set()
     causes: dict[int, str] = {}
@@ -60,8 +63,10 @@ def causes_first(
         cause = parts.cause_of(group)
         if unfinished is not None and (cause.code != "unconnected" or parts.has_goal(group)):
             cause = unfinished
-        elif unfinished is not None and _finishes_with_way_to(level, cause.subject, limits):
-            enough.add(cause.subject)
+        elif unfinished is not None and unfinished.severity == "error" and tried < MOST_WAYS:
+            tried += 1
+            if _finishes_with_way_to(level, cause.subject, limits):
+                enough.add(cause.subject)
         rest = [one for one in group if one is not cause]
         follows.setdefault(id(cause), []).extend(rest)
         under |= {id(one) for one in rest}
