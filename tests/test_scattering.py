@@ -108,6 +108,27 @@ scatter: {keys: {items: [iron, oak]}}
 """
 
 
+FAR = """
+start: a
+goal: a
+items: {oak: {}, ash: {}}
+rooms: {a: {items: [oak, ash]}, b: {}, c: {}, d: {}}
+passages: [a <-> b: {steps: 2}, b -> c, c <-> d, d -> a]
+scatter: {keys: {items: [oak, ash], apart: APART}}
+"""
+
+
+@pytest.mark.parametrize("steps", [1, 2, 3, 4])
+def test_things_lie_as_far_apart_as_asked_both_ways(steps: int) -> None:
+    ways = {"a": {"b": 2}, "b": {"a": 2, "c": 1}, "c": {"d": 1}, "d": {"c": 1, "a": 1}}
+    far = {(a, b): 0 if a == b else ways[a].get(b, 99) for a in ways for b in ways}
+    for by, a, b in product(ways, repeat=3):
+        far[a, b] = min(far[a, b], far[a, by] + far[by, b])
+    wanted = {pair for pair in far if min(far[pair], far[pair[::-1]]) >= steps}
+    found = ukemi.scatter(ukemi.loads(FAR.replace("APART", str(steps))), count=100)
+    assert {(dict(one.where)["oak"], dict(one.where)["ash"]) for one in found} == wanted
+
+
 def chi_square(text: str, chance: dict[Any, float], even: bool, draws: int = 300) -> float:
     """How far the placements of many seeds are from what each should come up by chance."""
     level = ukemi.loads(text)
