@@ -13,6 +13,7 @@ import jsonschema
 import pytest
 
 import ukemi
+from ukemi.checks.route_words import route_words
 from ukemi.demo import DEMO_CAMPAIGN, campaign_text
 from ukemi.report.as_json import report_schema
 from ukemi.report.as_text import verdict_lines
@@ -444,6 +445,18 @@ def test_the_schema_describes_what_is_printed_of_every_kind_of_file(tmp_path: Pa
         )
     with pytest.raises(jsonschema.ValidationError):
         validator.validate({**check_json(demos[0]), "more": 1})
+
+
+@pytest.mark.parametrize(("walks", "left_out"), [(12, 0), (13, 2)])
+def test_a_route_is_shortened_where_that_leaves_out_two_moves(walks: int, left_out: int) -> None:
+    rooms = [f"room-{n}" for n in range(walks + 1)]
+    ways = ", ".join(f"{a} -> {b}" for a, b in pairwise(rooms))
+    report = check(
+        f"{{start: room-0, goal: {rooms[-1]}, rooms: [{', '.join(rooms)}], passages: [{ways}]}}"
+    )
+    words = route_words(report.routes["finish"], report.level)
+    assert words.startswith("walk to room-1, walk to room-2") and words.endswith("finish")
+    assert (f"... {left_out} more moves (--full) ..." in words) == (left_out > 0)
 
 
 @pytest.mark.parametrize("demo", ["tide-mill.yaml", "wasted-key.yaml", "stranded.yaml"])

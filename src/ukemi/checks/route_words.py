@@ -34,7 +34,7 @@ def route_words(route: Route, level: Level, full: bool = False) -> str:
     in the middle. In full, the text lists every move and every cell on the way.
     """
     words = list(_full(route, level)) if full else [stop.words for stop in stops(route, level)]
-    if len(words) > LONGEST_ROUTE and not full:
+    if len(words) > LONGEST_ROUTE + 1 and not full:  # "1 more" would be no shorter
         kept = LONGEST_ROUTE // 2
         fold = f"... {len(words) - 2 * kept} more moves (--full) ..."
         words = [*words[:kept], fold, *words[-kept:]]
