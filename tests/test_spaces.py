@@ -20,10 +20,12 @@ from ukemi.checks.check import report_on
 from ukemi.facts.guided import Guide, find_run
 from ukemi.facts.relaxed import Relaxed
 from ukemi.facts.remaining_cost import remaining_cost
+from ukemi.questions import can_finish, die, get_stuck, missable, status, together
 from ukemi.questions.context import Context
 from ukemi.questions.evidence import FIRST, gather
 from ukemi.questions.free_level import free_level
 from ukemi.questions.named_sets import Sets
+from ukemi.questions.spare import left_lying, without_unit
 from ukemi.reasons.reason import Reasons
 from ukemi.rules import DEAD, END, FINISHED, PLAYING, compile_level
 from ukemi.rules.expressions import Is, Negated, all_of
@@ -269,6 +271,46 @@ def test_each_operation_gives_the_same_in_both_spaces(
         both.same(one[0] - other[0], one[1] - other[1])
         both.same(one[0] & other[0], one[1] & other[1])
         both.same(one[0] | other[0], one[1] | other[1])
+
+
+@given(ANY, st.randoms(use_true_random=False), st.booleans())
+@few
+def test_units_that_stay_lying_are_as_good_as_none(
+    plain: dict[str, Any], random: Random, diagrams: bool
+) -> None:
+    """The positions in which they lie answer as a level without them does."""
+    level = readable(plain)
+    rules = compile_level(level)
+    limits = Limits(3_000, seconds=20).begin()
+    space = symbolic_space(rules, limits) if diagrams else ExplicitSpace(rules, limits)
+    assume(space is not None and space.complete)
+    context: Context[Any] = Context(level, rules, limits, space)
+    lying = [
+        one.name
+        for one in context.subjects
+        if one.kind == "item"
+        for _ in range(
+            level.rooms[one.name.rpartition("/")[0]].items[one.name.rpartition("/")[2]].count
+        )
+    ]
+    without = random.sample(lying, min(len(lying), random.randint(1, 3)))
+    part, fewer = left_lying(context, without), level
+    assume(part is not None and without)
+    for where in without:
+        fewer = without_unit(fewer, where.rpartition("/")[2], where)
+    plainly = gather(fewer, limits, at_once=True)
+    assume(plainly.all_seen)
+    for ask in (
+        can_finish.possible,
+        together.possible,
+        lambda one: get_stuck.ask(one).answer,
+        die.ask,
+    ):
+        same = [getattr(ask(one), "answer", ask(one)) for one in (part, plainly)]
+        assert same[0] == same[1] or set(part.rewards) != set(plainly.rewards)
+    for name, subject in plainly.rewards.items():
+        assert status.ask(part, [subject]) == status.ask(plainly, [subject]), name
+        assert missable.possible(part, subject) == missable.possible(plainly, subject), name
 
 
 @given(st.one_of(free_levels(), ANY))

@@ -94,35 +94,10 @@ class _Trials:
         """
         try:
             limits = replace(self.context.limits, on_answer=None)
-            context = self._still_lying(without) or gather(level, limits, large=self.large)
+            context = left_lying(self.context, without) or gather(level, limits, large=self.large)
             return all(self._each_no_worse(context))
         except (CutShortError, LevelError):
             return None
-
-    def _still_lying(self, without: Sequence[str]) -> AnyContext | None:
-        """The positions in which some units still lie where they lay; ``None`` where that is another question."""
-        context, level = self.context, self.context.level
-        if context.free is not None or not context.all_seen or isinstance(level, Joined):
-            return None
-        if level.rules.pickup == "touch":
-            return None
-        sets = context.sets
-        kept = sets.space.reachable
-        for where, count in Counter(without).items():
-            thing = context.by_name.get(where)
-            if thing is None or thing.kind != "item" or not self._lies_by_units(where):
-                return None
-            for fewer in range(count):
-                kept = kept - sets.space.having(thing.variable, fewer, kept)
-        part = PartOfSpace(sets.space, kept)
-        return Context(level, context.rules, context.limits, part)
-
-    def _lies_by_units(self, where: str) -> bool:
-        """Whether each unit of a placed item can be left, and nothing asks for all units, however many there are."""
-        level = self.context.level
-        room, _, item = where.rpartition("/")
-        asked = (atom for one in all_conditions(level) for atom in atoms(one.condition))
-        return not level.rooms[room].items[item].pile and HasAll(item) not in asked
 
     def _each_no_worse(self, context: AnyContext) -> Iterator[bool]:
         """Whether one answer after another is no worse, those that are quick to get first.
@@ -144,6 +119,39 @@ class _Trials:
                 yield _proven(status.ask(context, [subject])) == reward.status
                 if reward.missable != Answer.YES:
                     yield _proven(missable.possible(context, subject)) == Answer.NO
+
+
+def left_lying(context: Context[S], without: Sequence[str]) -> Context[S] | None:
+    """Return the positions in which some units still lie where they lay, as a level without them.
+
+    Args:
+        context: The level.
+        without: Where each of the units lies, as :class:`~ukemi.questions.answers.KeyMeasure` names places.
+
+    Returns:
+        Those; ``None`` where that is another question, or where not all positions are known.
+    """
+    level = context.level
+    if context.free is not None or not context.all_seen or isinstance(level, Joined):
+        return None
+    if level.rules.pickup == "touch":
+        return None
+    sets = context.sets
+    kept = sets.space.reachable
+    for where, count in Counter(without).items():
+        thing = context.by_name.get(where)
+        if thing is None or thing.kind != "item" or not _lies_by_units(level, where):
+            return None
+        for fewer in range(count):
+            kept = kept - sets.space.having(thing.variable, fewer, kept)
+    return Context(level, context.rules, context.limits, PartOfSpace(sets.space, kept))
+
+
+def _lies_by_units(level: Level, where: str) -> bool:
+    """Whether each unit of a placed item can be left, and nothing asks for all units, however many there are."""
+    room, _, item = where.rpartition("/")
+    asked = (atom for one in all_conditions(level) for atom in atoms(one.condition))
+    return not level.rooms[room].items[item].pile and HasAll(item) not in asked
 
 
 def _proven(answer: Answer) -> Answer:
