@@ -140,6 +140,11 @@ def test_measures(tmp_path: Path) -> None:
     assert isinstance(table, pandas.DataFrame)
     assert list(table["steps"]) == [6, 8]
     assert table["walked_again"][1] == 0.125
+    far = "passages: [a <-> b, a <-> c: {lock: key, steps: 3}]"
+    third = check(
+        f"start: a\ngoal: c\nitems: {{key: {{}}}}\nrooms: {{a: {{}}, b: {{items: key}}, c: {{}}}}\n{far}"
+    )
+    assert third.answers.measures.walked_again == 0.143  # 1 of 7 steps, to three digits
 
 
 def test_claims_that_fail_have_their_route() -> None:

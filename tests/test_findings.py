@@ -635,6 +635,11 @@ def test_a_lock_copied_with_its_key_is_one_finding(
          "passages: [quay <-> mill]\nevents: {dusk: {when: done sing}}", {"does-nothing"}),
         ("items: {a-key: {color: '#aa0000'}, b-key: {color: '#AA0000'}}\nrooms: {quay: {items: [a-key, b-key]}, a: {}, mill: {}}\n"
          "passages: [quay <-> a: {lock: a-key}, a <-> mill: {lock: b-key}]", {"same-color"}),
+        # Tools may look alike; and a key that no other lock asks for was not copied.
+        ("items: {saw: {kind: tool, color: red}, axe: {kind: tool, color: red}}\nrooms: {quay: {items: [saw, axe]}, a: {},"
+         " mill: {}}\npassages: [quay <-> a: {lock: saw}, a <-> mill: {lock: axe}]", set()),
+        ("items: {iron: {}, oak: {}}\nrooms: {quay: {items: [iron, oak]}, mill: {}}\n"
+         "passages: [quay <-> mill: {lock: iron, name: oak-door}]", {"unused-item"}),
         ("items: {iron: {}}\nrooms: {quay: {items: {iron: 2}}, a: {}, mill: {}}\n"
          "passages: [quay <-> a: {lock: iron}, a <-> mill: {lock: iron}]", {"same-kind"}),
         ("items: {iron: {use: spent}}\nrooms: {quay: {items: {iron: 2}}, a: {}, mill: {}}\n"

@@ -59,6 +59,7 @@ FIRST = [
     (MILL, "quay <-> granary", "granary -> quay"),
     (MILL, "lock: oak-key, name: loft-door", "lock: iron-key, name: loft-door"),
     (MILL, "lock: oak-key, name", "lock: 3 oak-key, name"),
+    (MILL, "{lock: oak-key, name: loft-door}", "{name: loft-door}"),
     (MILL, "wheel-pit -> sluice-walk", "sluice-walk -> wheel-pit"),
     (MILL, "{lock: iron-key, name: pit-door}", "{lock: {needs: iron-key, from: wheel-pit}, name: pit-door}"),
     (FLOOR, "#@....#......#.....#", "#@....#......#....#"),
@@ -140,6 +141,7 @@ def test_a_mistake_is_undone(tmp_path: Path, file: str, right: str, wrong: str, 
         (MILL, "granary <-> wheel-pit: {lock", "wheel-pit -> granary: {lock",
          "pit-door and wheel-pit -> sluice-walk lead only out of wheel-pit"),
         ("stranded.yaml", "name: chute", "name: chute", "chute (granary -> race) has collapsed"),
+        (MILL, "{lock: oak-key, name: loft-door}", "{name: loft-door}", "but a passage without a lock"),
     ],
 )  # fmt: skip
 def test_the_message_points_at_the_mistake(

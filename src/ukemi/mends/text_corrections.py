@@ -198,11 +198,30 @@ def _of_document(text: str, document: Any, error: LevelError) -> Iterator[Correc
         if re.fullmatch(r"[A-Za-z][\w-]*", name):
             yield from _declared(text, document, name, error.file)
             yield from _switched(text, document, name, error.file)
+            yield from _locked(text, document, name, error.file)
     if any("is on no map" in one.message for one in error.problems):
         # The likeliest places first: each takes an edit of the whole text.
         drawn = (one for one in map_corrections(document) if one.idea.startswith("draw "))
         for one in sorted(drawn, key=lambda one: one.unlikely)[:MOST_DRAWN]:
             yield from _edit(text, one.say, one.idea, one.unlikely, one.edits[0], error.file)
+
+
+def _locked(text: str, document: Any, name: str, file: str | None) -> Iterator[Correction]:
+    """A named passage that lost its lock, for each item that no passage and no lock names."""
+    passages, items = document.get("passages"), document.get("items")
+    if not isinstance(passages, list) or not isinstance(items, dict):
+        return
+    named = set(
+        re.findall(r"[\w-]+", repr([passages, document.get("locks"), document.get("goal")]))
+    )
+    for number, said in enumerate(passages):
+        way, fields = next(iter(said.items())) if isinstance(said, dict) and said else ("", None)
+        if isinstance(fields, dict) and fields.get("name") == name and "lock" not in fields:
+            for item in (one for one in items if one not in named):
+                edit = Edit(("passages", number, way, "lock"), item)
+                unlikely = SURE - 0.1 * alike(name, item)
+                say = f"let {name} ask for {item} (a lock)"
+                yield from _edit(text, say, f"lock {item}", unlikely, edit, file)
 
 
 def _without_blanks(text: str, error: LevelError, names: list[str]) -> Iterator[Correction]:

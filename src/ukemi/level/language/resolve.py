@@ -263,6 +263,8 @@ def _check_special(level: Level, namespace: str, name: str, node: Node, notes: N
                 return
             near = next(iter(alike), nearest(name, all_subjects(level)))
             message = f"{shown(node)} is not a door, chest, act, event, room or item of the level"
+            if any(one.named and one.name == name for one in level.passages):
+                near, message = None, f"{message}, but a passage without a lock"
             notes.add("unknown-name", message, node, near)
         elif len(roles) > 1:
             notes.add("duplicate-name", f"{name!r} is both {' and '.join(roles)}", node)
