@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import subprocess
 import sys
 from itertools import pairwise
@@ -461,7 +462,7 @@ def test_a_route_is_shortened_where_that_leaves_out_two_moves(walks: int, left_o
     )
     words = route_words(report.routes["finish"], report.level)
     assert words.startswith("walk to room-1, walk to room-2") and words.endswith("finish")
-    assert (f"... {left_out} more moves (--full) ..." in words) == (left_out > 0)
+    assert re.findall(r"(\d+) more moves", words) == ([str(left_out)] if left_out else [])
 
 
 @pytest.mark.parametrize("demo", ["tide-mill.yaml", "wasted-key.yaml", "stranded.yaml"])
