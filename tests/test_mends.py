@@ -570,6 +570,15 @@ def compare_said(level: ukemi.Level, after: ukemi.Level, say: str) -> None:
         assert here or (row and (row[2], int(row[1])) == (name, y)), say
 
 
+@pytest.mark.parametrize("most", [1, 2, 6])
+def test_no_more_mends_are_looked_for_than_are_wanted(most: int) -> None:
+    report = ukemi.check(DEMO / "wasted-key.yaml")
+    told: list[Mend] = []
+    assert mends_of_report(report, Limits(1_000), most, told.append).mends == told
+    assert [one.say for one in told] == [one.say for one in ukemi.mends_of(report.level)][:most]
+    assert len(told) == most
+
+
 @given(st.one_of(plain_levels(), map_levels()), st.randoms(use_true_random=False))
 @settings(max_examples=LEVELS // 4, deadline=None, suppress_health_check=list(HealthCheck))
 def test_a_mend_changes_what_it_says_and_nothing_else(
