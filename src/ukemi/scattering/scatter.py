@@ -265,9 +265,9 @@ class Scatterer:
         return min((steps for steps in far if steps is not None), default=None)
 
     def check(self, placed: Laid) -> Report:
-        """Check the level with its things laid so; no trial of which keys are spare, which takes half of a check."""
+        """Check the level with its things laid so."""
         level = laid(self.draws.base, self.draws.taken, placed)
-        return check_level(level, self.limits, try_spare=False)
+        return check_level(level, self.limits)
 
     def _fails_wish(self, report: Report) -> bool:
         """Whether nothing is wrong but the length that was wished for."""
@@ -313,7 +313,7 @@ class Scatterer:
         if self.level.scattered != level.scattered or again != level:
             return "it is not of this level"
         level.expected = self.draws.base.expected
-        report = check_level(level, self.limits, try_spare=False)
+        report = check_level(level, self.limits)
         if report.exit_code() == 3:
             return "whether it holds is undecided"
         if report.exit_code() or not self.wishes.met(report):
