@@ -508,8 +508,11 @@ legend: {k: {item: oak}, D: {lock: oak, name: mill-door}, X: {room: mill}, L: {s
 
 
 @pytest.mark.parametrize("row", [2, 4, 5])
-def test_the_gap_in_a_wall_round_a_door_is_named(row: int) -> None:
+@pytest.mark.parametrize("beside", ["#", "W"])  # a gate is no gap
+def test_the_gap_in_a_wall_round_a_door_is_named(row: int, beside: str) -> None:
     lines = YARD.splitlines()
+    if row == 2:
+        lines[lines.index("  yard: |") + 5] = f"    #...{beside}..X#"
     at = lines.index("  yard: |") + row
     lines[at] = lines[at][:8] + "." + lines[at][9:]
     (found,) = of("\n".join(lines), "bypassed")
@@ -520,6 +523,20 @@ def test_a_symbol_that_no_map_has_is_named_by_what_it_would_turn_on() -> None:
     (found,) = of(YARD.replace("..X#", "WWX#"), "never-set")
     assert found.why == "'L' in the legend would turn it on, but stands on no map"
     assert not of(YARD.replace("..X#", "WWX#").replace("#...#...#", "#..L#...#"), "never-set")
+    (found,) = of(YARD.replace(".k.", "..."), "nothing-gives")
+    assert found.why == "'k' in the legend would give one, but stands on no map"
+    (found,) = of(YARD.replace(".k.D", "...#"), "cannot-finish")
+    assert found.why.startswith("No passage leads to mill (yard@8,5), were every door open; 'k'")
+    assert found.why.endswith("'k' and 'D' in the legend stand on no map")
+
+
+def test_a_passage_that_collapses_is_why_nothing_finishes() -> None:
+    text = (
+        "{start: quay, goal: quay and oak, items: {oak: {}}, rooms: {quay: {}, mill: {items: oak}},"
+        " passages: [quay <-> mill: {once: true, name: plank}]}"
+    )
+    (found,) = of(text.replace("quay and oak", "at quay and oak"), "cannot-finish")
+    assert found.why.startswith("plank (quay <-> mill) collapses after one walk")
 
 
 def test_parts_that_wait_for_each_other_are_one_and_others_are_their_own() -> None:

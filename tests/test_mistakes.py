@@ -155,6 +155,11 @@ def test_the_message_points_at_the_mistake(
     assert says in shown
 
 
+def test_the_way_that_a_campaign_lacks_comes_before_what_follows_from_it(tmp_path: Path) -> None:
+    path, _ = mistaken(tmp_path, TWO, "  - ebb -> flood: {when: rope}\n", "  - flood -> ebb\n")
+    assert "perhaps `ebb -> flood` is missing" in ukemi.check(path).findings[0].why
+
+
 def test_nothing_is_offered_where_nothing_is_wrong_and_time_is_kept(tmp_path: Path) -> None:
     assert ukemi.mends_of(DEMO / MILL) == []
     path, _ = mistaken(tmp_path, MILL, "quay <-> granary", "granary -> quay")

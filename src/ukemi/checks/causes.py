@@ -23,6 +23,7 @@ from ..findings.finding import SEVERITIES, Finding
 from ..findings.of_layout.copied_key import Copy, copies
 from ..level import At, Has, Level, Passage
 from ..level.conditions import Condition, atoms
+from ..level.joined import Joined
 from ..level.names import in_list
 from ..level.sources import sources
 from ..rules import compile_level
@@ -63,7 +64,7 @@ def causes_first(
         cause = parts.cause_of(group)
         if unfinished is not None and (cause.code != "unconnected" or parts.has_goal(group)):
             cause = unfinished
-        elif unfinished is not None and unfinished.severity == "error" and tried < MOST_WAYS:
+        elif tried < MOST_WAYS and _is_wrong(unfinished) and not isinstance(level, Joined):
             tried += 1
             if _finishes_with_way_to(level, cause.subject, limits):
                 enough.add(cause.subject)
@@ -105,6 +106,11 @@ def causes_first(
         )
         for one in told
     ]
+
+
+def _is_wrong(unfinished: Finding | None) -> bool:
+    """Whether nothing finishes, and that was not expected."""
+    return unfinished is not None and unfinished.severity == "error"
 
 
 def _finishes_with_way_to(level: Level, room: str, limits: Limits) -> bool:

@@ -108,6 +108,8 @@ class Reasons:
         within = set(self.level.rooms if rooms is None else rooms)
         found = _Findings()
         self._full(position, found)
+        if not found.why and not route.moves:
+            self._collapsing(found)
         if not found.why:
             # Planning with more of a vital supply is slow: it is tried once, for the start.
             at_start = dies and not route.moves and not self.level.several
@@ -175,13 +177,14 @@ class Reasons:
     def _hopeless(self, position: Position) -> bool:
         return ahead.hopeless(self.context, position)
 
-    def _can_finish_in(self, level: Level, position: Position) -> bool:
-        """Whether a run was found that finishes from a position in a changed level."""
+    def _can_finish_in(self, level: Level, position: Position | None) -> bool:
+        """Whether a run was found that finishes in a changed level: from a position, or from its start."""
         if self.left <= 0 or self.limits.over:
             return False
         # A position that was hopeless may not be so under other rules. A plan costs more than many
         # positions here.
         rules = compile_level(level)
+        position = rules.start() if position is None else position
         self.left -= BUDGET // 10
         try:
             return find_finish(rules, position, NEARBY, limits=self.limits) is not None
@@ -403,6 +406,22 @@ class Reasons:
         said += [f"{in_list(asking[:2])} {_ask(asking[:2])} for it"] if asking else []
         return f" ({'; '.join(said)})" if said else ""
 
+    def _collapsing(self, found: _Findings) -> None:
+        """A passage that collapses, so that nothing finishes from the start."""
+        once = [one for one in self.level.passages if one.once]
+        for passage in once[:MOST_TURNED]:
+            stays = self.level.copy()
+            stays.passages = [
+                replace(one, once=False) if one is passage else one for one in self.level.passages
+            ]
+            if self._can_finish_in(stays, None):
+                name = passage.thing
+                why = f"{_with_ends(self.level, name)} collapses after one walk"
+                found.add(
+                    f"once:{name}", why, f"let {name} stay (no `once`), or add a way round it"
+                )
+                return
+
     def _collapsed(self, position: Position, found: _Findings) -> None:
         """A passage that collapsed behind the player."""
         for variable, number in self.rules.index.items():
@@ -477,7 +496,9 @@ class Reasons:
         asked = atoms(self.level.goal) if self.level.goal else ()
         for room in (atom.room for atom in asked if isinstance(atom, At)):
             if room not in joined:
-                why = f"No passage leads to {room}, were every door open"
+                cell = self.level.rooms[room].cell
+                where = f" ({cell})" if cell is not None and str(cell) != room else ""
+                why = f"No passage leads to {room}{where}, were every door open"
                 found.add(f"cut-off:{room}", why, f"add a passage to {room}")
                 return
 

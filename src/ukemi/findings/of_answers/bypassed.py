@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterator
 from itertools import permutations
 
-from ...level import Has, HasAll, Level, Passage
+from ...level import ALWAYS, Has, HasAll, Level, Passage
 from ...level.conditions import atoms
 from ...level.maps.paths import Paths
 from ...level.names import in_list
@@ -59,7 +59,8 @@ def bypassed(answered: Answered) -> Iterator[Finding]:
 
 def _gaps(level: Level, door: Passage, far: str) -> list[str]:
     """The gaps in the walls of a map that lead round a door, and through no other where they can; none if they are many."""
-    paths, every = Paths(level), [one.b for one, _ in level.doors() if one.part_of]
+    paths = Paths(level)
+    every = [one.b for one in level.passages if one.part_of and (one.lock or one.gate != ALWAYS)]
     for shut in (every, [door.b]):
         found = (paths.gaps(near, far, shut) for near in door.ends if near != far)
         few = [gaps for gaps in found if 0 < len(gaps) <= MOST_GAPS]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ...level.maps.undrawn import undrawn
 from ...level.names import in_list
 from ...questions import can_finish
 from ...questions.verdict import LOOK_FURTHER, Answer
@@ -32,6 +33,8 @@ def cannot_finish(answered: Answered) -> list[Finding]:
             why, mend = "The player is dead from the start", "start with more of what is vital"
         else:
             why, mend = reason.why, reason.mend
+        if left_out := undrawn(level, lambda tile: tile.lock is not None or bool(tile.items)):
+            why = f"{why}; {left_out}"
         return [Finding("cannot-finish", severity, "goal", message, why, mend, place)]
     if claimed == "impossible":
         message = "You expect `finish: impossible`, but the level can be finished."

@@ -3,25 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from ...level import Has, Level, Place
 from ...level.asked import all_conditions
 from ...level.conditions import atoms
+from ...level.maps.tilemap import Tile
+from ...level.maps.undrawn import undrawn
 from ...level.names import nearest
 from ...level.sense import all_effects
 from ..finding import Finding
 from ..registry import layout
 
 
-def _undrawn(level: Level, flag: str) -> str:
-    """Say which symbol of the legend would turn a flag on, if no map has it."""
-    unused = level.cut.unused if level.cut is not None else ()
-    for symbol in unused:
-        tile = level.legend[symbol]
-        acts = [act for act in (tile.switch, tile.act) if act is not None]
-        if any(flag in (*act.effects.sets, *act.effects.flips) for act in acts):
-            return f"{symbol!r} in the legend would turn it on, but stands on no map"
-    return ""
+def _turns_on(tile: Tile, flag: str) -> bool:
+    """Whether a symbol of a legend turns a flag on."""
+    acts = [act for act in (tile.switch, tile.act) if act is not None]
+    return any(flag in (*act.effects.sets, *act.effects.flips) for act in acts)
 
 
 @layout
@@ -58,7 +56,8 @@ def never_set(level: Level) -> Iterator[Finding]:
             mend = f"let a switch or an act set it, or start with it on: `flags: {{{flag}: true}}`"
             mend = f"write {near}, if that is what was meant; or {mend}" if near else mend
             message = f"{flag} starts off, and nothing ever turns it on."
-            yield Finding("never-set", "warning", flag, message, _undrawn(level, flag), mend, place)
+            why = undrawn(level, partial(_turns_on, flag=flag), "would turn it on")
+            yield Finding("never-set", "warning", flag, message, why, mend, place)
         elif flag not in asked and flag not in set_:
             near = nearest(flag, asked & level.all_flags())
             mend = f"write {near}, if that is what was meant" if near else "take it out"

@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 
 from ...facts.supply_and_demand import all_costs, most_had
 from ...level import Has, HasAll, Level, Place
 from ...level.asked import all_conditions
 from ...level.conditions import Condition, signed_atoms
+from ...level.maps.tilemap import Tile
+from ...level.maps.undrawn import undrawn
 from ..finding import Finding
 from ..registry import layout
 
@@ -22,7 +25,15 @@ def nothing_gives(level: Level) -> Iterator[Finding]:
             reported.add(item)
             message = f"{subject} asks for {item}, and nothing in the level gives one."
             mend = f"place {item} in a room or a chest, or let an act give it"
-            yield Finding("nothing-gives", "warning", item, message, "", mend, place)
+            why = undrawn(level, partial(_gives, item=item), "would give one")
+            yield Finding("nothing-gives", "warning", item, message, why, mend, place)
+
+
+def _gives(tile: Tile, item: str) -> bool:
+    """Whether a symbol of a legend gives an item."""
+    acts = [act for act in (tile.switch, tile.act) if act is not None]
+    held = tile.chest.holds if tile.chest is not None else ()
+    return item in tile.items or item in held or any(item in one.effects.gives for one in acts)
 
 
 def _wanted(level: Level) -> Iterator[tuple[str, str, Place | None]]:
