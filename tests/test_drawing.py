@@ -58,7 +58,7 @@ def random_rooms(random: Random) -> ukemi.Level:
 
 
 @given(st.randoms(use_true_random=False))
-@settings(max_examples=20, deadline=None, suppress_health_check=list(HealthCheck))
+@settings(max_examples=10, deadline=None, suppress_health_check=list(HealthCheck))
 def test_rooms_never_overlap_and_fill_a_window(random: Any) -> None:
     level = random_rooms(random)
     sizes = {name: size_of(room_lines(level, room)) for name, room in level.rooms.items()}
@@ -107,7 +107,7 @@ def test_a_door_is_a_mark_where_that_says_as_much(passage: str, lines: list[str]
 
 
 @pytest.mark.parametrize(("rooms", "print_size"), [(25, 9), (40, 7)])
-@pytest.mark.parametrize("seed", [0, 11, 12, 13])
+@pytest.mark.parametrize("seed", [0, 11])
 def test_a_large_level_is_read_in_a_window(rooms: int, print_size: float, seed: int) -> None:
     level = designed(rooms, seed) if seed else chain(rooms - 2)
     figure = draw_map(level)

@@ -13,7 +13,7 @@ from dataclasses import replace
 from functools import partial
 from multiprocessing import get_context
 from multiprocessing.sharedctypes import Synchronized
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from ..level import Level, LevelError, Problem
 from ..scattering import Draw, Scatterer
@@ -209,8 +209,11 @@ def _as_they_come(
             else:  # it was one of those that were begun and are not done: the first of them
                 alone = list(left)[: jobs + 1]
         except BaseException:
+            manager: Any = pool._executor_manager_thread
             for process in list((pool._processes or {}).values()):
                 process.kill()  # nothing waits for them any more
+            if manager is not None:
+                manager.join(timeout=2)  # at its exit, Python writes to what this thread is closing
             raise
         finally:
             # a process that is waited for has nothing to do any more; waiting for a dead process

@@ -141,7 +141,7 @@ class Reasons:
         """Return a finishing run from some values; ``None`` if none was found."""
         if self.left <= 0 or self.limits.over or self._changes_nothing(values):
             return None
-        if self.context.few:  # then a change seldom makes them many
+        if self.context.few and 2 * self.context.positions <= NEARBY:
             try:
                 start = self.rules.settle(list(values))
                 return find_finish(self.rules, start, NEARBY, self._hopeless, self.limits)

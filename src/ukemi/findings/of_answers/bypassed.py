@@ -7,7 +7,6 @@ from itertools import permutations
 
 from ...level import ALWAYS, Has, HasAll, Level, Passage
 from ...level.conditions import atoms
-from ...level.maps.paths import Paths
 from ...level.names import in_list
 from ...questions import way_round
 from ...questions.context import AnyContext
@@ -59,6 +58,8 @@ def bypassed(answered: Answered) -> Iterator[Finding]:
 
 def _gaps(level: Level, door: Passage, far: str) -> list[str]:
     """The gaps in the walls of a map that lead round a door, and through no other where they can; none if they are many."""
+    from ...level.maps.paths import Paths  # loaded for maps only
+
     paths = Paths(level)
     every = [one.b for one in level.passages if one.part_of and (one.lock or one.gate != ALWAYS)]
     for shut in (every, [door.b]):
