@@ -487,6 +487,9 @@ def test_a_room_without_a_way_comes_before_what_follows_from_it() -> None:
         ("error", "cannot-finish", "goal"),
         ("warning", "unconnected", "isle"),
     ]
+    several = text.replace("start: quay", "players: {ada: {start: quay}, ben: {start: quay}}")
+    (found, *_) = check(several.replace("goal: loft", "goal: everyone at loft")).findings
+    assert (found.severity, found.subject) == ("error", "mill")
     meant = text.replace("{start:", "{expect: {finish: impossible, stuck: possible}, start:")
     assert {one.severity for one in of(meant, "unconnected")} == {"warning"}
 

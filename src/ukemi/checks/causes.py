@@ -116,7 +116,8 @@ def _is_wrong(unfinished: Finding | None) -> bool:
 def _finishes_with_way_to(level: Level, room: str, limits: Limits) -> bool:
     """Whether the relaxed level could be finished if a passage led from the start to a room."""
     changed = level.copy()
-    changed.passages = [*level.passages, Passage(f"a way to {room}", level.start, room)]
+    start = level.start_rooms()[0]
+    changed.passages = [*level.passages, Passage(f"a way to {room}", start, room)]
     rules = compile_level(changed)
     relaxed = Relaxed(rules, limits)
     return relaxed.able and relaxed.reach(rules.initial).finishes
