@@ -15,9 +15,10 @@ import jsonschema
 from hypothesis import assume
 
 import ukemi
-from ukemi.cli import main as command_line
 from ukemi.report.as_json import report_dict as plain_report
 from ukemi.report.as_json import report_schema
+
+from .one_command import one_command
 
 VALIDATOR = jsonschema.Draft202012Validator(report_schema())
 ROOT = Path(__file__).parents[1]
@@ -26,7 +27,9 @@ DEMO = ROOT / "src" / "ukemi" / "demo" / "levels"
 
 #: Starts processes that have the heavy libraries loaded already; each runs one command.
 _SERVER = multiprocessing.get_context("forkserver")
-_SERVER.set_forkserver_preload(["ukemi.cli.main", "ukemi.report.page", "ukemi.draw.map"])
+_SERVER.set_forkserver_preload(
+    ["ukemi.cli.main", "ukemi.report.page", "ukemi.draw.map", "tests.one_command"]
+)
 
 
 def run(
@@ -40,24 +43,12 @@ def run(
     with TemporaryDirectory() as folder:
         out, err = Path(folder, "out"), Path(folder, "err")
         given = (words[3:], str(cwd or Path.cwd()), dict(os.environ), str(out), str(err))
-        process = _SERVER.Process(target=_one_command, args=given)
+        process = _SERVER.Process(target=one_command, args=given)
         process.start()
         process.join()
         return subprocess.CompletedProcess(
             words, process.exitcode or 0, out.read_bytes().decode(), err.read_bytes().decode()
         )
-
-
-def _one_command(args: list[str], cwd: str, env: dict[str, str], out: str, err: str) -> None:
-    """Run one command as ``python -m ukemi`` does, its output written to files."""
-    for number, name in enumerate((os.devnull, out, err)):
-        flags = os.O_RDONLY if number == 0 else os.O_WRONLY | os.O_CREAT
-        os.dup2(os.open(name, flags, 0o600), number)
-    os.environ.clear()
-    os.environ.update(env)
-    os.chdir(cwd)
-    sys.argv = ["ukemi", *args]
-    command_line.run()
 
 
 def check_json(*args: str | Path) -> Any:
