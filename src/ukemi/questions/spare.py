@@ -22,6 +22,7 @@ from . import can_finish, get_stuck, missable, status, together
 from .answers import Answers, KeyMeasure
 from .context import AnyContext, Context
 from .evidence import FIRST, gather
+from .named_sets import Sets
 from .verdict import Answer
 
 #: The number of positions to search in all levels without some units, and the tries allowed in a larger
@@ -130,21 +131,31 @@ def left_lying(context: Context[S], without: Sequence[str]) -> Context[S] | None
 
     Returns:
         Those; ``None`` where that is another question, or where not all positions are known.
+
+    Raises:
+        CutShortError: Time or memory ended first.
     """
     level = context.level
-    if context.free is not None or not context.all_seen or isinstance(level, Joined):
+    if not context.all_seen or isinstance(level, Joined) or level.rules.pickup == "touch":
         return None
-    if level.rules.pickup == "touch":
+    counts = Counter(without)
+    things = {where: context.by_name.get(where) for where in counts}
+    if any(one is None or one.kind != "item" for one in things.values()):
         return None
-    sets = context.sets
-    kept = sets.space.reachable
-    for where, count in Counter(without).items():
-        thing = context.by_name.get(where)
-        if thing is None or thing.kind != "item" or not _lies_by_units(level, where):
-            return None
-        for fewer in range(count):
-            kept = kept - sets.space.having(thing.variable, fewer, kept)
-    return Context(level, context.rules, context.limits, PartOfSpace(sets.space, kept))
+    if not all(_lies_by_units(level, where) for where in counts):
+        return None
+
+    def lying(sets: Sets[S]) -> S:
+        kept = sets.space.reachable
+        for where, count in counts.items():
+            for fewer in range(count):
+                kept = kept - sets.space.having(sets.subjects[where].variable, fewer, kept)
+        return kept
+
+    kept = context.decide_or_cut(free=lambda _: None, sets=lying)
+    if kept is None:
+        return None
+    return Context(level, context.rules, context.limits, PartOfSpace(context.sets.space, kept))
 
 
 def _lies_by_units(level: Level, where: str) -> bool:
