@@ -182,6 +182,11 @@ def on_its_line(lines: Sequence[Written]) -> bool:
     return len(lines) == 1
 
 
+def is_mark(lines: Sequence[Written]) -> bool:
+    """Whether a label on its line begins with a mark."""
+    return on_its_line(lines) and bool(lines[0].mark)
+
+
 def _lock_text(lock: Lock) -> str:
     text = "locked" if lock.needs == ALWAYS else f"needs {lock.needs}"
     if lock.steps != 1:

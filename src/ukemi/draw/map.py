@@ -25,6 +25,7 @@ from .labels import (
     Written,
     event_text,
     goal_text,
+    is_mark,
     label_sizes,
     note_lines,
     on_its_line,
@@ -191,9 +192,7 @@ def _place_labels(
         if labels[way.passage.name]:
             label = labels[way.passage.name]
             taken = [*rooms, *placed.values()]
-            placed[way.passage.name] = place_label(
-                way, size_of(label), taken, on_its_line(label) and bool(label[0].mark)
-            )
+            placed[way.passage.name] = place_label(way, size_of(label), taken, is_mark(label))
     return placed
 
 

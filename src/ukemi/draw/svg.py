@@ -15,6 +15,7 @@ from .areas import Frames, frames_of
 from .box_positions import MOST_ROOMS, Box, place_rooms, too_many
 from .labels import (
     Written,
+    is_mark,
     label_sizes,
     lock_letters,
     on_its_line,
@@ -100,9 +101,7 @@ def _rooms(
         if labels[way.passage.name]:
             label, taken = labels[way.passage.name], [*boxes.values(), *placed.values()]
             size = size_of(label, _PRINT)
-            placed[way.passage.name] = place_label(
-                way, size, taken, on_its_line(label) and bool(label[0].mark)
-            )
+            placed[way.passage.name] = place_label(way, size, taken, is_mark(label))
     middles = [Box(*way.at(0.5), 20, 20) for way in lines]
     frames = frames_of(part.areas, boxes)
     every = [*boxes.values(), *placed.values(), *middles, *frames.boxes()]

@@ -71,16 +71,18 @@ def comes_without(context: Context[S], room: str, names: Collection[str]) -> boo
     )
 
 
-def needed(context: Context[S], room: str, door: Passage) -> frozenset[str] | None:
-    """Return what every run does before it first enters a room, if a door is never opened.
+def needed(
+    context: Context[S], rooms: Collection[str], door: Passage
+) -> list[frozenset[str]] | None:
+    """Return what every run does before it first enters each of some rooms, if a door is never opened.
 
     Returns:
-        The names; ``None`` where something can be lost: only landmarks tell.
+        The names for each room; ``None`` where something can be lost: only landmarks tell.
     """
 
-    def by_landmarks(free: FreeLevel) -> frozenset[str]:
-        marks = free.but(free.doing([door.thing]), watching=True)
-        done = marks.before_room.get(free.places[room], 0)
-        return frozenset(name for name, bit in free.bits.items() if done & bit)
+    def by_landmarks(free: FreeLevel) -> list[frozenset[str]]:
+        before = free.but(free.doing([door.thing]), watching=True).before_room
+        done = [before.get(free.places[room], 0) for room in rooms]
+        return [frozenset(name for name, bit in free.bits.items() if one & bit) for one in done]
 
     return context.decide(None, free=by_landmarks, sets=lambda _: None)

@@ -57,17 +57,13 @@ def bypassed(answered: Answered) -> Iterator[Finding]:
 
 
 def _gaps(level: Level, door: Passage, far: str) -> list[str]:
-    """The gaps in the walls of a map that lead round a door, and through no other where they can; none if they are many."""
+    """The gaps in the walls of a map by which a walk leads round a door, through no door or gate; none if they are many."""
     from ...level.maps.paths import Paths  # loaded for maps only
 
     paths = Paths(level)
-    every = [one.b for one in level.passages if one.part_of and (one.lock or one.gate != ALWAYS)]
-    for shut in (every, [door.b]):
-        found = (paths.gaps(near, far, shut) for near in door.ends if near != far)
-        few = [gaps for gaps in found if 0 < len(gaps) <= MOST_GAPS]
-        if few:
-            return few[0]
-    return []
+    shut = [one.b for one in level.passages if one.part_of and (one.lock or one.gate != ALWAYS)]
+    found = (paths.gaps(near, far, shut) for near in door.ends if near != far)
+    return next((gaps for gaps in found if 0 < len(gaps) <= MOST_GAPS), [])
 
 
 def _needed_instead(context: AnyContext, door: Passage) -> bool:
@@ -90,10 +86,10 @@ def _needs_beyond(context: AnyContext, door: Passage, near: str, far: str) -> bo
     """Return whether the far side needs something that the near side does not."""
     subjects = [one for one in context.subjects if one.kind != "event" and one.name != door.thing]
     subjects.sort(key=lambda one: one.kind == "item")  # doors, chests and acts say more
-    always, always_far = (way_round.needed(context, side, door) for side in (near, far))
-    if always is not None and always_far is not None and not always_far <= always:
+    always = way_round.needed(context, [near, far], door)
+    if always is not None and not always[1] <= always[0]:
         return True
-    others = [one.name for one in subjects if always is None or one.name not in always]
+    others = [one.name for one in subjects if always is None or one.name not in always[0]]
 
     def comes_to(room: str, undone: Collection[str]) -> bool:
         return way_round.comes_without(context, room, [door.thing, *undone])
