@@ -8,19 +8,17 @@ from collections.abc import Callable
 from random import Random
 from time import perf_counter
 
-import numpy as np
-
 from ukemi.draw import draw_map
 from ukemi.files import loads
-from ukemi.level.maps.cell_ways import regions
+from ukemi.level.maps.cell_sets import cells_in, regions
 from ukemi.rules import compile_level
 
 SIDE, DOORS, KEYS, CHESTS = 300, 40, 40, 20
 ROUNDS = 3
 
 
-def large_map(seed: int = 1) -> tuple[str, np.ndarray]:
-    """A level on one square floor of walled strips, and where its floor is."""
+def large_map(seed: int = 1) -> tuple[str, int]:
+    """A level on one square floor of walled strips, and the set of its floor's cells."""
     random = Random(seed)
     rows = [["." for _ in range(SIDE)] for _ in range(SIDE)]
     for n in range(SIDE):
@@ -57,7 +55,8 @@ def large_map(seed: int = 1) -> tuple[str, np.ndarray]:
     ]
     lines += ["  Z: {room: far}", "maps:", "  hall: |"]
     lines += ["    " + "".join(row) for row in rows]
-    floor = np.array(rows) != "#"
+    cells = (symbol for row in rows for symbol in row)
+    floor = cells_in((n for n, symbol in enumerate(cells) if symbol != "#"), SIDE * SIDE)
     return "\n".join(lines) + "\n", floor
 
 
@@ -76,7 +75,7 @@ def main() -> None:
     text, floor = large_map()
     level = loads(text)
     print(f"{SIDE} x {SIDE} cells, {DOORS} doors, {KEYS} keys, {CHESTS} chests: {level}")
-    base = median(lambda: regions(floor))
+    base = median(lambda: list(regions(floor, SIDE)))
     rows = (
         ("label the floor once", base),
         ("read and cut into rooms", median(lambda: loads(text))),

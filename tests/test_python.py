@@ -11,14 +11,13 @@ from typing import Any
 from xml.etree import ElementTree
 
 import networkx
-import numpy as np
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
 from ukemi.graph import strong_parts
-from ukemi.level.maps.cell_ways import FAR, CellWays, regions
+from ukemi.level.maps.cell_sets import cells_in, numbers_of, regions, runs
 
 from .helpers import DEMO, ROOT
 from .levels import ANY, plain_levels
@@ -248,27 +247,18 @@ def test_parts_that_lead_to_each_other_are_those_of_a_graph_library(
 
 
 @given(st.integers(1, 9), st.integers(1, 9), st.randoms(use_true_random=False))
-def test_regions_are_those_of_a_graph_library(rows: int, columns: int, random: Random) -> None:
-    cells = np.array([[random.random() < 0.6 for _ in range(columns)] for _ in range(rows)])
-    labels, count = regions(cells)
-    grid = networkx.grid_2d_graph(rows, columns)
-    grid.remove_nodes_from([one for one in list(grid) if not cells[one]])
-    expected = {frozenset(one) for one in networkx.connected_components(grid)}
-    found = {
-        frozenset(zip(*(labels == number).nonzero(), strict=True)) for number in range(1, count + 1)
-    }
-    assert found == expected and ((labels > 0) == cells).all()
-
-
-@given(st.lists(st.tuples(st.integers(0, 9), st.integers(0, 9), st.integers(1, 5)), max_size=30))
-def test_steps_between_cells_are_those_of_a_graph_library(ways: list[tuple[int, int, int]]) -> None:
-    froms, tos, steps = (np.array([one[n] for one in ways], dtype=np.int64) for n in range(3))
-    graph = networkx.DiGraph()
-    graph.add_nodes_from(range(10))
-    for a, b, n in ways:
-        if n < graph.get_edge_data(a, b, {"weight": 99})["weight"]:
-            graph.add_edge(a, b, weight=n)
-    found = CellWays(10, froms, tos, steps).steps_from([0, 3, 3])
-    for source, row in zip([0, 3, 3], found, strict=True):
-        expected = networkx.single_source_dijkstra_path_length(graph, source)
-        assert {n: int(one) for n, one in enumerate(row) if one != FAR} == expected
+def test_regions_and_runs_are_those_of_a_graph_library(
+    rows: int, columns: int, random: Random
+) -> None:
+    width = columns + 2
+    whole = [row * width + column for row in range(1, rows + 1) for column in range(1, columns + 1)]
+    some = [one for one in whole if random.random() < 0.6]
+    cells = cells_in(some, width * (rows + 2))
+    graph = networkx.Graph()
+    graph.add_nodes_from(some)
+    graph.add_edges_from((a, b) for a in some for b in (a + 1, a + width) if b in some)
+    expected = {frozenset(one) for one in networkx.connected_components(graph)}
+    assert {frozenset(numbers_of(one)) for one in regions(cells, width)} == expected
+    told = [row * width + one for row, a, b in runs(cells, width) for one in range(a, b)]
+    assert told == list(numbers_of(cells)) == some
+    assert len(list(runs(cells, width))) == sum(one - 1 not in some for one in some)

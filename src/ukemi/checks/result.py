@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable, Collection
-from dataclasses import dataclass, field, replace
 from os.path import abspath
 from typing import Any, ClassVar, Protocol
 
@@ -14,6 +13,7 @@ from ..level.displayed import Displayed
 from ..questions.answers import Answers
 from ..rules.words import move_words
 from ..spaces import Route
+from ..values import dataclass, field, replace
 
 
 @dataclass(frozen=True)

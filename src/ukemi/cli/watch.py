@@ -6,7 +6,6 @@ import asyncio
 import signal
 import sys
 import time
-from dataclasses import dataclass, field, replace
 from functools import partial
 from pathlib import Path
 from typing import TYPE_CHECKING, Annotated
@@ -23,6 +22,7 @@ from ..report import report_lines
 from ..report.on_console import print_lines
 from ..spaces import MAX_POSITIONS, Limits
 from ..spaces.limits import Deadline
+from ..values import dataclass, field, replace
 from .check import Levels, MaxPositions
 from .level_files import level_files
 from .output import complain, fail, tell

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from ..checks import Answer, Finding, Report
@@ -12,6 +11,7 @@ from ..level.displayed import Displayed
 from ..level.names import in_list
 from ..questions.answers import KINDS
 from ..rules.words import move_words
+from ..values import dataclass
 from .changes import level_changes
 from .renames import Renamed, renamed
 

@@ -5,12 +5,12 @@ that its rooms are in.
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from itertools import pairwise
 
 from matplotlib.axes import Axes
 from matplotlib.patches import Rectangle
 
+from ..values import dataclass
 from .box_positions import Box
 from .style import SMALL, plain, text_width, theme
 

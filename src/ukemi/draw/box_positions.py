@@ -9,7 +9,6 @@ where it is drawn stays there.
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from itertools import accumulate
 from math import ceil, exp, sqrt
 from random import Random
@@ -18,6 +17,7 @@ import numpy as np
 
 from ..level import Level
 from ..level.joined import Joined
+from ..values import dataclass
 
 #: With more rooms than this, a picture of boxes is unreadable and takes minutes.
 MOST_ROOMS = 1_000

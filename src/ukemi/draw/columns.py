@@ -7,9 +7,9 @@ structures", IEEE Transactions on Systems, Man and Cybernetics 11 (1981).
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from itertools import pairwise
 
+from ..values import dataclass
 from .box_positions import Box
 
 #: Between columns; the height of a row with a thing in it, and of one that a line passes through.

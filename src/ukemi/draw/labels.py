@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 from itertools import chain, count
 from textwrap import wrap
@@ -27,6 +26,7 @@ from ..level import (
 from ..level.conditions import EveryoneAt, PlayerAt, SomeoneAt, atoms, signed_atoms
 from ..level.joined import Joined
 from ..level.remarks import remarks
+from ..values import dataclass
 from .marks import ACT, CHEST, GATE, GOAL, START
 from .style import FONT, SMALL, item_colors, lock_color, text_width, theme
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from dataclasses import dataclass
 from math import hypot
 from typing import Any
 
@@ -13,6 +12,7 @@ from ..checks.route_words import stops
 from ..level import Level
 from ..rules import END, PLAYING, Move
 from ..spaces import Route
+from ..values import dataclass
 from .box_positions import Box
 from .style import plain, theme
 from .ways import MARK_MIDDLE, Way

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import Any
 
 import numpy as np
@@ -12,6 +11,7 @@ from matplotlib.figure import Figure
 from ..level import Level
 from ..level.maps.tilemap import cell_of
 from ..level.room import Cell
+from ..values import dataclass, field
 from .labels import Written, goal_text
 from .map import draw_boxes
 from .marks import GOAL, START

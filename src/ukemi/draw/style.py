@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
-from dataclasses import dataclass
 from functools import lru_cache
 from unicodedata import category
 
@@ -19,6 +18,7 @@ from matplotlib.textpath import TextPath
 from ..level import Level, Lock
 from ..level.conditions import Has, atoms
 from ..level.visible import visible
+from ..values import dataclass
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,8 @@ from collections.abc import Callable, Iterator, Sequence
 from html import escape
 
 from ..level import ALWAYS, Level, Lock, Room
-from ..level.maps.grid import WALL, Grid
+from ..level.maps.cell_sets import numbers_of, runs
+from ..level.maps.grid import Grid
 from ..level.maps.tilemap import BUILT_IN, TileMap
 from ..level.visible import visible
 from .areas import Frames, frames_of
@@ -214,30 +215,21 @@ def _floor(level: Level, floor: TileMap, top: float) -> Iterator[str]:
     yield _text(0, top + 12, floor.name, "small")
     top += 16
     grid = Grid(floor, {**BUILT_IN, **level.legend})
-    codes = grid.codes.reshape(-1, grid.width)[1:-1, 1:-1]
     rows = len(floor.rows)
     size = f'width="{floor.width * _CELL:.1f}" height="{rows * _CELL:.1f}"'
     key = f'data-floor="{escape(floor.name, quote=True)}" data-cell="{_CELL:.0f}"'
     yield f'<rect x="0" y="{top:.1f}" {size} {key} class="floor"/>'
-    for row in range(rows):
-        column = 0
-        while column < floor.width:  # walls as runs, so that a large map stays a small page
-            run = column
-            while run < floor.width and codes[row][run] == WALL:
-                run += 1
-            if run > column:
-                yield (
-                    f'<rect x="{column * _CELL:.1f}" y="{top + row * _CELL:.1f}" '
-                    f'width="{(run - column) * _CELL:.1f}" height="{_CELL}" class="wall"/>'
-                )
-            column = max(run, column + 1)
-    tiles = {**BUILT_IN, **level.legend}
-    for number in range(len(grid.codes)) if floor.side is not None else ():
-        tile, (column, row) = tiles.get(str(grid.symbols[number])), grid.column_row(number)
+    # Walls as runs, so that a large map stays a small page.
+    for row, left, right in runs(grid.inside & ~(grid.standing | grid.solid), grid.width):
+        x, y = (left - 1) * _CELL, top + (row - 1) * _CELL
+        yield f'<rect x="{x:.1f}" y="{y:.1f}" width="{(right - left) * _CELL:.1f}" height="{_CELL}" class="wall"/>'
+    bears, climbs = grid.having(lambda tile: tile.bears), grid.having(lambda tile: tile.climb)
+    for number in numbers_of(bears | climbs) if floor.side is not None else ():
+        tile, (column, row) = grid.tile(number), grid.column_row(number)
         x, y = (column - 1) * _CELL, top + (row - 1) * _CELL
-        if tile is not None and tile.bears:
+        if tile.bears:
             yield f'<rect x="{x:.1f}" y="{y:.1f}" width="{_CELL}" height="6" class="wall"/>'
-        for high in (3, 10, 17) if tile is not None and tile.climb else ():
+        for high in (3, 10, 17) if tile.climb else ():
             yield f'<rect x="{x + 5:.1f}" y="{y + high:.1f}" width="12" height="2" class="wall"/>'
     doors = {door.b: door for door, _ in level.doors() if door.part_of}
     for room in level.rooms.values():

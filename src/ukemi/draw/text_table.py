@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from matplotlib.axes import Axes
 from matplotlib.figure import Figure
 from matplotlib.patches import Rectangle
 
+from ..values import dataclass
 from .style import fit, mark_text, plain, scale_text, sheet, text_width, theme
 
 _ROW, _PAD, _MARGIN, _TITLE, _MARK = 19.0, 9.0, 26.0, 46.0, 23.0

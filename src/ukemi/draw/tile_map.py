@@ -3,11 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Mapping
-from dataclasses import dataclass
 from math import ceil
 from typing import Any
 
-import numpy as np
 from matplotlib.axes import Axes
 from matplotlib.backends.backend_agg import FigureCanvasAgg
 from matplotlib.collections import LineCollection
@@ -17,11 +15,12 @@ from matplotlib.path import Path
 
 from ..checks.route_words import stops
 from ..level import ALWAYS, Level, Passage, Room
-from ..level.maps.cell_ways import regions
-from ..level.maps.grid import PLAIN, WALL, Grid
+from ..level.maps.cell_sets import cells_in, numbers_of, runs, spread
+from ..level.maps.grid import Grid
 from ..level.maps.paths import Paths
 from ..level.maps.tilemap import BUILT_IN, Tile, TileMap
 from ..spaces import Route
+from ..values import dataclass
 from .labels import (
     CHEST_LETTER,
     act_text,
@@ -174,19 +173,15 @@ def _marks(level: Level) -> dict[str, _Mark]:
 
 def draw_floor(axes: Any, level: Level, floor: TileMap, unreached: Collection[str]) -> None:
     """Draw a floor: its walls, where one can stand, and the numbers of its columns and rows."""
-    tiles: dict[str, Tile] = {**BUILT_IN, **level.legend}
-    grid = Grid(floor, tiles)
-    kinds = np.where(grid.codes == WALL, 1, 2)
-    for symbol, tile in tiles.items():
-        if tile.ground == "void":
-            kinds[grid.symbols == symbol] = 0
-    picture = kinds.reshape(-1, grid.width)[1:-1, 1:-1]
+    grid = Grid(floor, {**BUILT_IN, **level.legend})
+    void = grid.inside & grid.having(lambda tile: tile.ground == "void")
+    walls = grid.having(lambda tile: tile.ground == "wall")
     axes.set_facecolor(theme().room)
-    for kind, color in ((0, theme().paper), (1, theme().wall)):
-        cells = _outline(picture == kind)
-        axes.add_patch(PathPatch(cells, facecolor=color, lw=0, antialiased=False, zorder=0.5))
+    for cells, color in ((void, theme().paper), (walls, theme().wall)):
+        outline = _outline(cells, grid.width)
+        axes.add_patch(PathPatch(outline, facecolor=color, lw=0, antialiased=False, zorder=0.5))
     if floor.side is not None:
-        _draw_holds(axes, tiles, grid)
+        _draw_holds(axes, grid)
     _hatch(axes, level, grid, unreached)
     axes.set_xlim(0.5, floor.width + 0.5)
     axes.set_ylim(len(floor.rows) + 0.5, 0.5)
@@ -201,56 +196,49 @@ def draw_floor(axes: Any, level: Level, floor: TileMap, unreached: Collection[st
     )
 
 
-def _draw_holds(axes: Any, tiles: Mapping[str, Tile], grid: Grid) -> None:
+def _draw_holds(axes: Any, grid: Grid) -> None:
     """Draw what a player stands on and climbs along, on a map seen from the side: bars and rungs."""
     bars, rungs = [], []
-    for symbol, tile in tiles.items():
-        for number in (grid.symbols == symbol).nonzero()[0] if tile.bears or tile.climb else ():
-            column, row = grid.column_row(number)
-            if tile.bears:
-                bars.append([(column - 0.5, row - 0.38), (column + 0.5, row - 0.38)])
-            if tile.climb:
-                rungs += [
-                    [(column - 0.28, row + high), (column + 0.28, row + high)]
-                    for high in (-0.33, 0.0, 0.33)
-                ]
+    for number in numbers_of(grid.having(lambda tile: tile.bears)):
+        column, row = grid.column_row(number)
+        bars.append([(column - 0.5, row - 0.38), (column + 0.5, row - 0.38)])
+    for number in numbers_of(grid.having(lambda tile: tile.climb)):
+        column, row = grid.column_row(number)
+        for high in (-0.33, 0.0, 0.33):
+            rungs.append([(column - 0.28, row + high), (column + 0.28, row + high)])
     axes.add_collection(LineCollection(bars, colors=theme().wall, linewidths=5, zorder=0.7))
     axes.add_collection(LineCollection(rungs, colors=theme().wall, linewidths=1.4, zorder=0.7))
 
 
-def _outline(cells: Any) -> Path:
-    """Return a path around the cells that are true, one rectangle for each stretch in a row.
+def _outline(cells: int, width: int) -> Path:
+    """Return a path around the cells of a set, one rectangle for each stretch in a row.
 
     Rectangles take a tenth of the memory of an image, and stay sharp at every size.
     """
-    edges = np.diff(np.pad(cells, ((0, 0), (1, 1))).astype(np.int8))
-    (top, left), (_, right) = (edges > 0).nonzero(), (edges < 0).nonzero()
-    corners = [(left, top), (left, top + 1), (right, top + 1), (right, top), (left, top)]
-    points = np.array(corners, dtype=float).transpose(2, 0, 1).reshape(-1, 2) + 0.5
+    points: list[tuple[float, float]] = []
+    for row, first, after in runs(cells, width):
+        left, right, top, bottom = first - 0.5, after - 0.5, row - 0.5, row + 0.5
+        points += [(left, top), (left, bottom), (right, bottom), (right, top), (left, top)]
     codes = [Path.MOVETO, Path.LINETO, Path.LINETO, Path.LINETO, Path.CLOSEPOLY]
-    return Path(points, np.tile(np.array(codes, dtype=Path.code_type), len(left)))
+    return Path(points or [(0.5, 0.5)], codes * (len(points) // 5) or [Path.MOVETO])
 
 
 def _hatch(axes: Any, level: Level, grid: Grid, unreached: Collection[str]) -> None:
     """Hatch the cells no run gets to: rooms that are never entered, and floor only they are beside."""
-    never, ever = (np.zeros(grid.codes.shape, dtype=bool) for _ in range(2))
+    entered: dict[bool, list[int]] = {False: [], True: []}
     for room in level.rooms.values():
         if room.cell is not None and room.cell.map == grid.floor.name and room.used_from is None:
             number = grid.number(room.cell.column, room.cell.row)
-            (never if room.name in unreached else ever)[number] = True
-    if not never.any():
+            entered[room.name not in unreached].append(number)
+    if not entered[False]:
         return
-    plain_floor = (grid.codes == PLAIN) & ~ever & ~never
-    labels, count = regions(plain_floor.reshape(-1, grid.width))
-    labels = labels.ravel()
-    reached = np.zeros(count + 1, dtype=bool)
-    for entered in ever.nonzero()[0]:
-        reached[labels[grid.ways_out(int(entered))]] = True
-    lost = never | (plain_floor & ~reached[labels])
-    picture = lost.reshape(-1, grid.width)[1:-1, 1:-1]
+    never, ever = (cells_in(entered[one], len(grid.symbols)) for one in (False, True))
+    plain_floor = grid.plain & ~ever & ~never
+    beside = (cell for number in entered[True] for cell in grid.ways_out(number))
+    reached = spread(cells_in(beside, len(grid.symbols)), plain_floor, grid.width)
     strokes = [
-        [(column + 0.6, row + 1.4), (column + 1.4, row + 0.6)]
-        for row, column in zip(*picture.nonzero(), strict=True)
+        [(column - 0.4, row + 0.4), (column + 0.4, row - 0.4)]
+        for column, row in map(grid.column_row, numbers_of(never | plain_floor & ~reached))
     ]
     axes.add_collection(LineCollection(strokes, color=theme().faint, lw=0.7, zorder=1.5))
 

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from itertools import count
 from math import hypot
 
 from ..level import Level, Passage
+from ..values import dataclass
 from .box_positions import Box
 
 Point = tuple[float, float]

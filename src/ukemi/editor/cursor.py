@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from ..values import dataclass
 
 #: Stands in a path for an element of a list.
 ELEMENT = "[]"

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 from typing import Any
@@ -16,6 +15,7 @@ from ..level import Level, LevelError
 from ..level.joined import Joined
 from ..level.language.notes import Notes
 from ..level.reading import read_level
+from ..values import dataclass
 
 #: The text of a file that is open in the editor; ``None`` for other files.
 Opened = Callable[[Path], str | None]

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from itertools import islice, product
 from xml.etree import ElementTree as Xml
 
@@ -19,6 +18,7 @@ from ..rules.actions import Action
 from ..rules.expressions import AllOf, AnyOf, AtLeast, Expression, Is, Negated, Within
 from ..rules.most import most_values
 from ..rules.words import move_words
+from ..values import dataclass, field
 from .sayable import CannotBeSaidError, sayable
 
 _SPACE = "http://www.pnml.org/version-2009/grammar/pnml"

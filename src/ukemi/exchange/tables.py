@@ -10,13 +10,13 @@ from __future__ import annotations
 import json
 import re
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
 from typing import Any
 
 from ..files.plain import level_dict
 from ..level import Level
 from ..level.joined import Joined
 from ..level.names import NAME_PATTERN, is_name
+from ..values import dataclass, field
 
 Row = dict[str, str]
 

@@ -12,7 +12,6 @@ planning", ICAPS 2004, 150-160.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
 from heapq import heappop, heappush
 from itertools import groupby
 from math import inf
@@ -23,6 +22,7 @@ from ..rules.branches import Branch
 from ..rules.expressions import AtLeast, Expression, Is, Within, conjuncts, fold
 from ..rules.reads import variables
 from ..spaces.limits import CutShortError, Limits
+from ..values import dataclass
 from .relaxed import Relaxed
 
 #: The estimate for a position whose relaxed plan was not found: any other position comes first.

@@ -9,13 +9,13 @@ level cannot do something, the level cannot either.
 from __future__ import annotations
 
 from collections.abc import Collection, Iterable, Sequence
-from dataclasses import dataclass
 
 from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules
 from ..rules.branches import Branch, TooManyBranchesError, bounds, move_branches
 from ..rules.expressions import AtLeast, Expression, Is, Within, fold
 from ..rules.reads import variables
 from ..spaces.limits import CutShortError, Limits
+from ..values import dataclass
 
 #: More than any number a level asks for.
 MANY = 1 << 40

@@ -7,7 +7,6 @@ import re
 from bisect import bisect
 from collections.abc import Iterator
 from copy import deepcopy
-from dataclasses import dataclass
 from enum import Enum
 from typing import Any
 
@@ -16,6 +15,7 @@ import yaml
 from ..level import LevelError, Problem
 from ..level.language.nodes import BOOL, NULL, NUMBER, WHOLE
 from ..level.names import nearest
+from ..values import dataclass
 from .yaml_layout import flow, whole
 from .yaml_nodes import compose
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from typing import Any
 
 from ..level import Place
 from ..rules.words import move_words
 from ..spaces import Route
+from ..values import dataclass
 
 SEVERITIES = ("error", "warning", "note")
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass, field
 from functools import cached_property
 from importlib import import_module
 from pkgutil import iter_modules
@@ -15,6 +14,7 @@ from ..questions.context import AnyContext
 from ..questions.missable import Missed
 from ..reasons.reason import Reason, Reasons
 from ..spaces import Route
+from ..values import dataclass, field
 from .finding import Finding
 
 Given = TypeVar("Given")

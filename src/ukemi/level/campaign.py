@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
 from ..graph import closure
+from ..values import dataclass, field
 from .conditions import ALWAYS, Condition
 from .level import Level
 from .place import Place

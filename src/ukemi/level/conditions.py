@@ -7,8 +7,9 @@ file, and :func:`ukemi.level.parse_condition` reads that text to an equal tree.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from math import prod
+
+from ..values import dataclass
 
 
 class Condition:

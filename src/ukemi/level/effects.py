@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, fields
+from ..values import dataclass, field, fields
 
 
 @dataclass(frozen=True, slots=True)

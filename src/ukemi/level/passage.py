@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
+from ..values import dataclass, field
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
 from .lock import Lock

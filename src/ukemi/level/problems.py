@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
+from ..values import dataclass
 from .place import Place
 from .visible import visible
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from ..values import dataclass, field
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
 from .lock import Lock

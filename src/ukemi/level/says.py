@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, fields
+from ..values import dataclass, fields
 
 
 @dataclass(frozen=True, slots=True)

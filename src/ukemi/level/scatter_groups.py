@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
 from typing import NamedTuple
 
+from ..values import dataclass, field
 from .names import NAME_PATTERN
 from .place import Place
 

@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
+from ..values import dataclass, field
 from .conditions import Condition
 from .place import Place
 

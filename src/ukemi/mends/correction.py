@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 
 from ..files.editing import Edit
+from ..values import dataclass
 
 #: How unlikely a kind of mistake is. A correction that takes away a part of the puzzle comes after all others.
 SURE, LIKELY, POSSIBLE, UNLIKELY, EASIER = 0.5, 1.0, 2.0, 3.0, 6.0

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 from difflib import unified_diff
 from functools import cached_property
 from typing import Any
@@ -14,6 +13,7 @@ from ..files.editing import REMOVED, Edit, plain
 from ..files.loading import from_plain
 from ..level import Level
 from ..level.joined import Joined
+from ..values import dataclass
 
 
 @dataclass(frozen=True)

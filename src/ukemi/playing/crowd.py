@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field
 from math import sqrt
 from statistics import NormalDist, median
 from zlib import crc32
@@ -17,6 +16,7 @@ from ..questions.subjects import subjects
 from ..rules import Move, compile_level
 from ..rules.words import move_words
 from ..spaces import Limits
+from ..values import dataclass, field
 from .ground import ENDED_DEAD, ENDED_FINISHED, GOES_ON, LOST, UNSURE, Ground, Numbered
 from .outlook import LookAhead
 from .players import PLAYERS, WALK, Kind, Seen, likes_of

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from ..graph import CheapestWays
@@ -12,6 +11,7 @@ from ..level.names import in_list
 from ..level.room import Act, Chest, Placement
 from ..rules import Move, Position, Rules
 from ..rules.words import counted, move_words, some
+from ..values import dataclass
 from .trying import Senses
 
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from typing import Any
 
 from ..checks import Answer
@@ -12,6 +11,7 @@ from ..level.joined import Joined
 from ..rules import END, PLACE, Move, Position, compile_level
 from ..rules.words import move_words
 from ..spaces import Limits, Route, replay
+from ..values import dataclass
 from .options import Choices, Option
 from .outlook import LookAhead
 from .session import Session, how_it_ends

@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ..checks import Answer
 from ..level import Level
 from ..spaces import Limits
+from ..values import dataclass
 from .play import CannotDoError, Play
 from .session import Session
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import Any
 
 from ..checks import Answer
@@ -10,6 +9,7 @@ from ..level.language.fields import Field, Fields
 from ..level.language.nodes import WHOLE, Node, plain_node, shown
 from ..level.language.notes import Notes, bad
 from ..level.language.types import BoolType, OneOf, Schema, TextType, WholeType
+from ..values import dataclass, field
 
 #: The version of the form in which sessions are kept.
 VERSION = 1

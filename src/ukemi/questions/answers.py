@@ -2,8 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
-
+from ..values import dataclass, field
 from .verdict import Answer
 
 #: The kinds of things that have a status each, by name.

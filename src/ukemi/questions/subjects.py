@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ..level import Level
 from ..level.sources import Source, sources
 from ..rules import Rules
+from ..values import dataclass
 
 
 @dataclass(eq=False)

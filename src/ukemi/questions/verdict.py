@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
 from typing import NoReturn
 
 from ..spaces import Route
+from ..values import dataclass
 
 #: The advice after a search that was cut short.
 LOOK_FURTHER = "raise --max-positions, --max-seconds or --max-memory"

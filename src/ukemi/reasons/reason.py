@@ -8,7 +8,6 @@ finishing possible names the missing thing, so a reason is found by the same rul
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 
 from ..facts.find_finish import find_finish
@@ -27,6 +26,7 @@ from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules, compile_l
 from ..rules.move_places import subject_of_move
 from ..rules.words import counted, move_words, some
 from ..spaces import CutShortError, Limits, Route
+from ..values import dataclass, field, replace
 from .accounts import account, used_up
 
 #: Positions to plan from for each candidate, and for all the reasons of one check.

@@ -7,8 +7,8 @@ these.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
+from ..values import dataclass
 from .branches import Branch, Tick, bounds, move_branches, never_ends
 from .expressions import AllOf, Expression, Is, conjuncts
 from .position import END, PLACE, PLAYING

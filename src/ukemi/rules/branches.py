@@ -8,9 +8,9 @@ the branches.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field, replace
 from types import MappingProxyType
 
+from ..values import dataclass, field, replace
 from .expressions import AnyOf, AtLeast, Expression, Is, Negated, Within, all_of, any_of, fold
 from .position import END, PLACE, PLAYING
 from .reads import each_step

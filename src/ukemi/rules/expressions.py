@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
 from typing import TypeVar
+
+from ..values import dataclass
 
 Values = Sequence[int]
 

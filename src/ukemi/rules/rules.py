@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, field
 from functools import cached_property
 from typing import Any
 
+from ..values import dataclass, field
 from .expressions import Expression
 from .position import END, PLACE, PLAYING, Position
 from .reads import changed, looked_at, variables

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass, field
 from random import Random
 
 from ..level import Level
 from ..spaces import Limits
+from ..values import dataclass, field
 from .lost import LossTest, Needs
 from .placing import Laid, Taken, laid
 from .spots import Spots

@@ -9,7 +9,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Mapping
-from dataclasses import dataclass, field, replace
 
 from ..graph import strong_parts
 from ..level import HasAll, Level
@@ -18,6 +17,7 @@ from ..level.conditions import atoms, signed_atoms
 from ..level.sense import all_effects
 from ..rules import END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
 from ..spaces import Exploration, Limits, explore
+from ..values import dataclass, field, replace
 
 #: The number of positions to search for a run, and for a stuck position.
 FOR_A_RUN, FOR_STUCK = 20_000, 3_000

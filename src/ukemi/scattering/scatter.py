@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass, field, replace
 from functools import cached_property
 from itertools import count
 from random import Random
@@ -15,6 +14,7 @@ from ..level.displayed import Displayed
 from ..level.names import nearest
 from ..level.scatter_groups import Scatter
 from ..spaces import Limits
+from ..values import dataclass, field, replace
 from .drawing import Bounds, Draws, Unit
 from .key_colors import colored, shuffled_colors
 from .placing import Laid, laid, lying_in, taken_out

@@ -5,16 +5,12 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Iterator, Mapping
 from functools import cached_property
 from itertools import takewhile
-from typing import Any
-
-import numpy as np
 
 from ..graph import CheapestWays
 from ..level import Act, Chest, Level, LevelError, Problem
 from ..level.asked import items_in
 from ..level.language.types import LARGEST
-from ..level.maps.cell_ways import regions
-from ..level.maps.grid import MATTERS, PLAIN
+from ..level.maps.cell_sets import around, cells_in, moved, numbers_of, regions
 from ..level.maps.side_view import grid_of
 from ..level.maps.tilemap import BUILT_IN, Tile, cell_of
 from ..level.room import Cell
@@ -103,12 +99,10 @@ class Spots:
     def _floor(self, name: str) -> Iterator[Cell]:
         """The cells of a map that are mere floor, and not above nothing."""
         grid = self.grids[name]
-        nothing = [symbol for symbol, tile in self._tiles.items() if tile.ground == "void"]
-        bare = [symbol for symbol, tile in self._tiles.items() if tile == Tile()]
-        free = (grid.codes == PLAIN) & np.isin(grid.symbols, bare)
-        below = np.roll(np.isin(grid.symbols, nothing), -grid.width)
-        for number in (free & ~below).nonzero()[0]:
-            cell = Cell(name, *grid.column_row(int(number)))
+        bare = grid.plain & grid.having(lambda tile: tile == Tile())
+        void = grid.having(lambda tile: tile.ground == "void")
+        for number in numbers_of(bare & ~moved(void, -grid.width)):
+            cell = Cell(name, *grid.column_row(number))
             if cell not in self._named_cells:
                 yield cell
 
@@ -130,14 +124,12 @@ class Spots:
         cells = [cell for spot in chests if (cell := cell_of(spot)) is not None]
         for name in {cell.map for cell in cells}:
             grid = self.grids[name]
-            stood_on = ((grid.codes == PLAIN) | (grid.codes == MATTERS)).reshape(-1, grid.width)
-            before = regions(stood_on)[1]
             solid = [grid.number(cell.column, cell.row) for cell in cells if cell.map == name]
-            left = stood_on.ravel().copy()
-            left[solid] = False
-            if regions(left.reshape(-1, grid.width))[1] > before:
-                return True
-            if any(not left[[n + step for step in grid.offsets.values()]].any() for n in solid):
+            left = grid.standing & ~cells_in(solid, len(grid.symbols))
+            before, after = (
+                sum(1 for _ in regions(one, grid.width)) for one in (grid.standing, left)
+            )
+            if after > before or any(not around(1 << one, grid.width) & left for one in solid):
                 return True
         return False
 
@@ -187,23 +179,21 @@ class Spots:
             return set()
         grid, stretches = self.grids[cell.map], self._stretches[cell.map]
         number = grid.number(cell.column, cell.row)
-        around = [number, *(number + step for step in grid.offsets.values())]
-        return {int(stretches[one]) for one in around} - {0}
+        near = (number, *(number + step for step in grid.offsets.values()))
+        return {stretches[one] for one in near if one in stretches}
 
     @cached_property
     def _cell_of(self) -> dict[str, Cell]:
         return {name: room.cell for name, room in self.base.rooms.items() if room.cell is not None}
 
     @cached_property
-    def _stretches(self) -> dict[str, np.ndarray[Any, Any]]:
-        """For each map the number of the stretch of floor that each cell is of; 0 elsewhere."""
+    def _stretches(self) -> dict[str, dict[int, int]]:
+        """For each map the number of the stretch of floor that each cell of floor is of."""
         found = {}
         for name, grid in self.grids.items():
-            stood_on = (grid.codes == PLAIN) | (grid.codes == MATTERS)
-            for number in (grid.codes == MATTERS).nonzero()[0]:
-                if grid.tile(int(number)).asks:
-                    stood_on[number] = False
-            found[name] = regions(stood_on.reshape(-1, grid.width))[0].ravel()
+            free = grid.standing & ~grid.having(lambda tile: tile.asks)
+            parts = enumerate(regions(free, grid.width))
+            found[name] = {cell: part for part, cells in parts for cell in numbers_of(cells)}
         return found
 
     @cached_property

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from functools import cache
 
 from ..checks import Report
+from ..values import dataclass
 
 
 @dataclass(frozen=True)

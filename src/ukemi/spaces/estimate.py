@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from typing import NamedTuple
 
 from ..rules import PLACE, Position
 from ..rules.expressions import Expression
+from ..values import dataclass
 
 
 class Term(NamedTuple):

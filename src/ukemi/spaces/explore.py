@@ -6,12 +6,12 @@ Meant to be checked by eye: it is the reference that faster searches are compare
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
 from functools import cached_property
 from heapq import heappop, heappush
 from time import perf_counter
 
 from ..rules import END, PLACE, PLAYING, Move, Position, Rules
+from ..values import dataclass, field
 from .alike import Alike
 from .limits import Limits
 

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
 from time import perf_counter
 from typing import Any
+
+from ..values import dataclass, field, replace
 
 #: The most positions to explore where nothing else is asked for.
 MAX_POSITIONS = 1_000_000

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from ..rules import Move, Position, Rules
 from ..rules.words import move_words
+from ..values import dataclass
 from .limits import Limits
 from .positions import Positions
 

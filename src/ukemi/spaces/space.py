@@ -9,11 +9,11 @@ from __future__ import annotations
 import gc
 from abc import ABC, abstractmethod
 from collections.abc import Collection
-from dataclasses import dataclass
 from typing import Any, Generic, Protocol, TypeVar
 
 from ..rules import Move, Position, Rules
 from ..rules.expressions import Expression
+from ..values import dataclass
 from .alike import Alike
 from .estimate import MakeEstimate
 from .limits import Limits

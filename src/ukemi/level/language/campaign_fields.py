@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass, fields
 from itertools import pairwise
 from typing import Any
 
+from ...values import dataclass, fields
 from ..campaign import CampaignParts, Onward, Stage
 from ..conditions import At, Condition, Has
 from ..item import Item

@@ -7,9 +7,9 @@ and for the check that the docs name every field.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
 
+from ...values import dataclass
 from ..effects import EFFECT_NAMES, NO_EFFECTS, Effects
 from ..item import ITEM_KINDS
 from ..names import nearest

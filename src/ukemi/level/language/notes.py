@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Container, Iterable
-from dataclasses import dataclass, field
 
+from ...values import dataclass, field
 from ..conditions import Condition
 from ..names import nearest
 from ..problems import MOST_TOLD, Problem

@@ -5,9 +5,9 @@ One source for both, so that what a text editor accepts is what Ukemi reads.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any, Protocol
 
+from ...values import dataclass
 from ..colors import COLOR_NAMES, is_color
 from ..condition_text import ConditionError, parse_condition
 from ..conditions import Condition

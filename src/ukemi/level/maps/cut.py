@@ -9,10 +9,8 @@ so leaving them out changes no answer.
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field, replace
 
-import numpy as np
-
+from ...values import dataclass, field, replace
 from ..conditions import At, atoms
 from ..effects import NO_EFFECTS
 from ..passage import Passage
@@ -20,9 +18,8 @@ from ..place import Place
 from ..problems import Problem
 from ..room import Cell, Room
 from ..visible import quoted
-from .cell_ways import regions
-from .grid import MATTERS, PLAIN, SOLID, Walker
-from .side_view import SideGrid, SideWalker, grid_of
+from .cell_sets import around, cells_in, numbers_of, regions
+from .side_view import SideGrid, grid_of
 from .tilemap import BUILT_IN, Tile, TileMap
 
 
@@ -129,8 +126,7 @@ class _MapCut:
 
     def run(self, every_cell: bool, deadly: bool) -> None:
         grid = self.grid
-        mattering = [int(cell) for cell in (grid.codes == MATTERS).nonzero()[0]]
-        solid = [int(cell) for cell in (grid.codes == SOLID).nonzero()[0]]
+        mattering, solid = list(numbers_of(grid.mattering)), list(numbers_of(grid.solid))
         nodes = dict.fromkeys(mattering, False)  # whether it is a room only for what is beside it
         for cell in self.named:
             number = grid.number(cell.column, cell.row)
@@ -142,8 +138,8 @@ class _MapCut:
             for beside in grid.beside(number):
                 nodes.setdefault(beside, True)
         if every_cell:
-            for floor in (grid.codes == PLAIN).nonzero()[0]:
-                nodes.setdefault(int(floor), True)
+            for number in numbers_of(grid.plain):
+                nodes.setdefault(number, True)
         if isinstance(grid, SideGrid):
             self._hanging(grid)
             pockets = grid.stretches(list(nodes))
@@ -162,7 +158,7 @@ class _MapCut:
 
     def _below(self, grid: SideGrid, chosen: list[int]) -> None:
         """What lies below the map, and the falls to there."""
-        falls = SideWalker(grid, chosen).falls(grid)
+        falls = grid.falls_out(chosen)
         if not falls:
             return
         name = f"{self.floor.name}@below"
@@ -180,10 +176,10 @@ class _MapCut:
         for number in grid.hanging:
             column, row = grid.column_row(number)
             where = f"{self.floor.name}@{column},{row}"
-            message = f"{str(grid.symbols[number])!r} at {where} hangs in the air: nothing below it bears weight"
+            message = f"{grid.symbols[number]!r} at {where} hangs in the air: nothing below it bears weight"
             place = self.floor.place_of(column, row)
             code = "start-blocked" if grid.tile(number).ground == "start" else "thing-in-wall"
-            self.cut.problems.append(Problem(code, message, place, str(grid.symbols[number])))
+            self.cut.problems.append(Problem(code, message, place, grid.symbols[number]))
 
     def _pockets(self, nodes: list[int]) -> list[int]:
         """A cell of each stretch of plain floor that is entered only by cells that are not free.
@@ -192,23 +188,15 @@ class _MapCut:
         stepped onto again. A stretch with a free cell beside it needs none, as one can stand there.
         """
         grid = self.grid
-        plain = grid.codes == PLAIN
-        plain[nodes] = False
-        labels, count = regions(plain.reshape(-1, grid.width))
-        labels = labels.ravel()
-        beside = np.zeros(count + 1, dtype=bool)
-        beside_free = np.zeros(count + 1, dtype=bool)
-        for number in nodes:
-            tile = grid.tile(number)
-            around = labels[[number + offset for offset in grid.offsets.values()]]
-            beside[around] = True
-            if not (tile.asks or tile.one_way or tile.items):
-                beside_free[around] = True
-        first = np.zeros(count + 1, dtype=np.int64)
-        numbers = labels.nonzero()[0][::-1]
-        first[labels[numbers]] = numbers
-        wanted = (beside & ~beside_free).nonzero()[0]
-        return [int(first[one]) for one in wanted if one]
+        size, width = len(grid.symbols), grid.width
+        chosen = cells_in(nodes, size)
+        free = cells_in((one for one in nodes if _leaves_as_it_was(grid.tile(one))), size)
+        beside = ((part, around(part, width)) for part in regions(grid.plain & ~chosen, width))
+        return [
+            next(numbers_of(part))
+            for part, next_to in beside
+            if next_to & chosen and not next_to & free
+        ]
 
     def _inside(self, cell: Cell) -> bool:
         return 1 <= cell.column <= self.grid.width - 2 and 1 <= cell.row <= self.grid.height - 2
@@ -217,7 +205,7 @@ class _MapCut:
 
     def _numbered(self, name: str, number: int) -> str:
         """A legend entry's name on one cell: numbered where its symbol stands on several."""
-        if self.counts.get(str(self.grid.symbols[number]), 1) <= 1:
+        if self.counts.get(self.grid.symbols[number], 1) <= 1:
             return name
         column, row = self.grid.column_row(number)
         return f"{name}@{column},{row}"
@@ -263,8 +251,7 @@ class _MapCut:
     def _passages(self, chosen: list[int]) -> None:
         grid = self.grid
         side = isinstance(grid, SideGrid)
-        walker = SideWalker(grid, chosen) if isinstance(grid, SideGrid) else Walker(grid, chosen)
-        steps = {number: walker.distances(number) for number in chosen}
+        steps = grid.distances(chosen)
         for number in chosen:
             if self.grid.tile(number).lock is not None:
                 self._check_sides(number)
@@ -314,6 +301,11 @@ class _MapCut:
             name = self._numbered(tile.name, door) if tile.name else self.names[door]
             place = self.floor.place_of(*self.grid.column_row(door))
             self.cut.one_sided.append((name, place))
+
+
+def _leaves_as_it_was(tile: Tile) -> bool:
+    """Whether whoever stands on a cell can step off and on again, and nothing is different."""
+    return not (tile.asks or tile.one_way or tile.items)
 
 
 def _is_asked_beside(tile: Tile) -> bool:

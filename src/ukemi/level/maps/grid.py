@@ -1,20 +1,19 @@
-"""A tile map as arrays, and walking distances on it."""
+"""The cells of a map that is seen from above, by what can be done on them, and the walks between them."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Any
+from collections.abc import Callable, Collection, Mapping
+from functools import cached_property
 
-import numpy as np
-
+from .cell_sets import around, cells_in, moved, numbers_of
 from .tilemap import DIRECTIONS, Tile, TileMap
 
-#: Codes of cells in :attr:`Grid.codes`; those of cells that matter start at the last.
-WALL, PLAIN, SOLID, MATTERS = 0, 1, 2, 3
+#: The symbol of what is outside a map: its border, and what is missing of short rows.
+OUTSIDE = ""
 
 
 class Grid:
-    """A map with a border of wall around it, its cells numbered row by row.
+    """A map with a border around it, its cells numbered row by row.
 
     Args:
         floor: The map.
@@ -22,37 +21,56 @@ class Grid:
 
     Attributes:
         width: Columns, the border included.
-        codes: For each cell, whether it is wall, plain floor, solid, or floor that matters.
+        height: Rows, the border included.
         symbols: The symbol of each cell.
+        plain: The cells of mere floor, as a set.
+        mattering: The cells of floor that matter, as a set.
+        solid: The cells with a thing that is used from beside them, as a set.
+        offsets: How much higher the number of the next cell in each direction is.
     """
 
     def __init__(self, floor: TileMap, tiles: Mapping[str, Tile]) -> None:
         self.floor = floor
-        self.tiles = tiles
+        self.tiles = {**tiles, OUTSIDE: Tile(ground="void")}
         self.width = floor.width + 2
         self.height = len(floor.rows) + 2
-        self.symbols = self._symbols()
-        self.codes = np.full(self.symbols.shape, WALL, dtype=np.int8)
-        for symbol, tile in tiles.items():
-            if tile.ground in ("wall", "void"):
-                continue
-            code = SOLID if tile.is_solid else MATTERS if tile.matters else PLAIN
-            self.codes[self.symbols == symbol] = code
+        border = [OUTSIDE]
+        self.symbols = border * self.width
+        for row in floor.rows:
+            self.symbols += [*border, *row, *border * (self.width - 1 - len(row))]
+        self.symbols += border * self.width
+        floors = self.having(lambda tile: tile.ground not in ("wall", "void"))
+        self.solid = floors & self.having(lambda tile: tile.is_solid)
+        self.mattering = floors & self.having(lambda tile: tile.matters) & ~self.solid
+        self.plain = floors & ~self.mattering & ~self.solid
         self.offsets = {
             direction: dx + dy * self.width for direction, (dx, dy) in DIRECTIONS.items()
         }
 
-    def _symbols(self) -> np.ndarray[Any, Any]:
-        inner = self.width - 2
-        rows = self.floor.rows
-        if all(isinstance(row, str) for row in rows) and inner:
-            padded = np.array([str(row).ljust(inner) for row in rows], dtype=f"<U{inner}")
-            inside: np.ndarray[Any, Any] = padded.view("<U1").reshape(len(rows), inner)
-        else:
-            inside = np.array(
-                [[*row, *[" "] * (inner - len(row))] for row in rows], dtype=np.str_
-            ).reshape(len(rows), inner)
-        return np.pad(inside, 1, constant_values=" ").ravel()
+    def having(self, wanted: Callable[[Tile], bool]) -> int:
+        """The set of the cells with a wanted meaning."""
+        flags = {symbol: "1" if wanted(tile) else "0" for symbol, tile in self.tiles.items()}
+        return int("".join(map(flags.__getitem__, reversed(self.symbols))), 2)
+
+    @property
+    def standing(self) -> int:
+        """The cells that a player can ever be on, as a set."""
+        return self.plain | self.mattering
+
+    @cached_property
+    def passing(self) -> dict[str, int]:
+        """For each direction, the cells that one-way tiles let a step enter and leave, as a set."""
+
+        def passes(way: str) -> int:
+            return self.having(lambda tile: tile.one_way in (None, way))
+
+        return {way: passes(way) for way in self.offsets}
+
+    @property
+    def inside(self) -> int:
+        """The cells within the border, as a set."""
+        row = (1 << self.width - 2) - 1 << 1
+        return sum(row << self.width * number for number in range(1, self.height - 1))
 
     def number(self, column: int, row: int) -> int:
         """The number of a cell, its column and row counted from 1 as on the map."""
@@ -60,16 +78,21 @@ class Grid:
 
     def column_row(self, number: int) -> tuple[int, int]:
         """The column and row of a cell, counted from 1."""
-        row, column = divmod(int(number), self.width)
+        row, column = divmod(number, self.width)
         return column, row
 
     def tile(self, number: int) -> Tile:
-        """The kinds of cells."""
-        return self.tiles[str(self.symbols[number])]
+        """The meaning of a cell's symbol."""
+        return self.tiles[self.symbols[number]]
 
     def can_stand(self, number: int) -> bool:
         """Whether a player can ever be on the cell."""
-        return self.codes[number] in (PLAIN, MATTERS)
+        return self._flags[number : number + 1] == "1"
+
+    @cached_property
+    def _flags(self) -> str:
+        """For each cell ``1`` if a player can ever be on it; shorter than the map."""
+        return bin(self.standing)[:1:-1]
 
     def ways_out(self, number: int) -> list[int]:
         """Return the cells that one step leads to from a cell, as far as the floor allows."""
@@ -87,60 +110,50 @@ class Grid:
         cells = [number + offset for offset in self.offsets.values()]
         return [cell for cell in cells if self.can_stand(cell)]
 
+    def distances(self, chosen: Collection[int]) -> dict[int, dict[int, int]]:
+        """For each chosen cell, the steps to every other that a walk through no third leads to.
 
-class Walker:
-    """Walking distances between chosen cells of a grid, through plain floor alone.
+        Breadth-first search from each, a whole front of cells at a time.
 
-    Breadth-first search from each chosen cell, a whole frontier at a time.
+        Args:
+            chosen: The numbers of the cells.
+        """
+        ends = cells_in(chosen, len(self.symbols))
+        return {start: self._walks(start, ends) for start in chosen}
 
-    Args:
-        grid: The grid.
-        chosen: Numbers of cells; a walk to one never passes through another.
-    """
-
-    def __init__(self, grid: Grid, chosen: list[int]) -> None:
-        self.grid = grid
-        self.chosen = chosen
-        self.plain = grid.codes == PLAIN
-        self.plain[chosen] = False
-        self.place = np.full(grid.codes.shape, -1, dtype=np.int32)
-        self.place[chosen] = np.arange(len(chosen))
-        self._seen_from = np.full(grid.codes.shape, -1, dtype=np.int32)
-        self._entry = np.zeros(grid.codes.shape, dtype=np.int64)
-        self._steps = np.array(list(grid.offsets.values()))
-
-    def distances(self, start: int) -> dict[int, int]:
-        """The steps from one chosen cell to each other it can be walked to from.
+    def _walks(self, start: int, ends: int) -> dict[int, int]:
+        """The steps from a cell to others.
 
         Args:
             start: The number of the cell.
-
-        Returns:
-            For each cell reached, the least steps to it.
+            ends: The cells at which a walk ends, as a set.
         """
-        mark = int(self.place[start])
-        found: dict[int, int] = {}
-        out = np.array(self.grid.ways_out(start), dtype=np.int64)
-        for cell in out[self.place[out] >= 0] if len(out) else ():
-            found[int(cell)] = 1
-        frontier = out[self.plain[out]] if len(out) else out
-        self._seen_from[frontier] = mark
+        first = self.ways_out(start)
+        found = {cell: 1 for cell in first if ends >> cell & 1}
+        front = sum(1 << cell for cell in first if cell not in found)
+        left = self.plain & ~ends & ~front
+        ends &= ~sum((1 << cell for cell in found), 1 << start)
         steps = 1
-        while len(frontier):
+        while front:
             steps += 1
-            ahead = (frontier[:, None] + self._steps).ravel()
-            for cell in ahead[self.place[ahead] >= 0]:
-                if int(cell) != start and int(cell) not in found and self._enters(cell, frontier):
-                    found[int(cell)] = steps
-            ahead = ahead[self.plain[ahead] & (self._seen_from[ahead] != mark)]
-            self._seen_from[ahead] = mark
-            # Of a cell that is reached from two sides, the entry that wrote last is kept.
-            order = np.arange(len(ahead))
-            self._entry[ahead] = order
-            frontier = ahead[self._entry[ahead] == order]
+            ahead = around(front, self.width)
+            if at_ends := ahead & ends:
+                if at_ends & self._one_way:
+                    at_ends &= ~self._one_way | self._entered_from(front)
+                found |= dict.fromkeys(numbers_of(at_ends), steps)
+                ends ^= at_ends
+            front = ahead & left
+            left ^= front
         return found
 
-    def _enters(self, cell: int, frontier: np.ndarray[Any, Any]) -> bool:
-        """Whether a chosen cell can be stepped onto from some cell of the frontier."""
-        one_way = self.grid.tile(cell).one_way
-        return one_way is None or bool(np.any(frontier == cell - self.grid.offsets[one_way]))
+    def _entered_from(self, front: int) -> int:
+        """The cells that one step leads to from the cells of a set."""
+        entered = 0
+        for way, by in self.offsets.items():
+            entered |= moved(front, by) & self.passing[way]
+        return entered
+
+    @cached_property
+    def _one_way(self) -> int:
+        """The one-way cells, as a set."""
+        return self.having(lambda tile: tile.one_way is not None)

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from ...graph import CheapestWays, Dominators
 from ..room import Cell
-from .grid import PLAIN
 from .side_view import SideGrid, grid_of
 from .tilemap import BUILT_IN
 
@@ -84,14 +83,14 @@ class Paths:
         if start is None or goal is None or start.map != goal.map:
             return []
         grid = self.grids[start.map]
-        if isinstance(grid, SideGrid) or len(grid.codes) > _MOST_CELLS:
+        if isinstance(grid, SideGrid) or len(grid.symbols) > _MOST_CELLS:
             return []
         first, last = self._number(start), self._number(goal)
         cells = [self.level.rooms[one].cell for one in shut]
         closed = {self._number(one) for one in cells if one is not None and one.map == start.map}
         leads = [
             [to for to in grid.ways_out(here) if to not in closed] if grid.can_stand(here) else []
-            for here in range(len(grid.codes))
+            for here in range(len(grid.symbols))
         ]
         ways = CheapestWays(first, lambda here: ((to, 1, to) for to in leads[here]))
         if not ways.reach(last):
@@ -105,7 +104,7 @@ class Paths:
         return [
             str(Cell(start.map, *grid.column_row(here)))
             for here in ways.to(last)
-            if grid.codes[here] == PLAIN
+            if grid.plain >> here & 1
             and any(walled(here - side) and walled(here + side) for side in (up, left))
             and tree.dominates(here, [last])
         ]

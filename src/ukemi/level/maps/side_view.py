@@ -2,31 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from functools import cached_property
-from typing import Any
-
-import numpy as np
 
 from ...graph import CheapestWays, strong_parts
-from .cell_ways import FAR, CellWays
-from .grid import MATTERS, PLAIN, Grid
+from .cell_sets import cells_in, moved, numbers_of
+from .grid import Grid
 from .tilemap import Tile, TileMap
-
-#: The code of an open cell without a hold: nobody stands there, but jumps and falls pass it.
-AIR = 4
-
-#: Where a fall ends that no cell stops.
-OUT = -2
-
-#: Sources of one shortest-path search: more would take much memory on large maps.
-AT_ONCE = 32
-
-_Cells = np.ndarray[Any, Any]
 
 
 class SideGrid(Grid):
-    """A map seen from the side, as arrays.
+    """A map seen from the side.
 
     A player stands on an open cell if the cell below bears weight (a wall, or ``bears: true``), or if
     the cell itself or the one below is climbed (``climb: true``).
@@ -43,147 +29,117 @@ class SideGrid(Grid):
         super().__init__(floor, tiles)
         assert floor.side is not None
         self.side = floor.side
-        self._open = (self.codes == PLAIN) | (self.codes == MATTERS)
-        bears = self._having(lambda tile: tile.bears or tile.ground == "wall")
-        self._climb = self._having(lambda tile: tile.climb) & self._open
-        below = self._moved(bears | self._climb, 0, 1)
-        stands = self._open & (below | self._climb)
-        self.hanging = [int(one) for one in (~stands & (self.codes == MATTERS)).nonzero()[0]]
-        self.codes[self._open & ~stands] = AIR
-        self._stands = stands
-        asks = self._having(lambda tile: tile.asks)
-        self._free = self._open & ~asks
+        cells = self.standing
+        bears = self.having(lambda tile: tile.bears or tile.ground == "wall")
+        self._climb = self.having(lambda tile: tile.climb) & cells
+        self._stands = cells & (self._at(bears | self._climb, 0, 1) | self._climb)
+        self._free = cells & ~self.having(lambda tile: tile.asks)
+        self._air = self._free & ~self._stands
+        self.hanging = list(numbers_of(self.mattering & ~self._stands))
+        self.plain &= self._stands
+        self.mattering &= self._stands
 
-    def _having(self, wanted: Any) -> _Cells:
-        found = [symbol for symbol, tile in self.tiles.items() if wanted(tile)]
-        return np.isin(self.symbols, found)
-
-    def _moved(self, cells: _Cells, dx: int, dy: int) -> _Cells:
-        """For each cell, what is so many columns to the right and rows below it."""
-        return np.roll(cells, -(dx + dy * self.width))
+    def _at(self, cells: int, dx: int, dy: int) -> int:
+        """The cells from which a cell of a set is so many columns to the right and rows below."""
+        return moved(cells, -(dx + dy * self.width))
 
     def ways_out(self, number: int) -> list[int]:
         """Return the cells that one move leads to from a cell."""
-        tos, _ = self.moves.out(number)
-        return [int(one) for one in tos]
+        return list(self.moves[number])
 
     @cached_property
-    def moves(self) -> CellWays:
-        """For each cell, the cells that one move leads to, with its steps."""
-        froms, tos, steps = (np.concatenate(one) for one in zip(*self._all_moves(), strict=True))
-        return CellWays(len(self.codes), froms, tos, steps)
+    def moves(self) -> list[dict[int, int]]:
+        """For each cell, the cells that one move leads to, with the fewest steps of such a move."""
+        found: list[dict[int, int]] = [{} for _ in self.symbols]
+        for cells, by, steps in self._all_moves():
+            for here in numbers_of(cells):
+                there = here + by
+                found[here][there] = min(steps, found[here].get(there, steps))
+        return found
 
-    def _all_moves(self) -> Iterator[tuple[_Cells, _Cells, _Cells]]:
-        """The moves of each kind: from, to and steps."""
-        nothing = np.zeros(0, dtype=np.int64)
-        yield nothing, nothing, nothing.astype(np.float64)
+    def _all_moves(self) -> Iterator[tuple[int, int, int]]:
+        """The moves of each shape: from which cells, by how much their number grows, and the steps."""
         for dx in (-1, 1):
             word = "right" if dx > 0 else "left"
             yield self._steady(self._stands, dx, 0, 1, word)
-            yield from self._falls(dx, 0, word)
+            yield from self._falls(self._stands, dx, 0, word)
         yield self._steady(self._climb, 0, -1, 1, "up")
-        climbed_below = self._stands & self._moved(self._climb, 0, 1)
-        yield self._steady(climbed_below, 0, 1, 1, "down")
-        hangs = self._climb & ~self._moved(self._stands, 0, 1)
-        yield from self._falls(0, 1, "down", hangs)
+        yield self._steady(self._stands & self._at(self._climb, 0, 1), 0, 1, 1, "down")
+        yield from self._falls(self._climb, 0, 1, "down")
         for up in range(self.side.up + 1):
-            rise = self._stands.copy()
+            rise = self._stands
             for high in range(1, up + 1):
-                rise &= self._moved(self._free, 0, -high)
+                rise &= self._at(self._free, 0, -high)
             for dx in (-1, 1):
                 word = "right" if dx > 0 else "left"
-                path = rise.copy()
+                path = rise
                 for far in range(1, self.side.across + 1):
                     if up or far > 1:
                         yield self._steady(path, dx * far, -up, up + far, word)
-                    path &= self._moved(self._free, dx * far, -up)
+                    path &= self._at(self._free, dx * far, -up)
             if up:
                 yield self._steady(rise, 0, -up, up, "up")
 
-    def _steady(
-        self, possible: _Cells, dx: int, dy: int, steps: int, word: str
-    ) -> tuple[_Cells, _Cells, _Cells]:
-        """A move of one shape onto a cell with a hold."""
-        froms = (possible & self._moved(self._stands, dx, dy)).nonzero()[0]
-        tos = froms + dx + dy * self.width
-        kept = self._allowed(froms, word) & self._allowed(tos, word)
-        return froms[kept], tos[kept], np.full(int(kept.sum()), float(steps))
+    def _steady(self, cells: int, dx: int, dy: int, steps: int, word: str) -> tuple[int, int, int]:
+        """A move of one shape from some cells onto a cell with a hold."""
+        ends = self._stands & self.passing[word]
+        return cells & self.passing[word] & self._at(ends, dx, dy), dx + dy * self.width, steps
 
-    def _falls(
-        self, dx: int, dy: int, word: str, possible: _Cells | None = None
-    ) -> Iterator[tuple[_Cells, _Cells, _Cells]]:
-        """A step into the air, and the fall to the next cell with a hold straight below."""
-        free_fall = self._free & ~self._stands
-        froms = (
-            (self._stands if possible is None else possible) & self._moved(free_fall, dx, dy)
-        ).nonzero()[0]
-        first = froms + dx + dy * self.width
-        landing = self._landing[first]
-        kept = (landing >= 0) & self._allowed(froms, word)
-        froms, first, landing = froms[kept], first[kept], landing[kept]
-        kept = self._allowed(landing, "down")
-        froms, first, landing = froms[kept], first[kept], landing[kept]
-        yield froms, landing, 1.0 + (landing - first) / self.width
-
-    def _allowed(self, cells: _Cells, word: str) -> _Cells:
-        """Whether one-way tiles let a move in some direction leave or enter cells."""
-        ways = {None, word}
-        shut = [symbol for symbol, tile in self.tiles.items() if tile.one_way not in ways]
-        return ~np.isin(self.symbols[cells], shut)
+    def _falls(self, cells: int, dx: int, dy: int, word: str) -> Iterator[tuple[int, int, int]]:
+        """A step from some cells into the air, and the fall to the next cell with a hold straight below."""
+        for deep, first in enumerate(self._landing, 1):
+            begins = cells & self.passing[word] & self._at(first, dx, dy)
+            yield begins, dx + (dy + deep) * self.width, 1 + deep
 
     @cached_property
-    def _landing(self) -> _Cells:
-        """For each cell, the cell with a hold that a fall from it ends on; OUT for none, -1 if it is blocked."""
-        landing = np.full(len(self.codes), OUT, dtype=np.int64)
-        void = self._having(lambda tile: tile.ground == "void")
-        for row in range(self.height - 2, 0, -1):
-            here = np.arange(row * self.width, (row + 1) * self.width)
-            below = landing[here + self.width]
-            landing[here] = np.where(
-                self._stands[here],
-                here,
-                np.where(self._free[here], below, np.where(void[here], OUT, -1)),
-            )
-        return landing
+    def _landing(self) -> list[int]:
+        """The cells in the air from which a fall ends on a hold 1 row below, 2 rows below, and so on."""
+        ends = self._stands & self.passing["down"]
+        return [falling & self._at(ends, 0, deep) for deep, falling in self._falling()]
+
+    def _falling(self) -> Iterator[tuple[int, int]]:
+        """For each depth, the cells in the air with nothing but air above that depth below them."""
+        falling, deep = self._air, 1
+        while falling:
+            yield deep, falling
+            falling &= self._at(self._air, 0, deep)
+            deep += 1
 
     @cached_property
-    def edges(self) -> _Cells:
-        """The cells from which one move leads out of the map, or onto nothing."""
-        falls = self._free & (self._landing == OUT) & ~self._stands
-        found = np.zeros(len(self.codes), dtype=bool)
+    def edges(self) -> int:
+        """The cells from which one move leads out of the map, or onto nothing, as a set."""
+        void = self.having(lambda tile: tile.ground == "void")
+        falls = 0
+        for deep, falling in self._falling():
+            falls |= falling & self._at(void, 0, deep)
+        found = self._climb & self.passing["down"] & self._at(falls, 0, 1)
         for dx, word in ((-1, "left"), (1, "right")):
-            ways = self._stands & self._moved(falls, dx, 0)
-            numbers = ways.nonzero()[0]
-            found[numbers[self._allowed(numbers, word)]] = True
-        hangs = (self._climb & self._moved(falls, 0, 1)).nonzero()[0]
-        found[hangs[self._allowed(hangs, "down")]] = True
+            found |= self._stands & self.passing[word] & self._at(falls, dx, 0)
         return found
 
-    def stretches(self, chosen: list[int]) -> list[int]:
+    def stretches(self, chosen: Iterable[int]) -> list[int]:
         """A cell of each stretch that can be walked to and fro, if no chosen cell is in it.
 
         Whoever falls into such a stretch may be stuck there, so it must be a room.
         """
-        items = self._having(lambda tile: bool(tile.items))
-        free = self._stands & self._free & ~items
-        part = strong_parts(self.moves.within(free))
-        known = {part[one] for one in chosen if free[one]}
+        free = self._stands & self._free & ~self.having(lambda tile: bool(tile.items))
+        numbers = dict.fromkeys(numbers_of(free))
+        part = strong_parts(
+            [
+                [to for to in ways if to in numbers] if here in numbers else []
+                for here, ways in enumerate(self.moves)
+            ]
+        )
+        known = {part[one] for one in chosen if one in numbers}
         found: dict[int, int] = {}
-        for number in free.nonzero()[0].tolist():
+        for number in numbers:
             if part[number] not in known:
                 found.setdefault(part[number], number)
         return list(found.values())
 
     def path(self, first: int, last: int, rooms: set[int]) -> list[int] | None:
         """The cells of a shortest way that enters no third room, with the corners of jumps and falls."""
-
-        def leads(here: int) -> Iterator[tuple[int, int, int]]:
-            tos, far = self.moves.out(here)
-            for there, steps in zip(tos.tolist(), far.tolist(), strict=True):
-                if there == last or there not in rooms:
-                    yield there, steps, there
-
-        ways = CheapestWays(first, leads)
+        ways = self._ways(first, rooms - {last})
         if not ways.reach(last):
             return None
         cells = [first]
@@ -192,57 +148,47 @@ class SideGrid(Grid):
             cells += [there] if corner in (cells[-1], there) else [corner, there]
         return cells
 
+    def _ways(self, start: int, shut: Collection[int]) -> CheapestWays[int, int]:
+        """The ways from a cell that go on from no cell of some set."""
+        return CheapestWays(
+            start,
+            lambda here: (
+                (there, steps, there)
+                for there, steps in self.moves[here].items()
+                if here == start or here not in shut
+            ),
+        )
+
     def _corner(self, here: int, there: int) -> int:
         """Where a move turns: a jump rises first, a fall begins beside."""
         (x, y), (column, row) = self.column_row(here), self.column_row(there)
         return self.number(x, row) if row < y else self.number(column, y)
 
-
-class SideWalker:
-    """The steps between chosen cells of a map seen from the side, through plain cells alone.
-
-    A chosen cell is two nodes: ways leave one
-    and enter the other, so none leads through it.
-    """
-
-    def __init__(self, grid: SideGrid, chosen: list[int]) -> None:
-        size, self._chosen = len(grid.codes), chosen
-        moves = grid.moves
-        leaves = np.arange(size)
-        leaves[chosen] = size + np.arange(len(chosen))
-        self._ways = CellWays(size + len(chosen), leaves[moves.froms], moves.tos, moves.steps)
-        self._size = size
-        self._steps: dict[int, dict[int, int]] = {}
-        for some, found in self._from_each():
-            for source, row in zip(some, found[:, chosen], strict=True):
-                reached = (row < FAR).nonzero()[0]
-                self._steps[source] = {
-                    chosen[n]: int(row[n]) for n in reached if chosen[n] != source
-                }
-
-    def _from_each(self) -> Iterator[tuple[list[int], _Cells]]:
-        """Some chosen cells, and the steps from each to every cell, until all have been."""
-        for begin in range(0, len(self._chosen), AT_ONCE):
-            some = self._chosen[begin : begin + AT_ONCE]
-            yield some, self._ways.steps_from([self._size + begin + n for n in range(len(some))])
-
-    def falls(self, grid: SideGrid) -> dict[int, int]:
-        """For each chosen cell that leads to a fall out of the map, the fewest steps to its beginning."""
-        edges = grid.edges.copy()
-        found: dict[int, int] = {one: 1 for one in self._chosen if edges[one]}
-        edges[self._chosen] = False  # a way through another chosen cell is not one of this
-        plain = edges.nonzero()[0]
-        for some, steps in self._from_each() if len(plain) else ():
-            for source, nearest in zip(some, steps[:, plain].min(axis=1), strict=True):
-                if nearest < FAR:
-                    found[source] = min(found.get(source, 1 << 30), int(nearest) + 1)
+    def distances(self, chosen: Collection[int]) -> dict[int, dict[int, int]]:
+        """For each chosen cell, the steps to every other that a way through no third leads to."""
+        ends = set(chosen)
+        found = {}
+        for start in chosen:
+            ways = self._ways(start, ends)
+            found[start] = {cell: ways.costs[cell] for cell in ways if cell in ends - {start}}
         return found
 
-    def distances(self, start: int) -> dict[int, int]:
-        """The steps from one chosen cell to each other that it leads to."""
-        return self._steps[start]
+    def falls_out(self, chosen: Collection[int]) -> dict[int, int]:
+        """For each chosen cell that leads to a fall out of the map, the fewest steps to its beginning."""
+        edges, ends = self.edges, set(chosen)
+        far = edges & ~cells_in(chosen, len(self.symbols))
+        found = {}
+        for start in chosen:
+            if edges >> start & 1:
+                found[start] = 1
+            elif far:
+                ways = self._ways(start, ends)
+                nearest = next((cell for cell in ways if far >> cell & 1), None)
+                if nearest is not None:
+                    found[start] = ways.costs[nearest] + 1
+        return found
 
 
 def grid_of(floor: TileMap, tiles: Mapping[str, Tile]) -> Grid:
-    """Return a map as arrays, seen from above or from the side."""
+    """Return a map's cells, seen from above or from the side."""
     return Grid(floor, tiles) if floor.side is None else SideGrid(floor, tiles)

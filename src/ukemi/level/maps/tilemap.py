@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import re
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 
+from ...values import dataclass, field
 from ..conditions import ALWAYS, Condition
 from ..effects import NO_EFFECTS, Effects
 from ..lock import Lock

@@ -7,10 +7,10 @@ Lautenbach, "Exakte Bedingungen der Lebendigkeit für eine Klasse von Petri-Netz
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 from ...rules import Rules
 from ...rules.actions import Action
+from ...values import dataclass
 
 
 @dataclass(frozen=True)
