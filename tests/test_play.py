@@ -672,7 +672,7 @@ def test_a_player_on_a_map_sees_no_hidden_thing_before_its_time() -> None:
     hidden = ("hook", "coin", "crate", "hatch")
     level = ukemi.loads(SHUTTERS)
     looks, *_, floor, shut = typed(True, "look", "inventory", "map", "go end", level=level)
-    assert "go sluice@4,4: lever" in looks and looks.count(" go ") == 2  # to the lever and the gate
+    assert "go sluice@5,3: lever" in looks and looks.count(" go ") == 2  # to the lever and the gate
     assert floor.splitlines()[1:] == [
         "  ########", "  #&....E#", "  #......#", "  #...b.##", "  #.#....#", "  ########", "b lever; E end",
     ]  # fmt: skip

@@ -13,7 +13,7 @@ from .context import AnyContext, Context
 from .verdict import Answer
 
 #: A level with more positions than this counts as large; fewer are searched one by one.
-FIRST = 15_000
+FIRST = 3_000
 
 
 def gather(

@@ -65,16 +65,21 @@ def _missed(context: Context[S], sets: Sets[S], subject: str) -> tuple[S, S]:
     """The positions in which a reward is still in reach, and those that miss it.
 
     If everything is still in reach, no reward is missed. From any other position, no move leads back to there.
+    What was taken stays taken, so every run to its taking leads through positions in which it is not.
     """
     context.limits.check()
     left = sets.undone(subject, sets.can_finish & sets.playing)
-    taken = sets.done(subject, sets.finished)
     if not sets.complete:
+        taken = sets.done(subject, sets.finished)
         in_reach = sets.space.before(sets.or_unexplored(taken))
         return in_reach, left - in_reach
     everything = sets.can_take(context.rewards.values())
     less = sets.can_finish - everything
-    in_reach = everything | (sets.space.before(taken & less, less) if less else less)
+    undone = sets.undone(subject, less)
+    taken = less - undone
+    thing = sets.subjects[subject]
+    by = sets.space.leading(undone, taken, (thing.variable, thing.before)).values()
+    in_reach = everything | taken | sets.space.before(sets.joined(by), undone)
     return in_reach, left - in_reach
 
 

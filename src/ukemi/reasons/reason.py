@@ -22,7 +22,7 @@ from ..level.sense import all_effects
 from ..questions import ahead
 from ..questions.context import AnyContext
 from ..questions.verdict import LOOK_FURTHER
-from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules, compile_level
+from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
 from ..rules.move_places import subject_of_move
 from ..rules.words import counted, move_words, some
 from ..spaces import CutShortError, Limits, Route
@@ -46,6 +46,10 @@ MOST_SUPPLY = 6
 
 #: The greatest number of extra units of an item to try.
 MOST_EXTRA = 12
+
+
+#: How many of the runs that were found are tried from other positions, before a search.
+KEPT_RUNS = 4
 
 
 @dataclass(eq=False)
@@ -99,6 +103,7 @@ class Reasons:
         self._asked_alive = dict.fromkeys(vital, MOST_SUPPLY) | self.asked
         self._relaxed = Relaxed(self.rules, self.limits)
         self._reach: Reach | None = None
+        self._runs: list[list[Move]] = []  # the latest ones that finish with one change
 
     def explain(self, route: Route) -> Reason:
         """Return why nothing finishes from the end of a route."""
@@ -147,7 +152,23 @@ class Reasons:
                 return find_finish(self.rules, start, NEARBY, self._hopeless, self.limits)
             except CutShortError:
                 pass
-        return self._run_from(self._guide, values, self._hopeless)
+        start = self.rules.settle(list(values))
+        for run in self._runs:
+            if self._leads_to_finish(start, run):
+                return run
+        found = self._run_from(self._guide, values, self._hopeless)
+        if found is not None:
+            self._runs = [found, *self._runs[: KEPT_RUNS - 1]]
+        return found
+
+    def _leads_to_finish(self, start: Position, run: list[Move]) -> bool:
+        """Whether a run that finishes from another position finishes from this one, too."""
+        here: Position | None = start
+        for move in run:
+            if here is None or here[END] != PLAYING:
+                return False
+            here = self.rules.after(here, move)
+        return here is not None and here[END] == FINISHED
 
     def _run_from(
         self, guide: Guide | None, values: Sequence[int], hopeless: Callable[[Position], bool]
@@ -294,10 +315,7 @@ class Reasons:
         for extra in range(1, most):
             values = list(position)
             values[carried] += extra
-            here: Position | None = self.rules.settle(list(values))
-            for move in made:
-                here = None if here is None else self.rules.after(here, move)
-            if here is not None and here[END] == FINISHED:
+            if self._leads_to_finish(self.rules.settle(list(values)), made):
                 return extra, values, made
         return found
 

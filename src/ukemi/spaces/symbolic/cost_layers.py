@@ -26,6 +26,9 @@ if TYPE_CHECKING:
 #: counted, and not the time, so that the same run is found on every machine.
 MOST_NODES = 3_000_000
 
+#: The nodes of the diagrams by which the search from the start goes on for each set.
+NODES_A_TARGET = 3_000
+
 
 class CheapestRuns:
     """The cheapest runs from the start that stay within a set, if the time allows.
@@ -49,15 +52,38 @@ class CheapestRuns:
         self._nodes = 0
         self._cut = False
 
+    def near(self, targets: Diagrams) -> Run | None:
+        """A cheapest run into a set, if it is short: the search from the start, which runs into all sets share,
+        goes on a little for each.
+        """
+        layers, nodes = self._from_start, 0
+        known = self.known(targets)
+        try:
+            while known is None and layers.waiting and nodes < NODES_A_TARGET:
+                nodes += self._extend(layers)
+                known = self.known(targets)
+        except CutShortError:
+            layers.waiting, self._cut = {}, True
+        except DDMemoryError:
+            self._forget(layers)
+        return known
+
+    def known(self, targets: Diagrams) -> Run | None:
+        """A cheapest run into a set, if the search from the start has reached it."""
+        near = self._from_start
+        for cost, layer in enumerate(near.layers):
+            if both := layer & targets:
+                return self._run(near.followed(both, cost)[::-1], cost)
+        return None
+
     def run_to(self, targets: Diagrams) -> tuple[Run | None, int | None]:
         """Return a cheapest run into a set, if it was found in time, and what every run costs at least.
 
         The cost is ``None`` if no run stays within the set that runs have to stay in.
         """
         near = self._from_start
-        for cost, layer in enumerate(near.layers):
-            if both := layer & targets:
-                return self._run(near.followed(both, cost)[::-1], cost), cost
+        if (known := self.known(targets)) is not None:
+            return known, known.cost
         far = CostLayers(self.space, targets, self._back, self._onward, self._within)
         try:
             while near.waiting and far.waiting:
@@ -70,18 +96,25 @@ class CheapestRuns:
         except CutShortError:
             near.waiting, self._cut = {}, True
         except DDMemoryError:
-            near.forget()
-            far.forget()
-            self.space.tidy()
-            self._cut = True
+            self._forget(near, far)
         least = self._least + len(near.layers) + len(far.layers)
         return None, least if self._cut else None
 
-    def _extend(self, layers: CostLayers) -> None:
+    def _extend(self, layers: CostLayers) -> int:
+        """Work out one more layer; return the nodes that were gone through."""
+        before = self._nodes
         for nodes in layers.extend():
             self._nodes += nodes
             if self._nodes > MOST_NODES:
                 raise CutShortError
+        return self._nodes - before
+
+    def _forget(self, *searches: CostLayers) -> None:
+        """Make room when the memory is full; the search is over."""
+        for one in searches:
+            one.forget()
+        self.space.tidy()
+        self._cut = True
 
     def _meeting(self, both: Diagrams, come: int, far: CostLayers, cost: int) -> Run:
         """Return a run through some positions that were reached from the start and lead to the target."""

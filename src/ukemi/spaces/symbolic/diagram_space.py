@@ -137,7 +137,7 @@ class SymbolicSpace(Space[Diagrams]):
         ended the search.
 
         It follows whole sets, not only the new positions, and it follows the newest zone first: both keep
-            the diagrams small.
+        the diagrams small. A zone with many exits waits for the others: each of its neighbours leads back to it.
 
         Args:
             begin: Where to begin, within the set.
@@ -185,7 +185,8 @@ class SymbolicSpace(Space[Diagrams]):
 
         try:
             while waiting:
-                zone, _ = waiting.popitem()
+                zone = min(reversed(waiting), key=onward.has_many_exits)
+                del waiting[zone]
                 if born is not None:
                     self.limits.told(next(rounds), "rooms of positions", len(waiting))
                 inside, outward = onward[zone]
@@ -319,6 +320,9 @@ class SymbolicSpace(Space[Diagrams]):
             return None
         if self.unexplored and everywhere:
             return self._any_run(targets, 0)
+        shared = self._cheapest_runs(within)
+        if (near := shared.near(targets)) is not None:
+            return near
         runs, least = None, 0
         if estimate is not None:
             steps = EstimatedSteps(self, estimate(), targets)
@@ -326,7 +330,7 @@ class SymbolicSpace(Space[Diagrams]):
                 runs, least = CheapestRuns(self, within, steps), steps.least
         if least and everywhere and (run := self._any_run(targets, least)).shortest:
             return run
-        cheapest, bound = (runs or self._cheapest_runs(within)).run_to(targets)
+        cheapest, bound = (runs or shared).run_to(targets)
         if cheapest is not None or bound is None:
             return cheapest
         run = self._any_run(targets, max(least, bound))

@@ -20,7 +20,8 @@ def force_directed(
     """An order in which things that go together stand close.
 
     FORCE: F. A. Aloul, I. L. Markov and K. A. Sakallah, "FORCE: a fast and easy-to-implement
-    variable-ordering heuristic", GLSVLSI 2003.
+    variable-ordering heuristic", GLSVLSI 2003. A large group pulls each of its things less than a small one does:
+    many doors that take one kind of key are one group, and what lies behind a door is to stand beside that door.
 
     Args:
         begins: Orders of the things, numbered from 0, to begin with.
@@ -41,6 +42,7 @@ def force_directed(
     for number, group in enumerate(groups):
         for one in group:
             mine[one].append(number)
+    weight = [1 / (len(group) - 1) for group in groups]
     best, least = list(begins[0]), _span(begins[0], groups)
     for begin in begins:
         order = list(begin)
@@ -58,7 +60,10 @@ def force_directed(
             spot = {one: place for place, one in enumerate(order)}
             middle = [sum(spot[one] for one in group) / len(group) for group in groups]
             pull = {
-                one: sum(middle[number] for number in some) / len(some) if some else spot[one]
+                one: sum(weight[number] * middle[number] for number in some)
+                / sum(weight[number] for number in some)
+                if some
+                else spot[one]
                 for one, some in mine.items()
             }
             order = sorted(order, key=lambda one: (pull[one], one))

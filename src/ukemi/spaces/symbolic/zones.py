@@ -19,6 +19,9 @@ from .diagrams import Diagrams, DiagramStep
 #: A step out of a zone or within it, the zone it leads to, and what it makes of some positions.
 Lead = tuple[DiagramStep, Key, Callable[[BDDFunction], BDDFunction]]
 
+#: A zone that leads to so many others is a hall.
+MANY_EXITS = 12
+
 
 class Zones:
     """The zones of a level, each called by one of its rooms.
@@ -115,6 +118,7 @@ class ZoneExit:
         self.lead = lead
         self._known: dict[Key, tuple[list[Lead], list[Lead]]] = {}
         self._at: dict[Key, list[Lead]] = {}
+        self._many: dict[Key, bool] = {}
 
     def alike_in(self, positions: Diagrams) -> ZoneExit:
         """The same for the zones whose rooms are alike in a set, and single rooms for the rest."""
@@ -125,7 +129,7 @@ class ZoneExit:
         """Return the steps that stay in a zone, and those that leave it.
 
         The steps into zones with the fewest exits, such as dead ends, come last: their moves should be
-            known here before the search goes further.
+        known here before the search goes further.
         """
         found = self._known.get(zone)
         if found is None:
@@ -148,6 +152,12 @@ class ZoneExit:
         for room in self.zones.rooms(zone):
             for step, to, lead in self.at(room):
                 yield step, self.zones.of(to), lead
+
+    def has_many_exits(self, zone: Key) -> bool:
+        """Whether a zone leads to many others, as a hall does."""
+        if zone not in self._many:
+            self._many[zone] = self._ways_on(zone) >= MANY_EXITS
+        return self._many[zone]
 
     def _ways_on(self, zone: Key) -> int:
         return len({to for _, to, _ in self._leads(zone)} - {zone})
