@@ -321,7 +321,7 @@ def test_a_late_choice_is_told_with_its_mistake() -> None:
 
 
 @pytest.mark.skipif(not Path("/proc/self/statm").exists(), reason="memory is measured on Linux")
-@pytest.mark.parametrize(("files", "most", "megabytes"), [(1, "100M", 130), (2, "210M", 155)])
+@pytest.mark.parametrize(("files", "most", "megabytes"), [(1, "100M", 130), (2, "180M", 155)])
 def test_the_memory_that_is_really_taken_is_kept(
     files: int, most: str, megabytes: int, tmp_path: Path
 ) -> None:

@@ -31,6 +31,7 @@ from ukemi.rules import DEAD, END, FINISHED, PLAYING, compile_level
 from ukemi.rules.expressions import Is, Negated, all_of
 from ukemi.spaces import Limits, replay
 from ukemi.spaces.explicit import ExplicitSpace
+from ukemi.spaces.limits import Deadline
 from ukemi.spaces.symbolic import symbolic_space
 from ukemi.spaces.symbolic.diagram_space import SymbolicSpace
 
@@ -529,16 +530,17 @@ def agrees(cut: Any, whole: Any) -> None:
             assert value == whole[name], name
 
 
-class Ticks:
+class Ticks(Deadline):
     """A deadline that comes after it has been looked at so often."""
 
-    def __init__(self, left: int) -> None:
-        self.left = left
+    def __init__(self, looks: int) -> None:
+        super().__init__()
+        self.looks = looks
 
     @property
     def over(self) -> bool:
-        self.left -= 1
-        return self.left < 0
+        self.looks -= 1
+        return self.looks < 0
 
 
 @pytest.mark.parametrize("file", sorted(DEMO.glob("*.yaml")), ids=lambda file: file.stem)
@@ -603,7 +605,7 @@ def test_the_time_is_kept_whatever_is_asked() -> None:
     from benchmarks.families import designed
 
     for ticks in (0, 5, 50, 500, 5_000):
-        limits = Limits(deadline=Ticks(ticks))  # type: ignore[arg-type]
+        limits = Limits(deadline=Ticks(ticks))
         report = report_on(gather(designed(20, 2), limits))
         assert report.answers.finish in ("yes", "unknown")
         assert report.answers.stuck in ("possible", "unknown")

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from random import Random
 
 from ..level import Level
@@ -154,15 +154,13 @@ class Draws:
         left = Counter(self.units)
         left.subtract(Counter(self._unit_of[thing] for thing, _ in so_far))
         left = +left
+        if not left:
+            return ()  # whether it holds is for a check to say
         chest = next((unit for unit in left if unit.chest), None)
         if chest is not None:
             spots = self._allowed(so_far, chest)
             return tuple((chest.thing, spot) for spot in spots) or None
-        rest = {unit.thing: count for unit, count in left.items()}
-        known = _counted(so_far)
-        if known not in self._needs:
-            self._needs[known] = self._outlook.needs(laid(self.base, self.taken, so_far), rest)
-        needs = self._needs[known]
+        needs = self._needs_of(so_far, {unit.thing: count for unit, count in left.items()})
         if needs is None:
             return None
         moved = {name: where for name, where in so_far if name in self.spots.moved}
@@ -182,7 +180,14 @@ class Draws:
             return None
         every: list[list[tuple[str, str]]] = [*each, *some]
         fewest = min(every, key=len) if every else []
-        return tuple(fewest) or (None if left else ())
+        return tuple(fewest) or None
+
+    def _needs_of(self, so_far: Laid, rest: Mapping[str, int]) -> Needs | None:
+        """What the things that are not laid yet must bring about; ``None`` if the level is lost."""
+        known = _counted(so_far)
+        if known not in self._needs:
+            self._needs[known] = self._outlook.needs(laid(self.base, self.taken, so_far), rest)
+        return self._needs[known]
 
     def _allowed(self, so_far: Laid, unit: Unit) -> list[str]:
         return [spot for spot in unit.spots if self.allowed(so_far, unit, spot)]
@@ -201,14 +206,9 @@ class Draws:
         """
         self._begin()
         while True:
+            self.tried += 1
             so_far = self.drawn_whole(random)
-            if so_far is None:
-                self.tried += 1
-                yield ()
-            elif self.options(so_far) is None:
-                yield ()
-            else:
-                yield so_far
+            yield () if so_far is None or self._needs_of(so_far, {}) is None else so_far
 
     def drawn_whole(self, random: Random) -> Laid | None:
         """All things laid at random; ``None`` where some are not allowed so."""

@@ -22,9 +22,9 @@ if TYPE_CHECKING:
     from .diagram_space import SymbolicSpace
     from .estimated_steps import EstimatedSteps
 
-#: The nodes of the diagrams from which layers may be worked out, in all: about four seconds. They are
+#: The nodes of the diagrams from which layers may be worked out, in all: five seconds or so. They are
 #: counted, and not the time, so that the same run is found on every machine.
-MOST_NODES = 3_000_000
+MOST_NODES = 2_000_000
 
 #: The nodes of the diagrams by which the search from the start goes on for each set.
 NODES_A_TARGET = 3_000
@@ -159,11 +159,15 @@ class CostLayers:
         self._back = back
         self._within = within
         self._seen = Diagrams({})
+        self._ahead = -1, 0
 
     @property
     def ahead(self) -> int:
         """How large the diagrams are that the next layer is worked out from."""
-        return self.waiting.get(len(self.layers), Diagrams({})).nodes()
+        cost = len(self.layers)
+        if self._ahead[0] != cost:
+            self._ahead = cost, self.waiting.get(cost, Diagrams({})).nodes()
+        return self._ahead[1]
 
     def extend(self) -> Iterator[int]:
         """Work out the layer of the next cost; yield the nodes of the diagrams that are gone through."""
@@ -173,6 +177,7 @@ class CostLayers:
         later: dict[int, dict[Key, BDDFunction]] = {}
         while ahead:
             rings.append(ahead)
+            self._seen = self._seen | ahead
             yield ahead.nodes()
             free: dict[Key, BDDFunction] = {}
             for room, positions in ahead.parts.items():
@@ -184,9 +189,8 @@ class CostLayers:
                         found = later.setdefault(moved, {}) if moved else free
                         known = found.get(to)
                         found[to] = after if known is None else known | after
-            ahead = (Diagrams(free) & self._within) - layer - self._seen
+            ahead = (Diagrams(free) & self._within) - self._seen
             layer = layer | ahead
-        self._seen = self._seen | layer
         for moved, reached in later.items():
             fresh = (Diagrams(reached) & self._within) - self._seen
             if fresh:
