@@ -65,7 +65,7 @@ def _missed(context: Context[S], sets: Sets[S], subject: str) -> tuple[S, S]:
     """The positions in which a reward is still in reach, and those that miss it.
 
     If everything is still in reach, no reward is missed. From any other position, no move leads back to there.
-    What was taken stays taken, so every run to its taking leads through positions in which it is not.
+    What was taken stays taken: from there, every finishing run has it.
     """
     context.limits.check()
     left = sets.undone(subject, sets.can_finish & sets.playing)
@@ -75,11 +75,7 @@ def _missed(context: Context[S], sets: Sets[S], subject: str) -> tuple[S, S]:
         return in_reach, left - in_reach
     everything = sets.can_take(context.rewards.values())
     less = sets.can_finish - everything
-    undone = sets.undone(subject, less)
-    taken = less - undone
-    thing = sets.subjects[subject]
-    by = sets.space.leading(undone, taken, (thing.variable, thing.before)).values()
-    in_reach = everything | taken | sets.space.before(sets.joined(by), undone)
+    in_reach = everything | sets.space.before(sets.done(subject, less), less)
     return in_reach, left - in_reach
 
 

@@ -170,18 +170,23 @@ class Rules:
         """
         if position[END] != PLAYING or position[PLACE] not in move.places:
             return None
+        return self._made(position, move)
+
+    def _made(self, position: Position, move: Move) -> Position | None:
+        """The position after a move of the room; ``None`` if its guard or its steps do not allow it."""
         if not move.guard.holds(position):
             return None
         values = list(position)
         if not run(move.steps, values):
             return None
-        run(self.settling, values)
+        if self.settling:
+            run(self.settling, values)
         return tuple(values)
 
     def successors(self, position: Position) -> Iterator[tuple[Move, Position]]:
         """Every move that can be made in a position, with the position after it."""
         if position[END] == PLAYING:
             for move in self._moves_at[position[PLACE]]:
-                after = self.after(position, move)
+                after = self._made(position, move)
                 if after is not None:
                     yield move, after
