@@ -118,10 +118,6 @@ def report_on(
 def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str]:
     """Return rooms that no run enters: all of a small level, and of a large one those soon proven.
 
-    Args:
-        level: The level.
-        limits: How far to go.
-
     Returns:
         The rooms. If the search does not cover all positions, they are the rooms that stay out of
         reach even if nothing were ever lost.

@@ -29,9 +29,6 @@ _INSIDE = {"chests": "chest", "switches": "switch", "acts": "act"}
 def level_changes(old: Level, new: Level) -> tuple[list[str], list[Renamed]]:
     """The changes in a level, one sentence each, and the renamed things.
 
-    Args:
-        old, new: The two versions.
-
     Returns:
         The sentences, renamings first, and the renamings.
     """

@@ -89,9 +89,6 @@ class Comparison(Displayed):
 def compare_reports(old: Report, new: Report) -> Comparison:
     """Compare the checks of two versions of a level.
 
-    Args:
-        old, new: The checks.
-
     Returns:
         The result of the comparison.
     """

@@ -157,9 +157,6 @@ def sheet(width: float, height: float) -> tuple[Figure, Axes]:
     """Return a figure of a size in points, with axes that measure points from the upper left
     corner.
 
-    Args:
-        width, height: The size, in points.
-
     Returns:
         The figure and its axes.
     """

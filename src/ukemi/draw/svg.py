@@ -43,9 +43,6 @@ def svg_map(level: Level) -> str:
     in ``data-cell``. With these, a page can show a position and a way. Colours come from the page's
     style sheet, but for those of items and locks.
 
-    Args:
-        level: The level.
-
     Returns:
         The element; every name in it is escaped.
     """

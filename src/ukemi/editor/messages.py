@@ -17,9 +17,6 @@ class SafeInput:
     The text after such a header is skipped too, up to the next readable header, even if that begins in
     the middle of a line.
 
-    Args:
-        stream: The input.
-
     Example:
         >>> from io import BytesIO
         >>> safe = SafeInput(BytesIO(b"Content-Length: x\\r\\n\\r\\n{}Content-Length: 2\\r\\n\\r\\n{}"))

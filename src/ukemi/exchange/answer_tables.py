@@ -20,9 +20,6 @@ STATUS = ("kind", "name", "status", "missable")
 def checked_tables(report: Report) -> dict[str, list[dict[str, Any]]]:
     """The tables of a check.
 
-    Args:
-        report: A checked level.
-
     Returns:
         By name, their rows: ``statuses`` with ``kind``, ``name``, ``status`` and, of rewards, ``missable``;
         ``measures`` with one row, the columns of :func:`ukemi.measures_table`.

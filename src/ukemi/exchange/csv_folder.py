@@ -68,9 +68,6 @@ def write_table(
 def read_tables(folder: Path) -> Tables:
     """Read tables from a folder; one that is not there is empty.
 
-    Args:
-        folder: The folder.
-
     Returns:
         The tables.
 

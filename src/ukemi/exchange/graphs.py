@@ -21,9 +21,6 @@ _BACK = "back"
 def graphml(tables: Tables) -> str:
     """A level as GraphML: rooms are nodes, passages edges; what no other tool reads is kept as text.
 
-    Args:
-        tables: The level as tables.
-
     Returns:
         The text of the file.
     """

@@ -66,9 +66,6 @@ class Net:
 def petri_net(level: Level) -> Net:
     """A level as a net.
 
-    Args:
-        level: The level.
-
     Raises:
         CannotBeSaidError: Something in the level has no words there; the message names it.
 
@@ -265,11 +262,7 @@ class _NetWriter:
 
 
 def pnml(net: Net) -> str:
-    """The text of a PNML file.
-
-    Args:
-        net: The net.
-    """
+    """The text of a PNML file."""
     root = Xml.Element("pnml", {"xmlns": _SPACE})
     whole = Xml.SubElement(root, "net", {"id": "level", "type": _TYPE})
     _text(whole, "name", net.name)

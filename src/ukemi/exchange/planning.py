@@ -23,9 +23,6 @@ from .sayable import sayable
 def pddl(level: Level) -> tuple[str, str]:
     """A level as a domain and a problem.
 
-    Args:
-        level: The level.
-
     Returns:
         The texts of the domain and of the problem.
 

@@ -53,9 +53,6 @@ class Tables:
 def tables_of(level: Level) -> Tables:
     """A level as tables.
 
-    Args:
-        level: The level.
-
     Returns:
         The tables.
 

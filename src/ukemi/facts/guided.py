@@ -101,9 +101,6 @@ class Guide:
     def plan(self, position: Position) -> list[Move] | None:
         """Return the moves of a relaxed plan, each once, those it begins with first.
 
-        Args:
-            position: Where the plan begins.
-
         Returns:
             The moves; ``None`` if no plan was found.
         """

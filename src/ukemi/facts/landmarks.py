@@ -51,9 +51,6 @@ class Made(NamedTuple):
 class Lacks:
     """What each move of a level asks for that does not hold from the start.
 
-    Args:
-        rules: The rules.
-
     Attributes:
         start: The first position.
         waiting: For each variable, the moves that may become possible when it changes.

@@ -23,9 +23,6 @@ def nothing_lost(
     """Return everything that can be done and must be done before, if nothing is clearly ever lost; else
     ``None``.
 
-    Args:
-        rules, limits, watched, marked: As for :class:`~.landmarks.Landmarks`.
-
     Raises:
         CutShortError: The time was over first.
     """

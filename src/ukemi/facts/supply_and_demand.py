@@ -58,9 +58,6 @@ def most_asked(level: Level) -> dict[str, int]:
 def most_had(level: Level) -> dict[str, int | None]:
     """Return the greatest number of each item that can ever be carried at once.
 
-    Args:
-        level: The level.
-
     Returns:
         By item, the units of every source there is, so that no run has more; 0 for an item that
         nothing gives, ``None`` where no bound is known.

@@ -134,10 +134,6 @@ def campaign_from(
 def with_texts(level: Joined, texts: Mapping[str, str]) -> Joined:
     """A campaign read again, with other texts for some of its files.
 
-    Args:
-        level: The campaign.
-        texts: The texts, by file.
-
     Raises:
         LevelError: With them, something is wrong.
     """

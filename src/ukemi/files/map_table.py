@@ -11,10 +11,6 @@ from .loading import separator_of
 class Table:
     """The text of a CSV file that holds a map, one symbol a cell.
 
-    Args:
-        file: The file.
-        text: Its text.
-
     Attributes:
         file: The file.
         rows: The rows of the map as text; none if a cell holds several symbols, or a row several lines.

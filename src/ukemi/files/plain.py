@@ -73,9 +73,6 @@ def level_dict(level: Level) -> dict[str, Any]:
 def campaign_dict(campaign: CampaignParts) -> dict[str, Any]:
     """Return what a campaign file says, as plain values with defaults left out.
 
-    Args:
-        campaign: The campaign.
-
     Returns:
         The fields of the campaign file. A level's file is given by its path from the campaign's
         folder, and left out if either was not read from a file.

@@ -23,10 +23,6 @@ class _Fault(NamedTuple):
 def syntax_problem(error: yaml.MarkedYAMLError, text: str) -> Problem:
     """Return the problem that keeps a text from being read.
 
-    Args:
-        error: What the parser says.
-        text: The text.
-
     Example:
         >>> try:
         ...     yaml.compose("rooms:\\n  quay: {items: [rope]\\n  mill: {}\\n")

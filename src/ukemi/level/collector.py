@@ -17,9 +17,6 @@ def without_collector(make: Callable[_Given, _Made]) -> Callable[_Given, _Made]:
     A large level is a hundred thousand objects that all stay: looking through them again and
     again takes a third of the time of reading it.
 
-    Args:
-        make: The function.
-
     Returns:
         The same function, which leaves the collector as it found it.
     """

@@ -210,9 +210,6 @@ def alternatives(condition: Condition) -> list[tuple[Condition, ...]]:
 
     Alternatives that say the same are listed once, and one that contradicts itself is left out.
 
-    Args:
-        condition: Any condition.
-
     Returns:
         The alternatives in the order they are written; ``[()]`` for a condition that always
         holds, ``[]`` for one that never can.

@@ -43,9 +43,6 @@ class Thing(NamedTuple):
 class Contents(Displayed):
     """The parts of a level.
 
-    Args:
-        name: The level's name.
-
     Attributes:
         items, flags, locks, rooms: The declared things, by name.
         passages: The passages, in order; those across the floors of maps last.

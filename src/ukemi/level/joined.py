@@ -36,9 +36,6 @@ from .settings import Inventory, PlayRules
 class Joined(Level):
     """A campaign as one level. A thing of a level is ``LEVEL/NAME``; items are of all levels.
 
-    Args:
-        campaign: The campaign.
-
     Attributes:
         campaign: The campaign.
         rooms_of: The names of the rooms of each level.
@@ -164,12 +161,7 @@ class Joined(Level):
 
 
 class _Renaming:
-    """The parts of a level with its name before theirs.
-
-    Args:
-        stage: The level.
-        campaign: The campaign.
-    """
+    """The parts of a level with its name before theirs."""
 
     def __init__(self, stage: Stage, campaign: CampaignParts) -> None:
         self.stage = stage

@@ -22,9 +22,6 @@ class Remark(NamedTuple):
 def remarks(level: Level) -> Iterator[Remark]:
     """Yield the label and the note of each thing that has one: rooms, items, locks, doors, chests ...
 
-    Args:
-        level: The level.
-
     Example:
         >>> level = Level()
         >>> level.item("oak-key", label="old key", note="found by few")

@@ -27,9 +27,6 @@ MOST_PICKUPS = 1_000
 def sense_problems(level: Level) -> list[Problem]:
     """Return the errors of a level whose names are all known.
 
-    Args:
-        level: The level.
-
     Returns:
         The problems; none where the level can be played.
     """

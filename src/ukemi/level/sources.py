@@ -31,9 +31,6 @@ class Source(NamedTuple):
 def sources(level: Level) -> Iterator[Source]:
     """Everything in a level that gives something, and some that gives nothing.
 
-    Args:
-        level: The level.
-
     Example:
         >>> level = Level()
         >>> level.item("oar")

@@ -38,9 +38,6 @@ class Use(NamedTuple):
 def uses(level: Level) -> Iterator[Use]:
     """Every name that something in a level uses.
 
-    Args:
-        level: The level.
-
     Yields:
         The kinds are ``item``, ``flag``, ``room``, ``lock``, ``thing`` and ``player``.
     """

@@ -17,9 +17,6 @@ _steers_a_build = re.compile(r"^(\s*)(::)|(##)(?=\w*\[)")
 def visible(text: str) -> str:
     """Text with what cannot be seen written out, as in Python's own strings.
 
-    Args:
-        text: Any text.
-
     Returns:
         The text on one line; it holds no control character.
 
@@ -52,9 +49,6 @@ def quoted(text: str, most: int) -> str:
 
 def as_line(text: str) -> str:
     """Text as a line of output: visible, and no instruction to a server that runs builds.
-
-    Args:
-        text: Any text.
 
     Returns:
         The line; a backslash stands in what would have been an instruction.

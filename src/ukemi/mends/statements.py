@@ -14,11 +14,7 @@ from .site import Site
 
 
 def ways_said(site: Site) -> Iterator[tuple[Path, str, dict[str, Any]]]:
-    """The passages of the file: where each stands, its text and its fields.
-
-    Args:
-        site: The level.
-    """
+    """The passages of the file: where each stands, its text and its fields."""
     for number, said in enumerate(site.document.get("passages") or ()):
         if isinstance(said, str):
             yield ("passages", number), said, {}
@@ -29,11 +25,7 @@ def ways_said(site: Site) -> Iterator[tuple[Path, str, dict[str, Any]]]:
 
 
 def conditions_said(site: Site) -> Iterator[tuple[str, Path, str]]:
-    """Each condition of the file: of what, where it stands, and what it says.
-
-    Args:
-        site: The level.
-    """
+    """Each condition of the file: of what, where it stands, and what it says."""
     goal = site.document.get("goal")
     if isinstance(goal, str):
         yield "the goal", ("goal",), goal
@@ -54,11 +46,7 @@ def conditions_said(site: Site) -> Iterator[tuple[str, Path, str]]:
 
 
 def idle_keys(site: Site) -> list[str]:
-    """Keys and tools that nothing asks for, flags that nothing tests, and locks that nothing has.
-
-    Args:
-        site: The level.
-    """
+    """Keys and tools that nothing asks for, flags that nothing tests, and locks that nothing has."""
     asked: set[str] = set()
     for one in all_conditions(site.level):
         for atom in atoms(one.condition):
@@ -75,27 +63,13 @@ def idle_keys(site: Site) -> list[str]:
 
 
 def without_field(path: Path, text: str, fields: dict[str, Any], field: str) -> tuple[Edit, ...]:
-    """The edits that take a field of a passage away.
-
-    Args:
-        path: Where the passage stands.
-        text: Its text.
-        fields: Its fields.
-        field: The field.
-    """
+    """The edits that take a field of a passage away."""
     left = {key: one for key, one in fields.items() if key != field}
     return (Edit(path, {text: left} if left else text),)
 
 
 def with_field(path: tuple[str | int, ...], said: Any, field: str, value: Any) -> list[Edit]:
-    """The edits that set a field of a passage or a way, which may be its text alone.
-
-    Args:
-        path: Where it stands.
-        said: The data there.
-        field: The field.
-        value: What it becomes.
-    """
+    """The edits that set a field of a passage or a way, which may be its text alone."""
     if isinstance(said, str):
         return [Edit(path, {said: {field: value}})]
     text = next(iter(said))

@@ -49,12 +49,7 @@ _ARROWS = r"(?<=[\w\"']) +(<-->|<=+>|<-+>|--+>|=+>|<-+|<=+|--+|-|>|<|→|↔|to|
 
 
 def text_corrections(text: str, error: LevelError) -> Iterator[Correction]:
-    """Every correction of a text that cannot be read, for what its reader says of it.
-
-    Args:
-        text: The text.
-        error: What the reader says.
-    """
+    """Every correction of a text that cannot be read, for what its reader says of it."""
     yield from _near_names(text, error)
     lines = text.splitlines(keepends=True)
     spots = dict.fromkeys(one.place.line - 1 for one in error.problems[:3] if one.place is not None)

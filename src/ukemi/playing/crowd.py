@@ -31,11 +31,6 @@ def interval(hits: int, runs: int, confidence: float = 0.95) -> tuple[float, flo
     The score interval: E. B. Wilson, "Probable inference, the law of succession, and statistical
     inference", Journal of the American Statistical Association 22 (1927), 209-212.
 
-    Args:
-        hits: How often it happened.
-        runs: Of how many.
-        confidence: How sure to be.
-
     Returns:
         The least and the most the share is likely to be, from 0 to 1.
 

@@ -83,9 +83,6 @@ class Choices:
 
         On a tile map the walks offered are those to where there is something, each as one.
 
-        Args:
-            position: The position.
-
         Returns:
             The options; each has words of its own.
         """
@@ -182,9 +179,6 @@ class Choices:
 
         A walk continues only if it changes nothing but the player's room and can be walked back at once:
         it never takes a player past a point of no return. Dijkstra's search.
-
-        Args:
-            position: The position.
 
         Returns:
             For each room, by number, the cheapest walk there.

@@ -100,9 +100,6 @@ class LookAhead:
     def shortest(self, position: Position) -> list[Move] | None:
         """The moves of a shortest finishing run from a position.
 
-        Args:
-            position: The position.
-
         Returns:
             The moves; ``None`` where there is none.
 

@@ -26,12 +26,7 @@ class Tally(NamedTuple):
 
 
 class Tried:
-    """Keeps what a play has tried; what is undone has still been tried.
-
-    Args:
-        level: The level.
-        rules: Its rules.
-    """
+    """Keeps what a play has tried; what is undone has still been tried."""
 
     def __init__(self, level: Level, rules: Rules) -> None:
         self.level = level
@@ -58,12 +53,7 @@ class Tried:
                 self._done.add(subject.name)
 
     def attempt(self, lock: str, how: str) -> None:
-        """Note that a lock was tried.
-
-        Args:
-            lock: The door or chest.
-            how: One of :data:`LOCK_TRIES`.
-        """
+        """Note that a lock was tried."""
         self._attempts[how].add(lock)
 
     def met(self, move: Move) -> None:

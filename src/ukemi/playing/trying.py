@@ -49,12 +49,7 @@ class Thing(NamedTuple):
 
 
 class Senses:
-    """What the player can see and read.
-
-    Args:
-        level: The level.
-        rules: Its rules.
-    """
+    """What the player can see and read."""
 
     def __init__(self, level: Level, rules: Rules) -> None:
         self.level = level

@@ -15,9 +15,6 @@ def standing(play: Play) -> list[Said]:
     """The view of the player: the room, the things here, the options, the things that wait, the
     inventory.
 
-    Args:
-        play: The play.
-
     Returns:
         The lines.
     """
@@ -66,9 +63,6 @@ def tries(play: Play) -> list[str]:
 def seen_by_player(play: Play) -> list[Said]:
     """How a play stands, with only the things that the player sees, and without conditions.
 
-    Args:
-        play: The play.
-
     Returns:
         The lines.
     """
@@ -88,11 +82,7 @@ def seen_by_player(play: Play) -> list[Said]:
 
 
 def carried_as_seen(play: Play) -> Said:
-    """The line that says what is carried, without flags.
-
-    Args:
-        play: The play.
-    """
+    """The line that says what is carried, without flags."""
     units = [f"{labelled(play.level, one)} {count}" for one, count in play.inventory.items()]
     return Said("carried", ", ".join(units) or "nothing")
 
@@ -138,9 +128,6 @@ def _here(play: Play, hidden: bool = True) -> list[str]:
 
 def carried(play: Play) -> list[Said]:
     """The lines that say what is carried, which flags are on and what is open.
-
-    Args:
-        play: The play.
 
     Returns:
         The lines.

@@ -11,12 +11,7 @@ from ..rules.words import subject_of
 
 
 class Waiting:
-    """Tells why moves cannot be made.
-
-    Args:
-        level: The level.
-        rules: Its rules.
-    """
+    """Tells why moves cannot be made."""
 
     def __init__(self, level: Level, rules: Rules) -> None:
         self.level = level

@@ -8,11 +8,6 @@ from ..rules import DEAD, END, FINISHED, Position, Rules
 def changes(rules: Rules, before: Position, after: Position) -> list[str]:
     """Return the differences between two positions, except the player's room.
 
-    Args:
-        rules: The rules.
-        before: The earlier position.
-        after: The later one.
-
     Returns:
         Phrases such as ``iron-key +1`` or ``pit-door opened``.
     """

@@ -13,14 +13,7 @@ from .in_reach import MOST_WALKED, Around, by_walking, watching_of
 
 
 def pace(level: Level, rules: Rules, route: Route, limits: Limits) -> tuple[PacePoint, ...]:
-    """Return a point for each move of a run; nothing where the rooms in reach are too many to count.
-
-    Args:
-        level: The level.
-        rules: Its rules.
-        route: The run.
-        limits: How long to take.
-    """
+    """Return a point for each move of a run; nothing where the rooms in reach are too many to count."""
     try:
         return tuple(_points(level, rules, route, limits))
     except CutShortError:

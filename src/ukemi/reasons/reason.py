@@ -83,11 +83,7 @@ class _Findings:
 
 
 class Reasons:
-    """Finds reasons for positions of one level, within one budget.
-
-    Args:
-        context: The level.
-    """
+    """Finds reasons for positions of one level, within one budget."""
 
     def __init__(self, context: AnyContext) -> None:
         self.context = context

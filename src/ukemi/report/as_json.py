@@ -74,9 +74,6 @@ def _changes(said: _Said) -> dict[str, Any] | None:
 def report_dict(report: Report) -> dict[str, Any]:
     """A report as plain values, ready for :func:`json.dumps`.
 
-    Args:
-        report: The report.
-
     Returns:
         A mapping of the shape that ``ukemi schema report`` describes.
     """
@@ -86,9 +83,6 @@ def report_dict(report: Report) -> dict[str, Any]:
 
 def unreadable_dict(error: LevelError) -> dict[str, Any]:
     """The errors of a level that cannot be read, in the shape of a report.
-
-    Args:
-        error: What is wrong.
 
     Returns:
         A report without answers, whose findings are the problems.

@@ -89,9 +89,6 @@ def _supposed_lines(report: Report) -> Iterator[Line]:
 def verdict_words(report: Report) -> str:
     """The verdict on a level in a few words.
 
-    Args:
-        report: The report.
-
     Returns:
         Words such as ``can be finished, players never get stuck``.
     """
@@ -257,9 +254,6 @@ def _goes_on(order: Pairs, name: str) -> bool:
 def table_lines(report: Report) -> Iterator[Line]:
     """One line for each thing of a level: what runs do about it.
 
-    Args:
-        report: The report.
-
     Yields:
         The lines: its kind, its name, its status, and where it can be missed.
     """
@@ -368,9 +362,6 @@ def summary_row(one: Report | LevelError) -> SummaryRow:
 
 def summary_lines(rows: Sequence[SummaryRow]) -> Iterator[Line]:
     """A table of several checked levels, a line each.
-
-    Args:
-        rows: The row of each.
 
     Yields:
         The lines.

@@ -15,9 +15,6 @@ def print_lines(lines: Iterable[Line]) -> None:
 
     On a terminal they are wrapped, and coloured unless ``NO_COLOR`` is set; elsewhere each line
     is printed whole and plain, unless ``FORCE_COLOR`` is set.
-
-    Args:
-        lines: What to print.
     """
     if sys.stdout.isatty() or os.environ.get("FORCE_COLOR"):
         _print_styled(lines)

@@ -11,11 +11,7 @@ Schema = dict[str, Any]
 
 
 class Shape:
-    """Plain values that are written as they are.
-
-    Args:
-        schema: Their JSON Schema.
-    """
+    """Plain values that are written as they are."""
 
     def __init__(self, schema: Schema) -> None:
         self.schema = schema

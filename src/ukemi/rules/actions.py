@@ -57,10 +57,6 @@ class Action:
 def actions_of(rules: Rules, tick: Tick = never_ends) -> Iterator[Action]:
     """Every action of a level, each worked out as it is asked for.
 
-    Args:
-        rules: The rules.
-        tick: As of :func:`~ukemi.rules.branches.move_branches`.
-
     Raises:
         TooManyBranchesError: A move turns out in too many ways.
 

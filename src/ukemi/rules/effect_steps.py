@@ -12,12 +12,7 @@ from .variables import Names
 
 
 class EffectSteps:
-    """Turns effects into steps.
-
-    Args:
-        level: The level.
-        names: Its variables.
-    """
+    """Turns effects into steps."""
 
     def __init__(self, level: Level, names: Names) -> None:
         self.level = level

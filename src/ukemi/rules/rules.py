@@ -161,10 +161,6 @@ class Rules:
     def after(self, position: Position, move: Move) -> Position | None:
         """The position after a move.
 
-        Args:
-            position: Where the player is.
-            move: The move.
-
         Returns:
             The next position, or ``None`` where the move cannot be made.
         """

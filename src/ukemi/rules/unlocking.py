@@ -14,11 +14,6 @@ Way = tuple[Expression, dict[str, int]]
 def ways_to_unlock(level: Level, names: Names, lock: Lock) -> list[Way]:
     """Each way to unlock, as its guard and what it spends.
 
-    Args:
-        level: The level.
-        names: Its variables.
-        lock: The lock.
-
     Returns:
         One way for each alternative of what the lock needs; alternatives that spend the same are
         one way.

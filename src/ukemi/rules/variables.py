@@ -26,9 +26,6 @@ from .position import PLACE
 class Names:
     """The variables of a level, by what they stand for.
 
-    Args:
-        level: The level.
-
     Attributes:
         variables: The meaning of each variable.
         index: The number of each variable.

@@ -100,9 +100,6 @@ class Draws:
         through randomization", AAAI-98, 431-437. The result depends on the chance alone, not on earlier
         placements.
 
-        Args:
-            random: Where chance comes from.
-
         Yields:
             Those that are not known to be lost; each by itself may still not hold.
         """
@@ -135,9 +132,6 @@ class Draws:
 
     def options(self, so_far: Laid) -> Laid | None:
         """Return the next thing to place with its spots: every valid placement has one of these.
-
-        Args:
-            so_far: The placement so far.
 
         Returns:
             Things with spots, none where all is laid; ``None`` where no placement that begins so
@@ -197,9 +191,6 @@ class Draws:
 
         J. von Neumann, "Various techniques used in connection with random digits", National Bureau of
         Standards Applied Mathematics Series 12 (1951), 36-38.
-
-        Args:
-            random: Where chance comes from.
 
         Yields:
             Those that are not known to be lost, without end.

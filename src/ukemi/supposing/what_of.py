@@ -14,9 +14,6 @@ def what_of(level: Level) -> dict[str, dict[str, list[str]]]:
     The kinds are ``door`` (with all other ways), ``chest``, ``room``, ``item``, ``act`` (with switches), ``flag``
     and ``player``.
 
-    Args:
-        level: The level.
-
     Example:
         >>> from ukemi.files import loads
         >>> level = loads("{start: quay, goal: mill, items: {peg: {}}, rooms: [quay, mill],"

@@ -69,10 +69,6 @@ def _gaps(level: Level, door: Passage, far: str) -> list[str]:
 def _needed_instead(context: AnyContext, door: Passage) -> bool:
     """Return whether the way round a door needs something that is not needed if the door has no lock.
 
-    Args:
-        context: The level.
-        door: The door.
-
     Raises:
         CutShortError: The time was over first.
     """

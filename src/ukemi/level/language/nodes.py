@@ -71,10 +71,6 @@ def plain_node(value: Any) -> Node:
 def place_of(node: Node, offset: int = 0) -> Place | None:
     """Where a node stands in its file.
 
-    Args:
-        node: The node.
-        offset: Characters into its text.
-
     Returns:
         The place, or ``None`` for a value given in Python.
     """

@@ -19,11 +19,7 @@ _MOST_CELLS = 20_000
 
 
 class Paths:
-    """Finds the cells of walks on the maps of a level.
-
-    Args:
-        level: The level.
-    """
+    """Finds the cells of walks on the maps of a level."""
 
     def __init__(self, level: Level) -> None:
         self.level = level
@@ -38,9 +34,6 @@ class Paths:
         """A shortest walk from one room of a map to another that enters no third room.
 
         Breadth-first search over the cells.
-
-        Args:
-            a, b: The rooms.
 
         Returns:
             The cells, both ends included; just the ends where no such walk is on one map.

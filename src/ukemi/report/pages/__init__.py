@@ -22,9 +22,6 @@ def codes() -> list[str]:
 def page(code: str) -> str:
     """The page of a finding, as Markdown.
 
-    Args:
-        code: The finding's code.
-
     Returns:
         The meaning of a finding, a level that shows it, and how to mend it.
 
