@@ -28,7 +28,7 @@ from ukemi.facts.relaxed import Reach, Relaxed
 from ukemi.facts.remaining_cost import remaining_cost
 from ukemi.mends import add_mends
 from ukemi.playing import Play
-from ukemi.questions import get_stuck
+from ukemi.questions import evidence, get_stuck
 from ukemi.questions.answers import RewardAnswer
 from ukemi.questions.context import Context
 from ukemi.questions.evidence import gather
@@ -318,6 +318,23 @@ def test_a_late_choice_is_told_with_its_mistake() -> None:
     assert report.search.complete
     assert [one.subject for one in report.with_code("can-get-stuck")] == ["store-door"]
     assert report.routes["finish"].shortest
+
+
+def test_where_the_positions_are_too_many_a_run_shows_that_a_player_gets_stuck(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    level = late_choice(120)
+    whole = ukemi.check(level)
+    monkeypatch.setattr(evidence, "_many", lambda rules, limits: ExplicitSpace(rules, Limits(50)))
+    told: list[tuple[str, str]] = []
+    limits = Limits(on_answer=lambda name, answer: told.append((name, answer)))
+    report = report_on(gather(level, limits))
+    assert told[:2] == [("finish", "yes"), ("stuck", "possible")]
+    assert (report.answers.finish, report.answers.stuck) == ("yes", "possible")
+    (found,), (expected,) = (one.with_code("can-get-stuck") for one in (report, whole))
+    assert (found.subject, found.message) == (expected.subject, expected.message) and found.route
+    assert not found.route.shortest and found.route.steps >= expected.route.steps
+    assert "passage" not in found.why
 
 
 @pytest.mark.skipif(not Path("/proc/self/statm").exists(), reason="memory is measured on Linux")

@@ -17,6 +17,7 @@ from hypothesis import strategies as st
 
 import ukemi
 from ukemi.checks.check import report_on
+from ukemi.facts.find_stuck import find_stuck, finishes_but_for_the_last
 from ukemi.facts.guided import Guide, find_run
 from ukemi.facts.relaxed import Relaxed
 from ukemi.facts.remaining_cost import remaining_cost
@@ -472,6 +473,24 @@ def test_a_guided_search_finishes_where_something_finishes(
             assert after is not None
             position = after
         assert run_found is None or position[END] == FINISHED
+
+
+@given(ANY)
+@few
+def test_a_run_that_gets_stuck_is_found_without_the_positions(plain: dict[str, Any]) -> None:
+    level = readable(plain)
+    rules = compile_level(level)
+    space = ExplicitSpace(rules, Limits(3_000).begin())
+    assume(space.complete)
+    sets = Context(level, rules, space.limits, space).sets
+    relaxed = Relaxed(rules)
+    run = find_stuck(relaxed)
+    assert run is None or (run and sets.lost)
+    if run is not None:
+        route = replay(rules, run)
+        assert space.contains(sets.lost, route.positions[-1])
+        if finishes_but_for_the_last(relaxed, run):
+            assert space.contains(sets.can_finish, route.positions[-2])
 
 
 def test_what_is_missing_is_wanted_for_what_finishing_takes() -> None:

@@ -29,7 +29,7 @@ from .relaxed import Relaxed
 FAR = 1_000_000
 
 #: Positions to plan from for a first run: a tenth is enough for most levels that finish.
-FEW = 400
+FEW = 600
 
 #: How many actions a plan may go through, on average: a level of eighty rooms takes eight hundred.
 ACTIONS_A_PLAN = 1_000

@@ -47,7 +47,12 @@ def what_comes(context: Context[S], position: Position) -> Ahead:
     """Return what can come of a position."""
 
     def by_sets(sets: Sets[S]) -> Ahead:
-        after = sets.space.after(sets.space.only(position))
+        here = sets.space.only(position)
+        if not here:  # it was found in another way than by the search
+            return Ahead(None, False)
+        after = sets.space.after(here)
+        if not sets.complete and after & sets.space.unexplored:
+            return Ahead(None, False)
         return Ahead(sets.rooms(after), bool(after & sets.space.ended(DEAD)))
 
     return context.decide(

@@ -38,6 +38,7 @@ class Context(Generic[S]):
         space: The space of its positions, unless nothing is ever lost in the level.
         free: The facts about the level, if nothing is ever lost in it.
         witness: A finishing run that the space may lack.
+        stuck_run: A run that gets stuck, found without the space, and whether its last move is the mistake.
         remember: Makes the space of rules that remember more; for a campaign.
         shown_by: The rules that routes are replayed by, if these rules remember more than they do.
 
@@ -56,6 +57,7 @@ class Context(Generic[S]):
         *,
         free: FreeLevel | None = None,
         witness: Sequence[Move] | None = None,
+        stuck_run: tuple[Sequence[Move], bool] | None = None,
         remember: MakeSpace[S] | None = None,
         shown_by: Rules | None = None,
     ) -> None:
@@ -69,6 +71,7 @@ class Context(Generic[S]):
         self.free = free
         self.space = space
         self._witness = witness
+        self._stuck_run = stuck_run
         self._remember = remember
         self._shown_by = shown_by
 
@@ -78,6 +81,16 @@ class Context(Generic[S]):
     def witness(self) -> Route | None:
         """A finishing run that was found without sets of positions."""
         return None if self._witness is None else replay(self.rules, self._witness)
+
+    @cached_property
+    def stuck_route(self) -> Route | None:
+        """A route that gets stuck, found without sets of positions."""
+        return None if self._stuck_run is None else replay(self.rules, self._stuck_run[0])
+
+    @property
+    def last_is_mistake(self) -> bool:
+        """Whether the last move of that route is the one after which nothing finishes."""
+        return self._stuck_run is not None and self._stuck_run[1]
 
     @cached_property
     def sets(self) -> Sets[S]:

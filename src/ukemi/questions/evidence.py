@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ..facts.guided import finishing_run
+from ..facts.relaxed import Relaxed
 from ..level import Level
 from ..level.joined import Joined
-from ..rules import Rules, compile_level
+from ..rules import Move, Rules, compile_level
 from ..spaces import Limits
 from ..spaces.explicit import ExplicitSpace
 from ..spaces.space import AnySpace
@@ -14,6 +17,9 @@ from .verdict import Answer
 
 #: A level with more positions than this counts as large; fewer are searched one by one.
 FIRST = 3_000
+
+#: In a level with more rooms, sets of positions may not end: a run that gets stuck is looked for before.
+MANY_ROOMS = 100
 
 
 def gather(
@@ -26,7 +32,7 @@ def gather(
     """Gather the evidence for the questions of a level, the cheapest first.
 
     All its positions, one by one, if they are few; landmarks, if nothing in it is ever lost; a guided
-    search for one finishing run; sets of positions as decision diagrams; and if those do not suit it,
+    search for one finishing run, and in very large levels for one that gets stuck; sets of positions as decision diagrams; and if those do not suit it,
     as many positions as the limits allow.
 
     Args:
@@ -62,7 +68,20 @@ def gather(
     witness = finishing_run(rules, limits.share(3))
     if witness is not None and limits.on_answer is not None:
         limits.on_answer("finish", Answer.YES)
-    return Context(level, rules, limits, _many(rules, limits), witness=witness, remember=remember)
+    stuck = _stuck_run(rules, limits.share(10)) if len(level.rooms) > MANY_ROOMS else None
+    if stuck is not None and limits.on_answer is not None:
+        limits.on_answer("stuck", Answer.POSSIBLE)
+    space = _many(rules, limits)
+    return Context(level, rules, limits, space, witness=witness, stuck_run=stuck, remember=remember)
+
+
+def _stuck_run(rules: Rules, limits: Limits) -> tuple[Sequence[Move], bool] | None:
+    """A run that gets stuck, if one is soon found, and whether its last move is the mistake."""
+    from ..facts.find_stuck import find_stuck, finishes_but_for_the_last  # for large levels only
+
+    relaxed = Relaxed(rules, limits)
+    run = find_stuck(relaxed) if relaxed.able else None
+    return None if not run else (run, finishes_but_for_the_last(relaxed, run))
 
 
 def _few(rules: Rules, limits: Limits, most: int) -> tuple[AnySpace, bool]:

@@ -21,7 +21,7 @@ def ask(context: Context[S]) -> Verdict:
     """Return whether anyone can get stuck: possible, never or unknown."""
 
     def by_sets(sets: Sets[S]) -> Answer:
-        if sets.lost:
+        if context.stuck_route is not None or sets.lost:
             return Answer.POSSIBLE
         return Answer.NEVER if sets.complete else Answer.UNKNOWN
 
@@ -65,6 +65,8 @@ def mistakes(context: Context[S]) -> Iterator[Route]:
     sets = context.sets
     nothing: list[tuple[Run, Move]] = []
     found = sets.in_time(lambda: _quickest_of_each_kind(sets), nothing)
+    if not found and context.last_is_mistake and context.stuck_route is not None:
+        yield context.stuck_route
     for run, move in sorted(found, key=lambda one: (one[0].cost + one[1].cost, one[1].number)):
         route = sets.route(run, move, certain=sets.complete)
         yield from _by_each_player(context, route, sets.space.alike)
@@ -73,9 +75,9 @@ def mistakes(context: Context[S]) -> Iterator[Route]:
 def somewhere(context: Context[S]) -> Route | None:
     """Return a run into a stuck position, whichever of its moves is the mistake."""
     return context.decide(
-        None,
+        context.stuck_route,
         free=lambda free: None,
-        sets=lambda sets: sets.route_to(sets.lost, certain=sets.complete),
+        sets=lambda sets: sets.route_to(sets.lost, certain=sets.complete) or context.stuck_route,
     )
 
 

@@ -26,6 +26,9 @@ if TYPE_CHECKING:
 #: counted, and not the time, so that the same run is found on every machine.
 MOST_NODES = 2_000_000
 
+#: How much more work a node is on the way back than on the way onward.
+BACK = 2
+
 #: The nodes of the diagrams by which the search from the start goes on for each set.
 NODES_A_TARGET = 3_000
 
@@ -87,7 +90,7 @@ class CheapestRuns:
         far = CostLayers(self.space, targets, self._back, self._onward, self._within)
         try:
             while near.waiting and far.waiting:
-                self._extend(far if not far.layers or far.ahead < near.ahead else near)
+                self._extend(far if not far.layers or BACK * far.ahead < near.ahead else near)
                 # No cheaper run exists: in which position at this cost do both searches meet?
                 cost = len(near.layers) + len(far.layers) - 1
                 for one, reached in near.waiting.items():
