@@ -47,7 +47,7 @@ FAMILIES: dict[str, tuple[Callable[[int], ukemi.Level], tuple[int, ...]]] = {
     "chain": (chain, (30, 100, 1_000, 5_000)),
     "late-choice": (late_choice, (30, 100, 400)),
     "hub": (hub, (12, 24, 60)),
-    "hub-not-alike": (lambda n: hub(n, alike=False), (12, 24, 36)),
+    "hub-not-alike": (lambda n: hub(n, alike=False), (12, 24, 60)),
     "drops": (drops, (3, 10, 30)),
     "ring": (ring, (12, 20, 30)),
     "switches": (switches, (8, 10, 14)),

@@ -74,6 +74,8 @@ def _missed(context: Context[S], sets: Sets[S], subject: str) -> tuple[S, S]:
         in_reach = sets.space.before(sets.or_unexplored(taken))
         return in_reach, left - in_reach
     everything = sets.can_take(context.rewards.values())
+    if left <= everything:
+        return everything, sets.nothing
     less = sets.can_finish - everything
     in_reach = everything | sets.space.before(sets.done(subject, less), less)
     return in_reach, left - in_reach

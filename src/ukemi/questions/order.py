@@ -91,14 +91,15 @@ def _order(sets: Sets[S], finishing: Route, names: Sequence[str]) -> Pairs:
         earlier = [other for other in in_turn if first[other] < first[name]]
         if not earlier:
             continue
-        loose = _right_before(sets, name)
+        loose, exact = _right_before(sets, name), None
         for other in reversed(earlier):
             if before[name] & bits[other]:
                 continue  # it comes before something that comes before this
-            if sets.done_in_all(other, loose) or (
-                name.endswith((ROOM, GATE))
-                and sets.done_in_all(other, _right_before_first(sets, name))
-            ):
+            always = sets.done_in_all(other, loose)
+            if not always and name.endswith((ROOM, GATE)):
+                exact = _right_before_first(sets, name) if exact is None else exact
+                always = sets.done_in_all(other, exact)
+            if always:
                 before[name] |= bits[other] | before[other]
     return ordered(before, bits, sets.space.limits)
 
