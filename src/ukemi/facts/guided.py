@@ -28,8 +28,9 @@ from .relaxed import Relaxed
 #: The estimate for a position whose relaxed plan was not found: any other position comes first.
 FAR = 1_000_000
 
-#: Positions to plan from for a first run: a tenth is enough for most levels that finish.
-FEW = 600
+#: Positions to plan from for a first run: a tenth is enough for most levels that finish. In very large levels, where
+#: sets of positions may not end, more.
+FEW, MORE = 400, 600
 
 #: How many actions a plan may go through, on average: a level of eighty rooms takes eight hundred.
 ACTIONS_A_PLAN = 1_000
@@ -289,15 +290,16 @@ class _Planning:
                 ahead += [(one, False) for one in (*rests, self.entered[action.place])]
 
 
-def finishing_run(rules: Rules, limits: Limits) -> list[Move] | None:
+def finishing_run(rules: Rules, limits: Limits, plans: int = FEW) -> list[Move] | None:
     """Return a finishing run from the start, if a few plans lead to one.
 
     Args:
         rules: The rules.
         limits: How long it may take.
+        plans: The positions to plan from.
     """
     try:
-        return find_run(Guide(Relaxed(rules, limits)), rules.start(), FEW)
+        return find_run(Guide(Relaxed(rules, limits)), rules.start(), plans)
     except CutShortError:
         return None
 

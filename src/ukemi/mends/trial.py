@@ -25,7 +25,7 @@ from ..level import Level, LevelError
 from ..level.joined import Joined
 from ..questions import can_finish, get_stuck
 from ..questions.context import AnyContext
-from ..questions.evidence import FIRST, gather
+from ..questions.evidence import few_positions, gather
 from ..questions.subjects import subjects
 from ..rules import compile_level
 from ..rules.move_places import subject_of_move
@@ -283,9 +283,9 @@ class TrialOfLevel(Trial):
         super().__init__(before, level.file, limits, checks, enough)
         self.level, self.findings, self._report = level, findings, report
         self._documents = {file: plain(text, file or None) for file, text in before.items()}
-        if report.search.all_seen and report.search.positions < FIRST:
+        self.large = report.search.positions > few_positions(compile_level(level))
+        if report.search.all_seen and not self.large:
             self.first = max(FEW, 2 * report.search.positions)
-        self.large = report.search.positions > FIRST
         known = (*report.findings, *report.accepted)
         self._told: Told = frozenset().union(*(all_told(one) for one in known))
         self._wanted: Told = frozenset().union(*(all_told(one) for one in findings))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..facts.guided import finishing_run
+from ..facts.guided import FEW, MORE, finishing_run
 from ..facts.relaxed import Relaxed
 from ..level import Level
 from ..level.joined import Joined
@@ -15,11 +15,17 @@ from ..spaces.space import AnySpace
 from .context import AnyContext, Context
 from .verdict import Answer
 
-#: A level with more positions than this counts as large; fewer are searched one by one.
-FIRST = 3_000
+#: Fewer positions are searched one by one. The more variables a level has, the longer its diagrams take: so many
+#: positions for each, up to a bound.
+FIRST, FOR_EACH, MOST_FIRST = 3_000, 50, 15_000
 
 #: In a level with more rooms, sets of positions may not end: a run that gets stuck is looked for before.
 MANY_ROOMS = 100
+
+
+def few_positions(rules: Rules) -> int:
+    """How many positions of a level are soon looked at one by one, beside working out its diagrams."""
+    return max(FIRST, min(FOR_EACH * len(rules.variables), MOST_FIRST))
 
 
 def gather(
@@ -27,7 +33,7 @@ def gather(
     limits: Limits,
     at_once: bool = False,
     large: bool = False,
-    first: int = FIRST,
+    first: int | None = None,
 ) -> AnyContext:
     """Gather the evidence for the questions of a level, the cheapest first.
 
@@ -41,12 +47,14 @@ def gather(
         at_once: Whether a few positions, one by one, are enough, even if they settle nothing.
         large: Whether the level is known to have more positions than those few, so that looking at them, and
             for a first run, is a waste of time.
-        first: How many positions are few.
+        first: How many positions are few; by default, that depends on the variables.
 
     Raises:
         LevelError: The level cannot be played.
     """
     rules = compile_level(level)
+    if first is None:
+        first = few_positions(rules)
 
     def make_space(rules: Rules) -> AnySpace:
         few, enough = _few(rules, limits, first)
@@ -65,10 +73,11 @@ def gather(
         context.free = free_level(level, rules, limits, context.subjects, context.gates)
     if context.free is not None or limits.over:
         return context
-    witness = finishing_run(rules, limits.share(3))
+    very_large = len(level.rooms) > MANY_ROOMS
+    witness = finishing_run(rules, limits.share(3), MORE if very_large else FEW)
     if witness is not None and limits.on_answer is not None:
         limits.on_answer("finish", Answer.YES)
-    stuck = _stuck_run(rules, limits.share(10)) if len(level.rooms) > MANY_ROOMS else None
+    stuck = _stuck_run(rules, limits.share(10)) if very_large else None
     if stuck is not None and limits.on_answer is not None:
         limits.on_answer("stuck", Answer.POSSIBLE)
     space = _many(rules, limits)

@@ -21,7 +21,7 @@ from ..spaces.space import S
 from . import can_finish, get_stuck, missable, status, together
 from .answers import Answers, KeyMeasure
 from .context import AnyContext, Context
-from .evidence import FIRST, gather
+from .evidence import few_positions, gather
 from .named_sets import Sets
 from .verdict import Answer
 
@@ -55,7 +55,7 @@ class _Trials:
     def __init__(self, context: AnyContext, answers: Answers) -> None:
         self.context = context
         self.before = answers
-        self.large = context.positions > FIRST
+        self.large = context.positions > few_positions(context.rules)
         few = 0 if self.large else POSITIONS // max(context.positions, 1)
         self.left = max(few, FEWEST_TRIES)
 
