@@ -37,7 +37,9 @@ def terminal(name: str, command: str, folder: Path, size: str = "140x110") -> No
     environment = {**os.environ, "DISPLAY": DISPLAY}
     environment["PATH"] = f"{Path(sys.executable).parent}:{environment['PATH']}"
     time.sleep(1)
-    script = f"tput civis; echo '$ {command}'; {command}; sleep 20"
+    lines = size.partition("x")[2]  # of more output, the first lines
+    shown = f"FORCE_COLOR=1 {command} | head -n $(({lines} - 2))"
+    script = f"tput civis; echo '$ {command}'; {shown}; sleep 20"
     if command.startswith("tmux"):
         script = command
     look = ["-fa", "DejaVu Sans Mono", "-fs", "11", "-bg", "#14161a", "-fg", "#e8e8e8", "-b", "8"]
