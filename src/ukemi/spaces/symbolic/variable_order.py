@@ -38,11 +38,7 @@ def force_directed(
     groups = sorted(
         tuple(sorted(one)) for one in {frozenset(one) for one in together} if len(one) > 1
     )
-    mine: dict[int, list[int]] = {one: [] for one in begins[0]}
-    for number, group in enumerate(groups):
-        for one in group:
-            mine[one].append(number)
-    weight = [1 / (len(group) - 1) for group in groups]
+    shares = _shares(begins[0], groups)
     best, least = list(begins[0]), _span(begins[0], groups)
     for begin in begins:
         order = list(begin)
@@ -60,14 +56,27 @@ def force_directed(
             spot = {one: place for place, one in enumerate(order)}
             middle = [sum(spot[one] for one in group) / len(group) for group in groups]
             pull = {
-                one: sum(weight[number] * middle[number] for number in some)
-                / sum(weight[number] for number in some)
-                if some
-                else spot[one]
-                for one, some in mine.items()
+                one: sum(share * middle[number] for number, share in some) if some else spot[one]
+                for one, some in shares.items()
             }
             order = sorted(order, key=lambda one: (pull[one], one))
     return best
+
+
+def _shares(
+    things: Sequence[int], groups: Sequence[Sequence[int]]
+) -> dict[int, list[tuple[int, float]]]:
+    """For each thing, its groups by number, and the share that each has in where it is pulled."""
+    mine: dict[int, list[int]] = {one: [] for one in things}
+    for number, group in enumerate(groups):
+        for one in group:
+            mine[one].append(number)
+    weight = [1 / (len(group) - 1) for group in groups]
+    whole = {one: sum(weight[number] for number in some) for one, some in mine.items()}
+    return {
+        one: [(number, weight[number] / whole[one]) for number in some]
+        for one, some in mine.items()
+    }
 
 
 def _span(order: Sequence[int], groups: Sequence[Sequence[int]]) -> float:
