@@ -40,7 +40,7 @@ from .site import Site
 #: How many corrections to look at: the rooms and passages that are read in all, the fewest and the most. How
 #: many of those to check, and how many that help are enough.
 LOOKED_AT_IN_ALL, FEWEST_LOOKED_AT, MOST_LOOKED_AT = 20_000, 100, 400
-MOST_CHECKED, ENOUGH = 30, 10
+MOST_CHECKED, ENOUGH = 40, 10
 #: How many ways in which moves turn out may be gone through in all, to see what a correction promises.
 BRANCHES_IN_ALL = 100_000
 #: How many positions a check searches one by one before it tries another way.
