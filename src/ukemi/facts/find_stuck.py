@@ -19,6 +19,9 @@ from .relaxed import Relaxed
 #: The most positions to go on from, to ask the relaxed level about, and to plan a finish from.
 MOST_POSITIONS, MOST_ASKED, MOST_PLANNED = 20_000, 400, 40
 
+#: How often a part of the run is left out, to see whether it still gets stuck.
+MOST_LEFT_OUT = 40
+
 
 def find_stuck(relaxed: Relaxed) -> list[Move] | None:
     """A run into a position from which nothing finishes; it need not be a short one.
@@ -51,9 +54,63 @@ def find_stuck(relaxed: Relaxed) -> list[Move] | None:
                 if not relaxed.reach(after).finishes:
                     ways = CheapestWays(start, within)
                     ways.reach(after)
-                    return ways.to(after)
+                    return _Detours(relaxed, losing).left_out(ways.to(after))
             ahead.append(after)
     return None
+
+
+class _Detours:
+    """Leaves out of a run that gets stuck what it gets stuck without.
+
+    Halves of its moves are left out, then quarters and so on: A. Zeller and R. Hildebrandt, "Simplifying and
+    isolating failure-inducing input", IEEE Transactions on Software Engineering 28 (2002).
+
+    Args:
+        relaxed: The relaxed level.
+        losing: The moves that may lose something, by number.
+    """
+
+    def __init__(self, relaxed: Relaxed, losing: set[int]) -> None:
+        self._relaxed, self._rules, self._losing = relaxed, relaxed.rules, losing
+
+    def left_out(self, run: list[Move]) -> list[Move]:
+        """The run without its detours; its last move stays the last."""
+        kept = [move for move in run if not self._is_mere_walk(move)]
+        best, tried, part = run, 0, len(kept) // 2
+        while part:
+            begin = 0
+            while begin < len(kept) - 1 and tried < MOST_LEFT_OUT and not self._relaxed.limits.over:
+                tried += 1
+                end = min(begin + part, len(kept) - 1)
+                shorter = self._made([*kept[:begin], *kept[end:]])
+                if shorter is None:
+                    begin += part
+                else:
+                    best = shorter
+                    kept = [move for move in best if not self._is_mere_walk(move)]
+            part //= 2
+        return best
+
+    def _made(self, moves: list[Move]) -> list[Move] | None:
+        """Those of some moves that can be made, with the walks between them; ``None`` if that gets nobody stuck."""
+        here, run = self._rules.start(), list[Move]()
+        for move in moves:
+            ways = CheapestWays(here, self._walks)
+            found = ((at, self._rules.after(at, move)) for at in ways)
+            at, after = next((one for one in found if one[1] is not None), (here, None))
+            if after is not None:
+                run += [*ways.to(at), move]
+                here = after
+        stuck = here[END] == PLAYING and not self._relaxed.reach(here).finishes
+        return run if stuck and run and run[-1] is moves[-1] else None
+
+    def _walks(self, here: Position) -> Iterator[tuple[Position, int, Move]]:
+        for move, after in self._rules.successors(here):
+            if self._is_mere_walk(move) and after[END] == PLAYING:
+                yield after, move.cost, move
+
+    def _is_mere_walk(self, move: Move) -> bool:
+        return move.is_plain_walk and move.number not in self._losing
 
 
 def finishes_but_for_the_last(relaxed: Relaxed, run: list[Move]) -> bool:
