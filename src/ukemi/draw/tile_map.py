@@ -178,8 +178,9 @@ def draw_floor(axes: Any, level: Level, floor: TileMap, unreached: Collection[st
     walls = grid.having(lambda tile: tile.ground == "wall")
     axes.set_facecolor(theme().room)
     for cells, color in ((void, theme().paper), (walls, theme().wall)):
-        outline = _outline(cells, grid.width)
-        axes.add_patch(PathPatch(outline, facecolor=color, lw=0, antialiased=False, zorder=0.5))
+        if cells:
+            outline = _outline(cells, grid.width)
+            axes.add_patch(PathPatch(outline, facecolor=color, lw=0, antialiased=False, zorder=0.5))
     if floor.side is not None:
         _draw_holds(axes, grid)
     _hatch(axes, level, grid, unreached)
@@ -220,7 +221,7 @@ def _outline(cells: int, width: int) -> Path:
         left, right, top, bottom = first - 0.5, after - 0.5, row - 0.5, row + 0.5
         points += [(left, top), (left, bottom), (right, bottom), (right, top), (left, top)]
     codes = [Path.MOVETO, Path.LINETO, Path.LINETO, Path.LINETO, Path.CLOSEPOLY]
-    return Path(points or [(0.5, 0.5)], codes * (len(points) // 5) or [Path.MOVETO])
+    return Path(points, codes * (len(points) // 5))
 
 
 def _hatch(axes: Any, level: Level, grid: Grid, unreached: Collection[str]) -> None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 
 from ..graph import CheapestWays
 from ..rules import END, FINISHED, Move, Position, Rules
@@ -47,3 +47,11 @@ def find_finish(
         if len(ways.costs) > budget or (limits is not None and limits.over):
             raise CutShortError
     return None
+
+
+def finishes_by(rules: Rules, start: Position, moves: Iterable[Move]) -> bool:
+    """Whether all of some moves can be made from a position, and the last of them finishes."""
+    here: Position | None = start
+    for move in moves:
+        here = None if here is None else rules.after(here, move)
+    return here is not None and here[END] == FINISHED

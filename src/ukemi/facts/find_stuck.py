@@ -13,6 +13,7 @@ from ..rules import END, PLACE, PLAYING, Move, Position, Rules
 from ..rules.reads import each_step
 from ..rules.steps import Add, Set
 from ..spaces.limits import CutShortError
+from ..spaces.routes import replay
 from .guided import Guide, find_run
 from .relaxed import Relaxed
 
@@ -115,13 +116,9 @@ class _Detours:
 
 def finishes_but_for_the_last(relaxed: Relaxed, run: list[Move]) -> bool:
     """Whether a finishing run was found from the position before the last move of a run."""
-    position = relaxed.rules.start()
-    for move in run[:-1]:
-        after = relaxed.rules.after(position, move)
-        assert after is not None
-        position = after
+    before = replay(relaxed.rules, run[:-1]).positions[-1]
     try:
-        return find_run(Guide(relaxed), position, MOST_PLANNED) is not None
+        return find_run(Guide(relaxed), before, MOST_PLANNED) is not None
     except CutShortError:
         return False
 

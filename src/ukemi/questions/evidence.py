@@ -38,8 +38,8 @@ def gather(
     """Gather the evidence for the questions of a level, the cheapest first.
 
     All its positions, one by one, if they are few; landmarks, if nothing in it is ever lost; a guided
-    search for one finishing run, and in very large levels for one that gets stuck; sets of positions as decision diagrams; and if those do not suit it,
-    as many positions as the limits allow.
+    search for one finishing run, and in very large levels for one that gets stuck; sets of positions as
+    decision diagrams; and if those do not suit it, as many positions as the limits allow.
 
     Args:
         level: The level.

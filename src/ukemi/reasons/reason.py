@@ -10,7 +10,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
 
-from ..facts.find_finish import find_finish
+from ..facts.find_finish import find_finish, finishes_by
 from ..facts.guided import Guide, find_run
 from ..facts.relaxed import Reach, Relaxed
 from ..facts.supply_and_demand import most_asked
@@ -22,7 +22,7 @@ from ..level.sense import all_effects
 from ..questions import ahead
 from ..questions.context import AnyContext
 from ..questions.verdict import LOOK_FURTHER
-from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
+from ..rules import DEAD, END, PLACE, Move, Position, Rules, compile_level
 from ..rules.move_places import subject_of_move
 from ..rules.words import counted, move_words, some
 from ..spaces import CutShortError, Limits, Route
@@ -150,21 +150,12 @@ class Reasons:
                 pass
         start = self.rules.settle(list(values))
         for run in self._runs:
-            if self._leads_to_finish(start, run):
+            if finishes_by(self.rules, start, run):
                 return run
         found = self._run_from(self._guide, values, self._hopeless)
         if found is not None:
             self._runs = [found, *self._runs[: KEPT_RUNS - 1]]
         return found
-
-    def _leads_to_finish(self, start: Position, run: list[Move]) -> bool:
-        """Whether a run that finishes from another position finishes from this one, too."""
-        here: Position | None = start
-        for move in run:
-            if here is None or here[END] != PLAYING:
-                return False
-            here = self.rules.after(here, move)
-        return here is not None and here[END] == FINISHED
 
     def _run_from(
         self, guide: Guide | None, values: Sequence[int], hopeless: Callable[[Position], bool]
@@ -311,7 +302,7 @@ class Reasons:
         for extra in range(1, most):
             values = list(position)
             values[carried] += extra
-            if self._leads_to_finish(self.rules.settle(list(values)), made):
+            if finishes_by(self.rules, self.rules.settle(list(values)), made):
                 return extra, values, made
         return found
 

@@ -10,6 +10,7 @@ from __future__ import annotations
 from collections import Counter
 from collections.abc import Mapping
 
+from ..facts.find_finish import finishes_by
 from ..graph import strong_parts
 from ..level import HasAll, Level
 from ..level.asked import all_conditions, items_in
@@ -113,7 +114,7 @@ class LossTest:
                 less = values.copy()
                 less[variable] -= 1
                 without = tuple(less)
-                if found is None or _leads_on(rules, without, found):
+                if found is None or finishes_by(rules, without, found):
                     continue
                 shut_in = _run(rules, without, self._limits)
                 if isinstance(shut_in, set):
@@ -170,16 +171,6 @@ def _run(rules: Rules, start: Position, limits: Limits) -> list[Move] | set[int]
                 came[after] = (position, move)
                 ahead.append(after)
     return {position[PLACE] for position in came}
-
-
-def _leads_on(rules: Rules, position: Position, moves: list[Move]) -> bool:
-    """Whether some moves can be made from a position and finish."""
-    for move in moves:
-        after = rules.after(position, move)
-        if after is None:
-            return position[END] == FINISHED
-        position = after
-    return position[END] == FINISHED
 
 
 def _last(found: Exploration) -> dict[Position, frozenset[str]]:
