@@ -16,8 +16,9 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 import ukemi
+from ukemi.bits import bits_of, numbers_of
 from ukemi.graph import strong_parts
-from ukemi.level.maps.cell_sets import cells_in, numbers_of, regions, runs
+from ukemi.level.maps.cell_sets import regions, runs
 
 from .helpers import DEMO, ROOT
 from .levels import ANY, plain_levels
@@ -253,7 +254,7 @@ def test_regions_and_runs_are_those_of_a_graph_library(
     width = columns + 2
     whole = [row * width + column for row in range(1, rows + 1) for column in range(1, columns + 1)]
     some = [one for one in whole if random.random() < 0.6]
-    cells = cells_in(some, width * (rows + 2))
+    cells = bits_of(some, width * (rows + 2))
     graph = networkx.Graph()
     graph.add_nodes_from(some)
     graph.add_edges_from((a, b) for a in some for b in (a + 1, a + width) if b in some)

@@ -7,8 +7,9 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator, Sequence
 from html import escape
 
+from ..bits import numbers_of
 from ..level import ALWAYS, Level, Lock, Room
-from ..level.maps.cell_sets import numbers_of, runs
+from ..level.maps.cell_sets import runs
 from ..level.maps.grid import Grid
 from ..level.maps.tilemap import BUILT_IN, TileMap
 from ..level.visible import visible

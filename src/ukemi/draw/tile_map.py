@@ -13,9 +13,10 @@ from matplotlib.figure import Figure
 from matplotlib.patches import PathPatch
 from matplotlib.path import Path
 
+from ..bits import bits_of, numbers_of
 from ..checks.route_words import stops
 from ..level import ALWAYS, Level, Passage, Room
-from ..level.maps.cell_sets import cells_in, numbers_of, runs, spread
+from ..level.maps.cell_sets import runs, spread
 from ..level.maps.grid import Grid
 from ..level.maps.paths import Paths
 from ..level.maps.tilemap import BUILT_IN, Tile, TileMap
@@ -233,10 +234,10 @@ def _hatch(axes: Any, level: Level, grid: Grid, unreached: Collection[str]) -> N
             entered[room.name not in unreached].append(number)
     if not entered[False]:
         return
-    never, ever = (cells_in(entered[one], len(grid.symbols)) for one in (False, True))
+    never, ever = (bits_of(entered[one], len(grid.symbols)) for one in (False, True))
     plain_floor = grid.plain & ~ever & ~never
     beside = (cell for number in entered[True] for cell in grid.ways_out(number))
-    reached = spread(cells_in(beside, len(grid.symbols)), plain_floor, grid.width)
+    reached = spread(bits_of(beside, len(grid.symbols)), plain_floor, grid.width)
     strokes = [
         [(column - 0.4, row + 0.4), (column + 0.4, row - 0.4)]
         for column, row in map(grid.column_row, numbers_of(never | plain_floor & ~reached))

@@ -6,11 +6,12 @@ from collections.abc import Collection, Iterable, Iterator, Mapping
 from functools import cached_property
 from itertools import takewhile
 
+from ..bits import bits_of, numbers_of
 from ..graph import CheapestWays
 from ..level import Act, Chest, Level, LevelError, Problem
 from ..level.asked import items_in
 from ..level.language.types import LARGEST
-from ..level.maps.cell_sets import around, cells_in, moved, numbers_of, regions
+from ..level.maps.cell_sets import around, moved, regions
 from ..level.maps.side_view import grid_of
 from ..level.maps.tilemap import BUILT_IN, Tile, cell_of
 from ..level.room import Cell
@@ -125,7 +126,7 @@ class Spots:
         for name in {cell.map for cell in cells}:
             grid = self.grids[name]
             solid = [grid.number(cell.column, cell.row) for cell in cells if cell.map == name]
-            left = grid.standing & ~cells_in(solid, len(grid.symbols))
+            left = grid.standing & ~bits_of(solid, len(grid.symbols))
             before, after = (
                 sum(1 for _ in regions(one, grid.width)) for one in (grid.standing, left)
             )

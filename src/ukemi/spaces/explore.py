@@ -10,7 +10,8 @@ from functools import cached_property
 from heapq import heappop, heappush
 from time import perf_counter
 
-from ..rules import END, PLACE, PLAYING, Move, Position, Rules
+from ..level.collector import without_collector
+from ..rules import END, PLAYING, Move, Position, Rules
 from ..values import dataclass, field
 from .alike import Alike
 from .limits import Limits
@@ -57,16 +58,6 @@ class Exploration:
         return min(open_costs, default=float("inf"))
 
     @cached_property
-    def places(self) -> list[int]:
-        """Where the player is in each position."""
-        return [position[PLACE] for position in self.positions]
-
-    @cached_property
-    def ends(self) -> bytes:
-        """Whether and how the run has ended in each position."""
-        return bytes(position[END] for position in self.positions)
-
-    @cached_property
     def before(self) -> list[list[int]]:
         """For each position, the positions that a move leads from to it."""
         before: list[list[int]] = [[] for _ in self.positions]
@@ -91,6 +82,7 @@ class Exploration:
         return moves[::-1]
 
 
+@without_collector
 def explore(
     rules: Rules,
     limits: Limits | None = None,

@@ -7,38 +7,7 @@ Around each map is a border, so that no cell moves from the end of a row into th
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator
-
-
-def cells_in(numbers: Iterable[int], size: int) -> int:
-    """The set of some cells.
-
-    Args:
-        numbers: The numbers of the cells.
-        size: How many cells the map has.
-
-    Example:
-        >>> bin(cells_in([1, 3], 6))
-        '0b1010'
-    """
-    flags = bytearray(b"0") * size
-    for number in numbers:
-        flags[-1 - number] = ord("1")
-    return int(flags, 2)
-
-
-def numbers_of(cells: int) -> Iterator[int]:
-    """The numbers of the cells in a set, in their order.
-
-    Example:
-        >>> list(numbers_of(0b1010))
-        [1, 3]
-    """
-    flags = bin(cells)[:1:-1]
-    number = flags.find("1")
-    while number >= 0:
-        yield number
-        number = flags.find("1", number + 1)
+from collections.abc import Iterator
 
 
 def moved(cells: int, by: int) -> int:

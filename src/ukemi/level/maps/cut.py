@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Mapping
 
+from ...bits import bits_of, numbers_of
 from ...values import dataclass, field, replace
 from ..conditions import At, atoms
 from ..effects import NO_EFFECTS
@@ -18,7 +19,7 @@ from ..place import Place
 from ..problems import Problem
 from ..room import Cell, Room
 from ..visible import quoted
-from .cell_sets import around, cells_in, numbers_of, regions
+from .cell_sets import around, regions
 from .side_view import SideGrid, grid_of
 from .tilemap import BUILT_IN, Tile, TileMap
 
@@ -189,8 +190,8 @@ class _MapCut:
         """
         grid = self.grid
         size, width = len(grid.symbols), grid.width
-        chosen = cells_in(nodes, size)
-        free = cells_in((one for one in nodes if _leaves_as_it_was(grid.tile(one))), size)
+        chosen = bits_of(nodes, size)
+        free = bits_of((one for one in nodes if _leaves_as_it_was(grid.tile(one))), size)
         beside = ((part, around(part, width)) for part in regions(grid.plain & ~chosen, width))
         return [
             next(numbers_of(part))

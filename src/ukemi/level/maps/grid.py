@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Collection, Mapping
 from functools import cached_property
 
-from .cell_sets import around, cells_in, moved, numbers_of
+from ...bits import bits_of, numbers_of
+from .cell_sets import around, moved
 from .tilemap import DIRECTIONS, Tile, TileMap
 
 #: The symbol of what is outside a map: its border, and what is missing of short rows.
@@ -118,7 +119,7 @@ class Grid:
         Args:
             chosen: The numbers of the cells.
         """
-        ends = cells_in(chosen, len(self.symbols))
+        ends = bits_of(chosen, len(self.symbols))
         return {start: self._walks(start, ends) for start in chosen}
 
     def _walks(self, start: int, ends: int) -> dict[int, int]:

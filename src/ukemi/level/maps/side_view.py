@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Iterator, Mapping
 from functools import cached_property
 
+from ...bits import bits_of, numbers_of
 from ...graph import CheapestWays, strong_parts
-from .cell_sets import cells_in, moved, numbers_of
+from .cell_sets import moved
 from .grid import Grid
 from .tilemap import Tile, TileMap
 
@@ -176,7 +177,7 @@ class SideGrid(Grid):
     def falls_out(self, chosen: Collection[int]) -> dict[int, int]:
         """For each chosen cell that leads to a fall out of the map, the fewest steps to its beginning."""
         edges, ends = self.edges, set(chosen)
-        far = edges & ~cells_in(chosen, len(self.symbols))
+        far = edges & ~bits_of(chosen, len(self.symbols))
         found = {}
         for start in chosen:
             if edges >> start & 1:
