@@ -12,6 +12,7 @@ planning", ICAPS 2004, 150-160.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
+from functools import cached_property
 from heapq import heappop, heappush
 from itertools import groupby
 from math import inf
@@ -19,7 +20,7 @@ from operator import itemgetter
 
 from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules
 from ..rules.branches import Branch
-from ..rules.expressions import AtLeast, Expression, Is, Within, conjuncts, fold
+from ..rules.expressions import TRUE, AtLeast, Expression, Is, Within, conjuncts, fold
 from ..rules.reads import variables
 from ..spaces.limits import CutShortError, Limits
 from ..values import dataclass
@@ -98,6 +99,19 @@ class Guide:
         for part, one in enumerate(asked):
             for variable in variables(one):
                 self.watching.setdefault(variable, []).append((number, part))
+
+    def closes(self, move: Move) -> int:
+        """How much a move may close off: 0 in the same room, 1 for a walk that can be walked back, 2 for another."""
+        to = move.leads_to
+        if to is None:
+            return 0
+        return 1 if all((to, place) in self._free_walks for place in move.places) else 2
+
+    @cached_property
+    def _free_walks(self) -> set[tuple[int, int | None]]:
+        """From which room to which there is a walk that asks for nothing."""
+        free = [move for move in self.rules.moves if move.is_plain_walk and move.guard is TRUE]
+        return {(place, move.leads_to) for move in free for place in move.places}
 
     def plan(self, position: Position) -> list[Move] | None:
         """Return the moves of a relaxed plan, each once, those it begins with first.
@@ -347,17 +361,17 @@ def find_run(
             continue
         helps = {move.number for move in plan or ()}
         far = FAR if plan is None else _cost(plan)
-        here, left = position, plan
+        here, left = position, sorted(plan or (), key=guide.closes)
         while left:  # follow the plan to its end
-            begun = here
-            for move in [*left]:
+            for move in left:
                 after = rules.after(here, move)
                 if after is not None and goes_on(here, move, after):
-                    left.remove(move)
-                    heappush(ahead, (_cost(left), -len(came), after))
-                    here = after
-            if here == begun:
+                    break
+            else:
                 break
+            left.remove(move)
+            heappush(ahead, (_cost(left), -len(came), after))
+            here = after
         for move, after in rules.successors(position):
             if goes_on(position, move, after):
                 first = 0.5 if move.number in helps else 0.0

@@ -21,7 +21,7 @@ from ..level.names import in_list
 from ..level.sense import all_effects
 from ..questions import ahead
 from ..questions.context import AnyContext
-from ..questions.verdict import LOOK_FURTHER
+from ..questions.verdict import LOOK_FURTHER, Answer
 from ..rules import DEAD, END, PLACE, Move, Position, Rules, compile_level
 from ..rules.move_places import subject_of_move
 from ..rules.words import counted, move_words, some
@@ -137,6 +137,11 @@ class Reasons:
         return Reason(". ".join(found.why), "; or ".join(found.mend), cause)
 
     # -- trying one change --------------------------------------------------------------------
+
+    def _helps(self, values: Sequence[int]) -> bool:
+        """Whether something is known to finish from some values."""
+        start = self.rules.settle(list(values))
+        return ahead.ask(self.context, start) == Answer.YES or self._finishes(values) is not None
 
     def _finishes(self, values: Sequence[int]) -> list[Move] | None:
         """Return a finishing run from some values; ``None`` if none was found."""
@@ -340,7 +345,7 @@ class Reasons:
                 continue
             values = list(position)
             values[opened] = 1
-            if self._finishes(values) is None:
+            if not self._helps(values):
                 continue
             accounts = [
                 account(self.level, self.rules, atom.name, route, within)
@@ -366,7 +371,7 @@ class Reasons:
         before = route.positions[-2][walked]
         values = list(position)
         values[walked] = before
-        if before == position[walked] or self._finishes(values) is None:
+        if before == position[walked] or not self._helps(values):
             return
         there, back = self.rules.places[position[walked]], self.rules.places[before]
         name = subject_of_move(self.level, route.moves[-1].what)
@@ -379,7 +384,7 @@ class Reasons:
             variable = self.rules.index["flag", flag]
             values = list(position)
             values[variable] = 1 - values[variable]
-            if self._finishes(values) is not None:
+            if self._helps(values):
                 now, wanted = ("on", "off") if position[variable] else ("off", "on")
                 why = f"{flag} is {now}, and nothing within reach turns it {wanted}"
                 why += self._what_turns(flag, wanted)
@@ -433,7 +438,7 @@ class Reasons:
             if variable[0] == "collapsed" and position[number]:
                 values = list(position)
                 values[number] = 0
-                if self._finishes(values) is not None:
+                if self._helps(values):
                     name = variable[1]
                     why = f"{_with_ends(self.level, name)} has collapsed: it can be walked once"
                     found.add(

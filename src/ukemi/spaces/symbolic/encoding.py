@@ -82,7 +82,7 @@ class Encoding:
         self.true, self.false = self.manager.true(), self.manager.false()
         self._level = [self.manager.var_to_level(bit) for bit in range(count)]
         self._sums: dict[tuple[tuple[tuple[int, int], ...], int], BDDFunction] = {}
-        self._guards: dict[tuple[int, Key], tuple[Expression, BDDFunction]] = {}
+        self._guards: dict[tuple[int, Key | None], tuple[Expression, BDDFunction]] = {}
 
     def _order(self, actions: Sequence[Action]) -> list[int]:
         """The bits in the order in which their diagrams are small."""
@@ -147,11 +147,13 @@ class Encoding:
 
     def guard(self, expression: Expression, at: Key) -> BDDFunction:
         """Return the positions of a room and an end in which an expression holds."""
-        key = (id(expression), at)
-        known = self._guards.get(key)
-        if known is None:
-            known = self._guards[key] = (expression, self._guard(expression, at))
-        return known[1]
+        key: tuple[int, Key | None] = (id(expression), at)
+        if key not in self._guards:
+            anywhere = {PLACE, END}.isdisjoint(variables(expression))
+            kept = (id(expression), None if anywhere else at)
+            known = self._guards.get(kept) or (expression, self._guard(expression, at))
+            self._guards[kept] = self._guards[key] = known
+        return self._guards[key][1]
 
     def _guard(self, expression: Expression, at: Key) -> BDDFunction:
         def atom(one: Expression, positive: bool) -> BDDFunction:

@@ -14,8 +14,6 @@ from oxidd.bdd import BDDFunction
 
 from ...rules import PLACE
 from ...rules.actions import Key
-from ...rules.branches import shifted
-from ...rules.expressions import Expression
 from ...rules.reads import variables
 from ..estimate import Estimate, Term
 from .diagrams import Diagrams, DiagramStep
@@ -74,9 +72,7 @@ class EstimatedSteps:
     def _due(self, term: Term, targets: Diagrams) -> bool:
         """Whether a cost is still to come in some targets."""
         return any(
-            (term.rooms is None or key[PLACE] in term.rooms)
-            and (part & self._space.encoding.guard(term.guard, key)).satisfiable()
-            for key, part in targets.parts.items()
+            (part & self._still_due(term, key)).satisfiable() for key, part in targets.parts.items()
         )
 
     def _all(self) -> Iterator[DiagramStep]:
@@ -106,10 +102,8 @@ class EstimatedSteps:
         true = self._space.encoding.true
         parts = {step.action.move.cost: step.asked}
         for term in terms:
-            before = self._holds(term, step.source[PLACE], term.guard, step.source)
-            branch = step.action.branch
-            later = shifted(term.guard, branch.becomes, branch.adds)
-            after = self._holds(term, step.target[PLACE], later, step.source)
+            before = self._still_due(term, step.source)
+            after = step.before(self._still_due(term, step.target))
             changes = (
                 (-term.cost, before & ~after),
                 (term.cost, after & ~before),
@@ -126,11 +120,12 @@ class EstimatedSteps:
         for cost, asked in parts.items():
             yield DiagramStep(step.action, asked, step.becomes, step.changed, cost)
 
-    def _holds(self, term: Term, room: int, guard: Expression | bool, at: Key) -> BDDFunction:
+    def _still_due(self, term: Term, at: Key) -> BDDFunction:
+        """The positions of a room in which a cost is still to come."""
         encoding = self._space.encoding
-        if (term.rooms is not None and room not in term.rooms) or guard is False:
+        if term.rooms is not None and at[PLACE] not in term.rooms:
             return encoding.false
-        return encoding.true if guard is True else encoding.guard(guard, at)
+        return encoding.guard(term.guard, at)
 
     def _blocked(
         self, steps: Iterable[DiagramStep], first: Collection[int]
