@@ -8,9 +8,10 @@ from collections.abc import Callable
 from random import Random
 from time import perf_counter
 
+from ukemi.bits import bits_of
 from ukemi.draw import draw_map
-from ukemi.files import loads
-from ukemi.level.maps.cell_sets import cells_in, regions
+from ukemi.language import loads
+from ukemi.level.maps.cell_sets import regions
 from ukemi.rules import compile_level
 
 SIDE, DOORS, KEYS, CHESTS = 300, 40, 40, 20
@@ -56,7 +57,7 @@ def large_map(seed: int = 1) -> tuple[str, int]:
     lines += ["  Z: {room: far}", "maps:", "  hall: |"]
     lines += ["    " + "".join(row) for row in rows]
     cells = (symbol for row in rows for symbol in row)
-    floor = cells_in((n for n, symbol in enumerate(cells) if symbol != "#"), SIDE * SIDE)
+    floor = bits_of((n for n, symbol in enumerate(cells) if symbol != "#"), SIDE * SIDE)
     return "\n".join(lines) + "\n", floor
 
 

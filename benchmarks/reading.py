@@ -11,7 +11,7 @@ from time import perf_counter
 
 import yaml
 
-from ukemi.files import loads
+from ukemi.language import loads
 from ukemi.rules import compile_level
 
 ROOMS, PASSAGES, ITEMS = 1_000, 2_000, 500

@@ -63,7 +63,7 @@ def main() -> None:
         wide = (WIDE - 0.8 - 0.15 * (len(packages) - 1)) / len(packages)
         for column, package in enumerate(packages):
             x, y = 0.4 + column * (wide + 0.15), 1.05 + number * ROW
-            color = CORE if package in inside else FILES if package == "files" else OUTSIDE
+            color = CORE if package in inside else FILES if package == "language" else OUTSIDE
             axes.add_patch(
                 Rectangle((x, y), wide, ROW - 0.1, facecolor=color, edgecolor=FAINT, lw=0.6)
             )

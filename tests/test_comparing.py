@@ -16,19 +16,19 @@ from hypothesis import strategies as st
 import ukemi
 from ukemi.comparing.changes import level_changes
 from ukemi.comparing.told import comparison_dict, comparison_lines, comparison_schema
-from ukemi.level.language import campaign_fields as campaigns
-from ukemi.level.language import fields as tables
-from ukemi.level.language import map_fields as tiles
-from ukemi.level.language import passages, scattering
-from ukemi.level.language import room_fields as parts
-from ukemi.level.language import whole as whole_level
-from ukemi.level.language.campaign_fields import CAMPAIGN, STAGE, WAY
-from ukemi.level.language.fields import Fields
-from ukemi.level.language.map_fields import TILE
-from ukemi.level.language.passages import PASSAGE
-from ukemi.level.language.room_fields import CHEST, ROOM
-from ukemi.level.language.scattering import SCATTER
-from ukemi.level.language.whole import EXPECT, LEVEL
+from ukemi.language.fields import campaign_fields as campaigns
+from ukemi.language.fields import fields as tables
+from ukemi.language.fields import map_fields as tiles
+from ukemi.language.fields import passages, scattering
+from ukemi.language.fields import room_fields as parts
+from ukemi.language.fields import whole as whole_level
+from ukemi.language.fields.campaign_fields import CAMPAIGN, STAGE, WAY
+from ukemi.language.fields.fields import Fields
+from ukemi.language.fields.map_fields import TILE
+from ukemi.language.fields.passages import PASSAGE
+from ukemi.language.fields.room_fields import CHEST, ROOM
+from ukemi.language.fields.scattering import SCATTER
+from ukemi.language.fields.whole import EXPECT, LEVEL
 
 from .helpers import DEMO, readable, run
 from .levels import map_levels, plain_levels

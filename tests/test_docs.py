@@ -15,10 +15,10 @@ import pytest
 
 import ukemi
 from ukemi.cli.main import COMMANDS
-from ukemi.level.language import fields, passages, whole
-from ukemi.level.language import map_fields as tiles
-from ukemi.level.language import room_fields as parts
-from ukemi.level.language.scattering import SCATTER
+from ukemi.language.fields import fields, passages, whole
+from ukemi.language.fields import map_fields as tiles
+from ukemi.language.fields import room_fields as parts
+from ukemi.language.fields.scattering import SCATTER
 from ukemi.report.pages import codes
 
 from .helpers import ROOT

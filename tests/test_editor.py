@@ -22,7 +22,7 @@ from ukemi.editor.completing import options_at
 from ukemi.editor.cursor import cursor_at
 from ukemi.editor.document import Document
 from ukemi.editor.lines import Lines
-from ukemi.files.yaml_nodes import compose
+from ukemi.language.text.yaml_nodes import compose
 from ukemi.report.describing import described
 
 from .helpers import DEMO, ROOT

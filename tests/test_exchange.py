@@ -26,7 +26,7 @@ from ukemi.exchange.petri import Net, petri_net
 from ukemi.exchange.planning import pddl
 from ukemi.exchange.sayable import CannotBeSaidError
 from ukemi.exchange.tables import TableError, Tables, level_of, tables_of
-from ukemi.files.plain import level_dict
+from ukemi.language.fields.plain import level_dict
 from ukemi.rules import DEAD, END, FINISHED, PLACE, PLAYING, compile_level
 from ukemi.spaces import explore
 

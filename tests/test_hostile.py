@@ -23,8 +23,8 @@ from hypothesis import strategies as st
 import ukemi
 from ukemi.draw import draw_map, draw_order
 from ukemi.draw.svg import svg_map
-from ukemi.files.json_text import json_text
-from ukemi.files.replacing import write_file
+from ukemi.language.files.replacing import write_file
+from ukemi.language.text.json_text import json_text
 from ukemi.level.visible import HIDDEN
 from ukemi.playing.keeping import read_file
 from ukemi.playing.replaying import replay_session

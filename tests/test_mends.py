@@ -19,8 +19,8 @@ from hypothesis import strategies as st
 import ukemi
 from ukemi.bulk.checking import Asking, check_and_mend
 from ukemi.checks.accepting import all_told, subjects_of
-from ukemi.files.editing import REMOVED, Edit, edited, edited_text, plain
 from ukemi.findings.finding import SEVERITIES, Finding
+from ukemi.language.text.editing import REMOVED, Edit, edited, edited_text, plain
 from ukemi.level.joined import Joined
 from ukemi.mends import Mend, mends_of_finding, mends_of_report, mends_of_text
 from ukemi.report.as_json import report_schema
@@ -471,7 +471,7 @@ def test_a_mistake_with_others_is_accepted_with_all_of_them() -> None:
 
 
 def test_every_code_that_is_told_can_be_accepted_or_is_about_reading() -> None:
-    from ukemi.level.language.accepted import CODES
+    from ukemi.language.fields.accepted import CODES
     from ukemi.report.pages import codes
 
     reading = {

@@ -201,7 +201,7 @@ def test_a_mistake_on_a_map_in_a_table_is_undone_in_the_table(tmp_path: Path) ->
         == good
     )
     assert report.mends(report.findings[0])[0].as_dict()["file"] == str(table)
-    blank = ukemi.files.map_table.Table("", "#;;.\r\n")  # an empty cell stays empty
+    blank = ukemi.language.files.map_table.Table("", "#;;.\r\n")  # an empty cell stays empty
     assert blank.with_rows(["# k"]) == "#;;k\r\n"
     done = run("mend", path, "--apply", "1")
     assert done.returncode == 0 and table.read_bytes().decode() == meant and answers(path) == good

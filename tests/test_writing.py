@@ -16,11 +16,11 @@ from hypothesis import strategies as st
 
 import ukemi
 import ukemi.mends
-from ukemi.files.plain import level_dict
+from ukemi.language.fields import fields, passages, scattering, whole
+from ukemi.language.fields import map_fields as tiles
+from ukemi.language.fields import room_fields as parts
+from ukemi.language.fields.plain import level_dict
 from ukemi.level import keywords, parse_condition
-from ukemi.level.language import fields, passages, scattering, whole
-from ukemi.level.language import map_fields as tiles
-from ukemi.level.language import room_fields as parts
 from ukemi.playing.talk import Talk
 
 from .helpers import DEMO, readable, run

@@ -28,9 +28,9 @@ from importlib import import_module
 from typing import TYPE_CHECKING, Any
 
 from .checks import Answer, Answers, Finding, Mistake, Report, check_level
-from .files import REMOVED, Edit, change, dumps, load, load_csv_map, loads, rename, save
+from .language import REMOVED, Edit, change, dumps, load, load_csv_map, loads, rename, save
+from .language.built_campaign import Campaign
 from .level import Level, LevelError, Place, Problem
-from .level.built_campaign import Campaign
 from .level.displayed import Displayed
 from .spaces import MAX_POSITIONS, PLAYED, Limits, Route
 

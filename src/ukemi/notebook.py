@@ -14,8 +14,8 @@ from .comparing import Comparison
 from .comparing.told import comparison_parts
 from .draw import draw_campaign, draw_map, draw_pace
 from .draw.box_positions import MOST_ROOMS
+from .language.built_campaign import Campaign
 from .level import Level
-from .level.built_campaign import Campaign
 from .level.joined import Joined
 from .level.visible import visible
 from .report.as_text import finding_lines, verdict_lines, verdict_words

@@ -12,8 +12,8 @@ from pathlib import Path
 
 from ..checks import Answer, Answers, Finding, Report
 from ..checks.result import SearchInfo
-from ..files import load
-from ..files.campaign_files import campaigns_naming, levels_named_in
+from ..language import load
+from ..language.files.campaign_files import campaigns_naming, levels_named_in
 from ..level import LevelError
 from .checking import STANDARD_INPUT, Checked
 

@@ -8,7 +8,7 @@ from dataclasses import replace
 from typing import NamedTuple
 
 from ..checks import Report, check_level
-from ..files import load, loads
+from ..language import load, loads
 from ..level import Level, LevelError, Problem
 from ..level.joined import Joined
 from ..level.names import nearest

@@ -13,7 +13,7 @@ from socket import create_connection
 from threading import Thread
 from typing import Any
 
-from ..files import load
+from ..language import load
 from ..level import Level, LevelError, Problem
 from ..spaces import Limits
 from .checking import Asking, Checked, Given, check_file

@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
-from ..files.replacing import WriteError
+from ..language.files.replacing import WriteError
 
 #: The form of the file; another is not read.
 _FORM = 1

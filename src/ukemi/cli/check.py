@@ -17,8 +17,8 @@ from .. import __version__
 from ..bulk.campaign_parts import check_with_parts
 from ..bulk.checking import STANDARD_INPUT, Asking, Checked, check_file
 from ..checks import Report
-from ..files.json_text import json_text
-from ..files.replacing import must_be_writable, write_file
+from ..language.files.replacing import must_be_writable, write_file
+from ..language.text.json_text import json_text
 from ..level import LevelError
 from ..report import Line, report_lines, summary_lines, summary_row, table_lines
 from ..report.as_text import SummaryRow, plain_text

@@ -11,8 +11,8 @@ from typing import Annotated, NamedTuple
 import typer
 
 from ..checks import Report, check_level
-from ..files import load
-from ..files.json_text import json_text
+from ..language import load
+from ..language.text.json_text import json_text
 from ..level import LevelError
 from ..spaces import MAX_POSITIONS, Limits
 from .check import MaxPositions, MaxSeconds
@@ -68,7 +68,7 @@ def compare(
     limits = limits_of(max_positions, max_seconds, max_memory)
     with ExitStack() as open_files:
         if since is not None:
-            from ..files.revisions import RevisionError, at_revision
+            from ..language.files.revisions import RevisionError, at_revision
 
             try:
                 pair = open_files.enter_context(at_revision(old, since)), old

@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..checks import Report, check_level
-from ..files import load, save
-from ..files.loading import from_plain, read_text
-from ..files.replacing import write_file
+from ..language import load, save
+from ..language.files.loading import from_plain, read_text
+from ..language.files.replacing import write_file
 from ..level import Level, LevelError
 from ..spaces import MAX_POSITIONS
 from .check import MaxPositions, MaxSeconds
@@ -161,7 +161,7 @@ def _write_level(
     over: bool,
     max_seconds: float | None,
 ) -> None:
-    from ..files import dumps
+    from ..language import dumps
 
     if not assumed:
         if target.exists() and not over:

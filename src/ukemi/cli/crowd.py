@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING, Annotated, Any
 
 import typer
 
-from ..files import load
-from ..files.json_text import json_text
-from ..files.replacing import PICTURES, must_be_writable
+from ..language import load
+from ..language.files.replacing import PICTURES, must_be_writable
+from ..language.text.json_text import json_text
 from ..level import LevelError
 from ..level.names import in_list
 from ..spaces import PLAYED

@@ -9,7 +9,7 @@ import typer
 
 from ..bulk.checking import Asking, check_and_mend
 from ..demo import DEMO_CAMPAIGN, DEMO_LEVELS, DemoLevel, campaign_text
-from ..files.replacing import WriteError, write_file
+from ..language.files.replacing import WriteError, write_file
 from ..level import LevelError
 from ..level.joined import Joined
 from ..report import Line, report_lines

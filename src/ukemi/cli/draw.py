@@ -11,8 +11,8 @@ import typer
 
 from ..checks import Report, check_level
 from ..checks.check import unreached_rooms
-from ..files import load
-from ..files.replacing import PICTURES, must_be_writable
+from ..language import load
+from ..language.files.replacing import PICTURES, must_be_writable
 from ..level import Level, LevelError
 from ..level.joined import Joined
 from ..questions import stages

@@ -8,7 +8,7 @@ from glob import glob, has_magic
 from pathlib import Path
 
 from ..bulk.checking import STANDARD_INPUT
-from ..files.campaign_files import levels_named_in
+from ..language.files.campaign_files import levels_named_in
 from .output import fail
 
 #: The endings of level files, and what one says near its left edge.
@@ -67,7 +67,7 @@ def changed_levels(files: list[str], revision: str) -> list[str]:
         files: The files of levels and campaigns.
         revision: A commit, tag or branch of the git repository that they are in.
     """
-    from ..files.revisions import RevisionError, changed_since
+    from ..language.files.revisions import RevisionError, changed_since
 
     parts = {file: parts_of(file) for file in files if file != STANDARD_INPUT}
     try:

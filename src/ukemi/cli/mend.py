@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..checks import Finding, Report, check_level
-from ..files import load
-from ..files.loading import read_text
-from ..files.replacing import rewrite
+from ..language import load
+from ..language.files.loading import read_text
+from ..language.files.replacing import rewrite
 from ..level import LevelError
 from ..level.names import in_list, nearest
 from ..questions.verdict import LOOK_FURTHER

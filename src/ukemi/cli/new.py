@@ -8,7 +8,7 @@ from typing import Annotated
 import typer
 
 from ..demo import starter
-from ..files.replacing import write_file
+from ..language.files.replacing import write_file
 from .output import fail, tell
 
 

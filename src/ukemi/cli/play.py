@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Annotated
 import typer
 
 from ..checks import Answer
-from ..files import load
+from ..language import load
 from ..level import LevelError
 from ..level.visible import as_line
 from ..spaces import PLAYED

@@ -9,7 +9,7 @@ import typer
 
 from ..bulk.checking import Asking, check_file
 from ..checks import Report
-from ..files.replacing import must_be_writable, write_file
+from ..language.files.replacing import must_be_writable, write_file
 from ..level import LevelError
 from ..spaces import MAX_POSITIONS
 from .check import Levels, MaxPositions, MaxSeconds

@@ -9,8 +9,8 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from ..files import load, save
-from ..files.replacing import PICTURES, must_be_writable, write_file
+from ..language import load, save
+from ..language.files.replacing import PICTURES, must_be_writable, write_file
 from ..level import Level, LevelError
 from ..level.names import in_list
 from ..spaces import MAX_POSITIONS

@@ -8,7 +8,7 @@ from typing import Annotated
 
 import typer
 
-from ..files.schema import campaign_schema, level_schema
+from ..language.fields.schema import campaign_schema, level_schema
 
 
 class Which(StrEnum):

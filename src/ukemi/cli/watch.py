@@ -15,7 +15,7 @@ import typer
 from ..bulk.checking import Asking, Checked, check_file
 from ..bulk.memory import memory_kept
 from ..checks import Report
-from ..files.replacing import rewrite
+from ..language.files.replacing import rewrite
 from ..level import LevelError
 from ..level.joined import Joined
 from ..report import report_lines

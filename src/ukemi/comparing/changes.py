@@ -8,7 +8,7 @@ from itertools import zip_longest
 from pathlib import Path
 from typing import Any
 
-from ..files.plain import campaign_dict, level_dict
+from ..language.fields.plain import campaign_dict, level_dict
 from ..level import Level
 from ..level.campaign import CampaignParts
 from ..level.joined import Joined

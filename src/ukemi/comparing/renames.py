@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator, Mapping
 from typing import Any, NamedTuple
 
-from ..files.mentions import names_of
+from ..language.text.mentions import names_of
 from ..level import Level
 
 Path = tuple[str, ...]

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from ..checks import Finding
-from ..files.schema import closed
+from ..language.fields.schema import closed
 from .compare import Comparison
 
 _MARKS = {"worse": "worse", "better": "better", "different": "now"}

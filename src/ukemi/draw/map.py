@@ -15,7 +15,7 @@ from matplotlib.colors import to_rgba
 from matplotlib.figure import Figure
 from matplotlib.patches import FancyArrowPatch, FancyBboxPatch, Rectangle
 
-from ..files.replacing import PICTURES, write_file
+from ..language.files.replacing import PICTURES, write_file
 from ..level import Level, LevelError, Problem
 from ..spaces import Route
 from .areas import draw_areas, frames_of

@@ -6,13 +6,13 @@ import re
 from collections.abc import Iterator
 from typing import Any, NamedTuple
 
-from ..level.language.campaign_fields import CAMPAIGN, WAY, Brings, StageName, Ways
-from ..level.language.fields import PLACEMENT, Field, Fields, Part
-from ..level.language.map_fields import TILE, Legend, OnCell
-from ..level.language.passages import PASSAGE, Passages
-from ..level.language.room_fields import LockType, Named, Placements
-from ..level.language.scattering import Into
-from ..level.language.types import (
+from ..language.fields.campaign_fields import CAMPAIGN, WAY, Brings, StageName, Ways
+from ..language.fields.fields import PLACEMENT, Field, Fields, Part
+from ..language.fields.map_fields import TILE, Legend, OnCell
+from ..language.fields.passages import PASSAGE, Passages
+from ..language.fields.room_fields import LockType, Named, Placements
+from ..language.fields.scattering import Into
+from ..language.fields.types import (
     BoolType,
     ConditionType,
     Counts,
@@ -22,7 +22,7 @@ from ..level.language.types import (
     Reference,
     Several,
 )
-from ..level.language.whole import EXPECT, LEVEL, Areas, Claims, ExpectType, Goal, Orders
+from ..language.fields.whole import EXPECT, LEVEL, Areas, Claims, ExpectType, Goal, Orders
 from .cursor import ELEMENT, cursor_at
 from .document import Document
 
@@ -121,7 +121,7 @@ def _fields_of(type: Any) -> Fields | None:
             fields: Fields = type.fields
             return fields
         case LockType():
-            from ..level.language.fields import LOCK
+            from ..language.fields.fields import LOCK
 
             return LOCK
         case ExpectType():

@@ -7,14 +7,14 @@ from functools import cached_property
 from pathlib import Path
 from typing import Any
 
-from ..files.campaign_files import campaign_from, is_campaign
-from ..files.loading import csv_reader, loads, read_text
-from ..files.mentions import KINDS, Mention, declared, mentions
-from ..files.yaml_nodes import compose
+from ..language.fields.notes import Notes
+from ..language.fields.reading import read_level
+from ..language.files.campaign_files import campaign_from, is_campaign
+from ..language.files.loading import csv_reader, loads, read_text
+from ..language.text.mentions import KINDS, Mention, declared, mentions
+from ..language.text.yaml_nodes import compose
 from ..level import Level, LevelError
 from ..level.joined import Joined
-from ..level.language.notes import Notes
-from ..level.reading import read_level
 from ..values import dataclass
 
 #: The text of a file that is open in the editor; ``None`` for other files.

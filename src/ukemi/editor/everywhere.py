@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from ..files.campaign_files import campaigns_naming
-from ..files.loading import read_text
-from ..files.mentions import KINDS, Mention, mentions_in_campaign
+from ..language.files.campaign_files import campaigns_naming
+from ..language.files.loading import read_text
+from ..language.text.mentions import KINDS, Mention, mentions_in_campaign
 from ..level import LevelError
 from ..level.joined import Joined
 from .document import Document, NamedThing, Opened

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from ..files import loads
-from ..files.campaign_files import with_texts
-from ..files.mentions import Mention
+from ..language import loads
+from ..language.files.campaign_files import with_texts
+from ..language.text.mentions import Mention
 from ..level import LevelError
 from ..level.joined import Joined
 from ..level.names import RESERVED, is_name

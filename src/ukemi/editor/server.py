@@ -19,9 +19,9 @@ from pygls.uris import from_fs_path, to_fs_path
 
 from ..checks import Finding, Report, check_level
 from ..checks.route_words import route_words
-from ..files.campaign_files import campaigns_naming
-from ..files.loading import read_text
 from ..findings.registry import layout
+from ..language.files.campaign_files import campaigns_naming
+from ..language.files.loading import read_text
 from ..level import Level, LevelError, Place, Problem
 from ..level.joined import Joined
 from ..mends import add_mends, mends_of_text

@@ -26,7 +26,7 @@ def checked_tables(report: Report) -> dict[str, list[dict[str, Any]]]:
 
     Example:
         >>> from ukemi.checks import check_level
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
         >>> for row in checked_tables(check_level(level))["statuses"]:
         ...     print(row["kind"], row["name"], row["status"])

@@ -8,8 +8,8 @@ from io import StringIO
 from pathlib import Path
 from typing import Any
 
-from ..files.loading import csv_rows, regular_bytes
-from ..files.replacing import write_file
+from ..language.files.loading import csv_rows, regular_bytes
+from ..language.files.replacing import write_file
 from .tables import COLUMNS, TableError, Tables, escaped, unescaped
 
 #: The most bytes of a table.

@@ -65,7 +65,7 @@ def _edge(graph: Xml.Element, id: str, source: str, target: str) -> Xml.Element:
 
 
 def _columns() -> Iterable[tuple[str, tuple[str, ...]]]:
-    from ..level.language.whole import LEVEL
+    from ..language.fields.whole import LEVEL
 
     yield "node", tuple(one for one in COLUMNS["rooms"] if one != "room")
     yield "edge", tuple(one for one in COLUMNS["passages"] if one not in ("from", "to"))

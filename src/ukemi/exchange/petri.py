@@ -70,7 +70,7 @@ def petri_net(level: Level) -> Net:
         CannotBeSaidError: Something in the level has no words there; the message names it.
 
     Example:
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
         >>> [one.name for one in petri_net(level).transitions]
         ['walk to mill, in quay', 'finish, in mill']

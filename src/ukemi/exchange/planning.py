@@ -30,7 +30,7 @@ def pddl(level: Level) -> tuple[str, str]:
         CannotBeSaidError: Something in the level has no words there; the message names it.
 
     Example:
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
         >>> print(pddl(level)[1].splitlines()[-3].strip())
         (:goal (finished))

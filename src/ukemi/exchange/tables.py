@@ -12,7 +12,7 @@ import re
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from ..files.plain import level_dict
+from ..language.fields.plain import level_dict
 from ..level import Level
 from ..level.joined import Joined
 from ..level.names import NAME_PATTERN, is_name
@@ -60,7 +60,7 @@ def tables_of(level: Level) -> Tables:
         ValueError: It is a campaign.
 
     Example:
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> level = loads("{start: quay, goal: mill, items: {oak: {}}, rooms: {quay: {items: oak}, mill: {}}, "
         ...               "passages: [quay <-> mill: {lock: oak}]}")
         >>> tables_of(level).rows["placements"]

@@ -6,17 +6,13 @@ from collections.abc import Iterable, Iterator
 from dataclasses import replace
 from typing import TYPE_CHECKING, Any, NamedTuple, Self
 
-from .conditions import At, Condition, Has
+from .conditions import Condition
 from .displayed import Displayed
 from .effects import Effects
 from .event import Event
 from .item import Item
-from .language.nodes import Node
-from .language.notes import Notes, bad
-from .language.resolve import named_cells, undrawn
 from .lock import Lock
-from .maps.tilemap import Tile, TileMap, cell_of
-from .names import nearest
+from .maps.tilemap import Tile, TileMap
 from .passage import Passage
 from .place import Place
 from .player import Player
@@ -58,6 +54,7 @@ class Contents(Displayed):
         scattered: The groups of things to place again at random, by name.
         expected: The designer's claims.
         accepted: Findings that are meant as they are.
+        turned: The flags that something turns.
         places: Where each field of the level stands in its file.
         sound: Whether it is known to make sense as a whole, as a level just read is.
         file, text: The file it was read from and what that said; ``None`` for one built in Python.
@@ -88,13 +85,13 @@ class Contents(Displayed):
         self.accepted: tuple[Accepted, ...] = ()
         self.things: dict[str, Thing] = {}
         self.places: dict[str, Place] = {}
-        self._turned: set[str] = set()
+        self.turned: set[str] = set()
         self._cells: set[Cell] = set()
         self.sound = False
 
     def all_flags(self) -> set[str]:
         """Every flag: those declared and those that something turns."""
-        return self.flags.keys() | self._turned
+        return self.flags.keys() | self.turned
 
     def lock_of(self, thing: Passage | Chest) -> Lock | None:
         """The lock of a passage or chest, described there or by name; ``None`` without one."""
@@ -112,40 +109,28 @@ class Contents(Displayed):
             assert lock is not None
             yield passage, lock
 
-    def goal_from(self, condition: Condition, node: Node, notes: Notes) -> Condition:
-        """A goal as read, with a bare room name made the condition of being there."""
-        if isinstance(condition, Has) and condition.count == 1 and condition.name in self.rooms:
-            name = condition.name
-            if name in self.items or name in self.all_flags() or name in notes.flags:
-                other = "an item" if name in self.items else "a flag"
-                message = f"{name!r} is both a room and {other}; for the room, write `at {name}`"
-                raise bad("duplicate-name", message, node)
-            return At(name)
-        if isinstance(condition, Has) and condition.count == 1 and cell_of(condition.name):
-            condition = At(condition.name)  # a cell is a room, too
-        elif isinstance(condition, Has) and condition.count == 1:
-            name = condition.name
-            known = [*self.rooms, *self.items, *self.all_flags(), *notes.flags]
-            if name not in known:
-                message = f"{name!r} is not a room, an item or a flag{undrawn(self.legend, self.maps, name)}"
-                raise bad("unknown-name", message, node, nearest(name, known))
-        notes.conditions.append((condition, node))
-        return condition
-
-    def adopt(self, notes: Notes, goal: Condition | None) -> list[Problem]:
+    def adopt(self, flags: Iterable[str], cells: set[Cell]) -> list[Problem]:
         """Take up parts that were set from outside, and cut the maps among them into rooms.
 
         Args:
-            notes: The notes from reading them.
-            goal: The goal, which may name cells.
+            flags: The flags that something in them turns.
+            cells: The cells of maps that they name.
 
         Returns:
             What cannot be: names taken twice, symbols that mean nothing, no start or two.
         """
-        self._turned = set(notes.flags)
-        self._cells = named_cells(notes, goal) if self.maps else set()
+        self.turned = set(flags)
+        self._cells = cells if self.maps else set()
         self._start_is_own = bool(self.start)
         return self._cut_maps()
+
+    def take_up(self, flags: Iterable[str], cells: set[Cell]) -> None:
+        """Note flags that something new turns and cells that it names, which become rooms."""
+        self.sound = False
+        self.turned |= set(flags)
+        if self.maps and not cells <= self._cells:
+            self._cells |= cells
+            self._cut_maps()
 
     def _cut_maps(self, every_cell: bool = False) -> list[Problem]:
         """Rebuild the rooms and passages of the maps; return the problems."""

@@ -144,7 +144,7 @@ class Joined(Level):
             told = replace(item, on_pickup=of.effects(item.on_pickup), place=of.place(item.place))
             self.items.setdefault(item.name, told)
         shares = self.campaign.shares
-        self._turned |= {of.flag(flag) for flag in level.all_flags()}
+        self.turned |= {of.flag(flag) for flag in level.all_flags()}
         for flag, on in level.flags.items():
             if flag not in shares or on:
                 self.flags[of.flag(flag)] = on

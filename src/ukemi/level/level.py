@@ -2,31 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
-from typing import TYPE_CHECKING, Any
+from collections.abc import Mapping
+from typing import TYPE_CHECKING, Any, ClassVar, Protocol
 
 from .conditions import Condition
 from .contents import Contents, Thing
-from .event import Event
-from .item import Item
-from .language.accepted import Accept
-from .language.fields import INVENTORY, ITEM, LOCK, RULES, Part
-from .language.map_fields import Legend, Maps
-from .language.nodes import Node, plain_node
-from .language.notes import BadValue, Notes, bad
-from .language.passages import Passages
-from .language.resolve import named_cells, resolve
-from .language.room_fields import ACTS, CHESTS, SWITCHES, LockType, Named, Placements, Rooms
-from .language.scattering import Scatters
-from .language.types import name_of
-from .language.whole import Areas, Events, ExpectType, Flags, Goal, Players
 from .lock import Lock
-from .maps.tilemap import Tile, TileMap
 from .passage import Passage
 from .problems import LevelError, Problem
 from .rebuilding import locked, move, remove
-from .room import Act, Chest, Room
-from .settings import Inventory, PlayRules
+from .room import Room
 
 if TYPE_CHECKING:
     from typing import Unpack
@@ -34,6 +19,30 @@ if TYPE_CHECKING:
     from . import keywords as given
 
 __all__ = ["Level", "Thing"]
+
+
+class Reader(Protocol):
+    """Reads what the methods of a level are given; raises a :class:`LevelError` with all that is wrong."""
+
+    def value(self, level: Level, field: str, value: Any) -> Any:
+        """The value of a field of a level file."""
+
+    def part(
+        self, level: Level, into: dict[str, Any], field: str, name: str, fields: Mapping[str, Any]
+    ) -> None:
+        """Add a part to those of a field."""
+
+    def passage(self, level: Level, text: str, fields: Mapping[str, Any]) -> Passage:
+        """A passage from its text and its fields."""
+
+    def lock(self, level: Level, by: Any) -> str | Lock:
+        """A lock by name, or from a condition or the fields of one."""
+
+    def goal(self, level: Level, goal: str | Condition) -> Condition:
+        """A goal, in which a bare name may be that of a room."""
+
+    def room(self, level: Level, name: str) -> Room:
+        """The room of a name."""
 
 
 class Level(Contents):
@@ -63,6 +72,9 @@ class Level(Contents):
 'iron-key'?) [unknown-name]
     """
 
+    #: Reads what the methods are given as a level file would be read; the package for level files puts it here.
+    reader: ClassVar[Reader]
+
     def item(self, name: str, **fields: Unpack[given.ItemFields]) -> None:
         """Declare a kind of item.
 
@@ -81,7 +93,7 @@ class Level(Contents):
             >>> level.items["iron-key"].use
             'spent'
         """
-        self._add(self.items, _ITEM, name, fields)
+        self._add(self.items, "items", name, fields)
 
     def flag(self, name: str, on: bool = False) -> None:
         """Declare a flag.
@@ -99,11 +111,9 @@ class Level(Contents):
             >>> level.flags
             {'low-water': True}
         """
-        notes = Notes()
         if name in self.flags:
             raise LevelError([Problem("duplicate-name", f"there is a flag {name!r} already")])
-        fields = {name: on}
-        self.flags |= self._try(notes, lambda: Flags().read(notes, plain_node(fields)))
+        self.flags |= self.reader.value(self, "flags", {name: on})
 
     def lock(
         self, name: str, by: given.LockGiven | None = None, **fields: Unpack[given.LockFields]
@@ -134,15 +144,13 @@ class Level(Contents):
             'iron'
         """
         if by is None:
-            self._add(self.locks, _LOCK, name, fields)
+            self._add(self.locks, "locks", name, fields)
             return
         if fields:
             message = f"{name!r} is locked by {by!r}: the fields of a lock stand in a mapping"
             raise LevelError([Problem("bad-value", message, None, name)])
         there = list(locked(self, name))
-        notes = Notes(locks=self.locks)
-        told = dict(by) if isinstance(by, Mapping) else by
-        new = self._try(notes, lambda: LockType().read(notes, plain_node(told)))
+        new = self.reader.lock(self, dict(by) if isinstance(by, Mapping) else by)
         for one in there:
             one.lock = new
         self._index()
@@ -219,7 +227,7 @@ still use it [bad-value]
             >>> level.rooms["granary"].items["grain"].count
             3
         """
-        self._add(self.rooms, _ROOM, name, fields)
+        self._add(self.rooms, "rooms", name, fields)
 
     def put(self, room: str, items: given.PlacedGiven) -> None:
         """Lay items in a room that is there already.
@@ -239,8 +247,7 @@ still use it [bad-value]
             >>> list(level.rooms["quay"].items)
             ['oak-key']
         """
-        notes = Notes()
-        placed = self._try(notes, lambda: Placements().read(notes, plain_node(items)))
+        placed = self.reader.value(self, "rooms/items", items)
         here = self._own_room(room).items
         for item, placement in placed.items():
             if item in here:
@@ -268,7 +275,7 @@ still use it [bad-value]
             >>> level.rooms["granary"].chests["meal-chest"].holds
             {'ledger': 1}
         """
-        self._add(self._own_room(room).chests, CHESTS, name, fields)
+        self._add(self._own_room(room).chests, "rooms/chests", name, fields)
 
     def switch(self, room: str, name: str, **fields: Unpack[given.SwitchFields]) -> None:
         """Add a switch to a room.
@@ -289,7 +296,7 @@ still use it [bad-value]
             >>> level.all_flags()
             {'low-water'}
         """
-        self._add(self._own_room(room).switches, SWITCHES, name, fields)
+        self._add(self._own_room(room).switches, "rooms/switches", name, fields)
 
     def act(self, room: str, name: str, **fields: Unpack[given.ActFields]) -> None:
         """Add an act to a room: a search, a trade, a talk.
@@ -312,7 +319,7 @@ still use it [bad-value]
             >>> level.rooms["granary"].acts["bribe-the-cat"].effects.gives
             {'iron-key': 1}
         """
-        self._add(self._own_room(room).acts, ACTS, name, fields)
+        self._add(self._own_room(room).acts, "rooms/acts", name, fields)
 
     def passage(self, text: str, **fields: Unpack[given.PassageFields]) -> None:
         """Add a passage; with a lock, it is a door.
@@ -333,20 +340,7 @@ still use it [bad-value]
             >>> level.passages[0].two_way
             False
         """
-        notes = Notes(locks=self.locks)
-        node = plain_node({text: _as_written(fields)})
-        taken: dict[str, int] = {}
-        for passage in self.passages:
-            if not passage.named:
-                taken[passage.text] = taken.get(passage.text, 0) + 1
-
-        def add() -> Passage:
-            passage = Passages().one(notes, node, taken)
-            self._check_new(passage.name, node)
-            return passage
-
-        passage = self._try(notes, add)
-        self.passages.append(passage)
+        self.passages.append(self.reader.passage(self, text, _as_written(fields)))
         self._index()
 
     def tile(
@@ -371,17 +365,11 @@ still use it [bad-value]
             >>> list(level.legend)
             ['k']
         """
-        notes = Notes(locks=self.locks)
-
-        def read() -> dict[str, Tile]:
-            if symbol in self.legend:
-                raise bad(
-                    "duplicate-name", f"the symbol {symbol!r} is given twice", plain_node(symbol)
-                )
-            means = ground if ground is not None else _as_written(fields)
-            return Legend().read(notes, plain_node({symbol: means}))
-
-        self.legend.update(self._try(notes, read))
+        if symbol in self.legend:
+            message = f"the symbol {symbol!r} is given twice"
+            raise LevelError([Problem("duplicate-name", message, None, symbol)])
+        means = ground if ground is not None else _as_written(fields)
+        self.legend |= self.reader.value(self, "legend", {symbol: means})
 
     def map(
         self,
@@ -414,18 +402,13 @@ still use it [bad-value]
             >>> level.maps["bank"].side
             SideView(up=2, across=2)
         """
-        notes = Notes()
-        drawn = rows.tolist() if hasattr(rows, "tolist") else rows
-
-        def read() -> dict[str, TileMap]:
-            if name in self.maps:
-                raise bad("duplicate-name", f"there is a map {name!r} already", plain_node(name))
-            said = drawn
-            if seen_from != "above" or jump is not None:
-                said = {"rows": drawn, "seen-from": seen_from, "jump": dict(jump or {})}
-            return Maps().read(notes, plain_node({name: said}))
-
-        self.maps.update(self._try(notes, read))
+        if name in self.maps:
+            message = f"there is a map {name!r} already"
+            raise LevelError([Problem("duplicate-name", message, None, name)])
+        said = rows.tolist() if hasattr(rows, "tolist") else rows
+        if seen_from != "above" or jump is not None:
+            said = {"rows": said, "seen-from": seen_from, "jump": dict(jump or {})}
+        self.maps |= self.reader.value(self, "maps", {name: said})
         problems = [one for one in self._cut_maps() if "no start" not in one.message]
         if problems:
             del self.maps[name]
@@ -450,15 +433,11 @@ still use it [bad-value]
             >>> level.areas
             {'shore': ('quay', 'race')}
         """
-        notes = Notes()
-        said = {area: list(some) for area, some in self.areas.items() if area != name}
-
-        def read() -> dict[str, tuple[str, ...]]:
-            if name in self.areas:
-                raise bad("duplicate-name", f"there is an area {name!r} already", plain_node(name))
-            return Areas().read(notes, plain_node({**said, name: list(rooms)}))
-
-        self.areas = self._try(notes, read)
+        if name in self.areas:
+            message = f"there is an area {name!r} already"
+            raise LevelError([Problem("duplicate-name", message, None, name)])
+        said = {area: list(some) for area, some in self.areas.items()}
+        self.areas = self.reader.value(self, "areas", {**said, name: list(rooms)})
 
     def event(self, name: str, **fields: Unpack[given.EventFields]) -> None:
         """Add something that happens by itself, as soon as its condition holds, once in a run.
@@ -478,7 +457,7 @@ still use it [bad-value]
             >>> print(level.events["all-found"].when)
             all ledger
         """
-        self._add(self.events, _EVENT, name, fields)
+        self._add(self.events, "events", name, fields)
 
     def scatter(self, name: str, **fields: Unpack[given.ScatterFields]) -> None:
         """Choose the things to place again at random, and the spots where they may land.
@@ -505,7 +484,7 @@ still use it [bad-value]
             for group in self.scattered.values()
             for one in (*group.items, *group.chests)
         }
-        self._add(self.scattered, _SCATTER, name, fields)
+        self._add(self.scattered, "scatter", name, fields)
         new = self.scattered[name]
         for one in (*new.items, *new.chests):
             if one in taken:
@@ -529,7 +508,7 @@ still use it [bad-value]
             >>> level.start
             'quay'
         """
-        self._room(room)
+        self.reader.room(self, room)
         self.start = room
         self._start_is_own = True
 
@@ -549,10 +528,7 @@ still use it [bad-value]
             >>> print(level.goal)
             at bell-loft
         """
-        notes = Notes()
-        self.goal = self._try(
-            notes, lambda: self.goal_from(*Goal().read(notes, plain_node(goal)), notes)
-        )
+        self.goal = self.reader.goal(self, goal)
 
     def set_inventory(self, **fields: Unpack[given.InventoryFields]) -> None:
         """Say what the player starts with (``start``), how much fits (``slots``), and whether
@@ -568,9 +544,7 @@ still use it [bad-value]
             >>> level.inventory.slots
             3
         """
-        notes = Notes()
-        part = Part(INVENTORY, Inventory)
-        self.inventory = self._try(notes, lambda: part.read(notes, _node(fields)))
+        self.inventory = self.reader.value(self, "inventory", _as_written(fields))
 
     def player(self, name: str, **fields: Unpack[given.PlayerFields]) -> None:
         """Add one of several players.
@@ -590,7 +564,7 @@ still use it [bad-value]
             >>> list(level.players)
             ['ada', 'ben']
         """
-        self._add(self.players, Players(), name, fields)
+        self._add(self.players, "players", name, fields)
 
     def set_rules(self, **fields: Unpack[given.RulesFields]) -> None:
         """Say how things are picked up and how a run ends: ``choice`` or ``touch`` for each.
@@ -604,8 +578,7 @@ still use it [bad-value]
             >>> level.rules.pickup
             'touch'
         """
-        notes = Notes()
-        self.rules = self._try(notes, lambda: Part(RULES, PlayRules).read(notes, _node(fields)))
+        self.rules = self.reader.value(self, "rules", _as_written(fields))
 
     def expect(self, **fields: Unpack[given.ExpectFields]) -> None:
         """Claim something about the level; a check proves or refutes it.
@@ -619,8 +592,7 @@ still use it [bad-value]
             >>> level.expected.stuck
             'possible'
         """
-        notes = Notes()
-        self.expected = self._try(notes, lambda: ExpectType().read(notes, _node(fields)))
+        self.expected = self.reader.value(self, "expect", _as_written(fields))
 
     def accept(self, code: str, *names: str) -> None:
         """Say that findings are meant as they are: a check does not list them.
@@ -638,98 +610,23 @@ still use it [bad-value]
             >>> [one.name for one in level.accepted]
             ['loft-door']
         """
-        notes = Notes()
-        fields = {code: list(names)}
-        self.accepted += self._try(notes, lambda: Accept().read(notes, plain_node(fields)))
+        self.accepted += self.reader.value(self, "accept", {code: list(names)})
 
     # -- inside -------------------------------------------------------------------------------
 
-    def _add(self, into: dict[str, Any], named: Named, name: str, fields: Any) -> None:
-        notes = Notes(locks=self.locks)
-        key = plain_node(name)
-
-        def read() -> Any:
-            name_of(key, named.what)
-            if name in into:
-                raise bad("duplicate-name", f"there is {named.what} {name!r} already", key)
-            part = named.one(notes, name, _node(fields), key)
-            self._check_new_things(part, key)
-            return part
-
-        part = self._try(notes, read, adding=(into, name))
-        into[name] = part
+    def _add(self, into: dict[str, Any], field: str, name: str, fields: Any) -> None:
+        self.reader.part(self, into, field, name, _as_written(fields))
         self._index()
-
-    def _check_new_things(self, part: Any, key: Node) -> None:
-        new = [part] if isinstance(part, (Chest, Act, Event)) else []
-        if isinstance(part, Room):
-            new = [*part.chests.values(), *part.all_acts()]
-        for thing in new:
-            self._check_new(thing.name, key)
-
-    def _check_new(self, name: str, node: Node) -> None:
-        if name in self.things:
-            raise bad(
-                "duplicate-name", f"there is a {self.things[name].kind} {name!r} already", node
-            )
-
-    def _try(
-        self,
-        notes: Notes,
-        read: Callable[[], Any],
-        adding: tuple[dict[str, Any], str] | None = None,
-    ) -> Any:
-        """Read something and check the names in it, or raise everything that is wrong."""
-        result = None
-        self.sound = False
-        before = set(self._turned)
-        try:
-            result = read()
-        except BadValue as error:
-            notes.problems.append(error.problem)
-        self._turned |= notes.flags.keys()
-        cells = named_cells(notes, None) - self._cells
-        if cells and self.maps:
-            self._cells |= cells
-            self._cut_maps()
-        added = adding if not notes.problems else None
-        if added:
-            added[0][added[1]] = result  # so that it can name itself
-        resolve(self, notes)
-        if notes.problems:
-            self._turned = before
-            if added:
-                del added[0][added[1]]
-            raise LevelError(notes.problems)
-        return result
-
-    def _room(self, name: str) -> Room:
-        notes = Notes(references=[("room", name, plain_node(name))])
-        resolve(self, notes)
-        if notes.problems:
-            raise LevelError(notes.problems)
-        return self.rooms[name]
 
     def _own_room(self, name: str) -> Room:
         """A room that was laid out itself, not cut from a map."""
-        room = self._room(name)
+        room = self.reader.room(self, name)
         if room.cell is not None:
             message = f"{name!r} is a cell of a map: say what is on it with tile()"
             raise LevelError([Problem("bad-value", message, None, name)])
         return room
 
 
-_ITEM = Named("an item", ITEM, Item)
-_LOCK = Named("a lock", LOCK, Lock)
-_EVENT = Events()
-_ROOM = Rooms()
-_SCATTER = Scatters()
-
-
 def _as_written(fields: Any) -> dict[str, Any]:
     """Keywords as field names of the level file."""
     return {name.rstrip("_").replace("_", "-"): value for name, value in fields.items()}
-
-
-def _node(fields: Any) -> Node:
-    return plain_node(_as_written(fields))

@@ -1,4 +1,4 @@
-"""Propose changes to a level, and offer those that a check proves to help."""
+"""Propose changes to a level that a check proves to help."""
 
 from .listing import (
     Mends,

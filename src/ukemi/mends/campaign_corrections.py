@@ -9,7 +9,7 @@ from itertools import chain, permutations
 from typing import Any
 
 from ..checks import Finding, Report
-from ..files.editing import Edit, plain
+from ..language.text.editing import Edit, plain
 from ..level import ALWAYS
 from ..level.campaign import Onward
 from ..level.joined import Joined

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 
-from ..files.editing import Edit
+from ..language.text.editing import Edit
 from ..values import dataclass
 
 #: How unlikely a kind of mistake is. A correction that takes away a part of the puzzle comes after all others.

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..checks.accepting import subjects_of
-from ..files.editing import Edit
-from ..level.language.accepted import CODES
+from ..language.fields.accepted import CODES
+from ..language.text.editing import Edit
 from ..level.names import in_list
 from .correction import EASIER, Correction
 from .lock_corrections import lock_corrections

@@ -9,9 +9,9 @@ from itertools import chain, takewhile
 from typing import NamedTuple
 
 from ..checks import Report, check_level
-from ..files import load
-from ..files.loading import read_text
 from ..findings.finding import SEVERITIES, Finding
+from ..language import load
+from ..language.files.loading import read_text
 from ..level import Level, LevelError
 from ..spaces import MAX_POSITIONS, Limits
 from .correction import Correction
@@ -82,7 +82,7 @@ def mends_of_text(
         on_mend: Called with each mend as soon as none that is likelier can come.
 
     Example:
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> text = "{start: quay, goal: mil, rooms: [quay, mill], passages: [quay <-> mill]}"
         >>> try:
         ...     level = loads(text)
@@ -128,7 +128,7 @@ def mends_of_finding(
         enough: How many mends are enough.
 
     Example:
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [mill -> quay]}")
         >>> report = check_level(level)
         >>> mends_of_finding(report, report.findings[0], Limits()).mends[0].say

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 from itertools import pairwise
 
-from ..files.editing import REMOVED, Edit, Path
+from ..language.text.editing import REMOVED, Edit, Path
 from ..level import ALWAYS, Level
 from .correction import EASIER, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
 from .site import Site

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator, Mapping
 from typing import Any
 
-from ..files.editing import Edit, Path
-from ..files.map_table import Table
+from ..language.files.map_table import Table
+from ..language.text.editing import Edit, Path
 from .correction import LIKELY, POSSIBLE, SURE, UNLIKELY, Correction
 
 #: The neighbours of a cell.

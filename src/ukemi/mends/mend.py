@@ -7,10 +7,10 @@ from difflib import unified_diff
 from functools import cached_property
 from typing import Any
 
-from ..files import dumps, loads
-from ..files.campaign_files import with_texts
-from ..files.editing import REMOVED, Edit, plain
-from ..files.loading import from_plain
+from ..language import dumps, loads
+from ..language.files.campaign_files import with_texts
+from ..language.files.loading import from_plain
+from ..language.text.editing import REMOVED, Edit, plain
 from ..level import Level
 from ..level.joined import Joined
 from ..values import dataclass

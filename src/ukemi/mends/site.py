@@ -6,7 +6,7 @@ from functools import cached_property
 from typing import Any
 
 from ..checks import Finding, Report
-from ..files.level_document import LevelDocument
+from ..language.text.level_document import LevelDocument
 from ..level import Level, Passage
 from ..rules import PLACE, Position, compile_level
 from ..rules.variables import Names

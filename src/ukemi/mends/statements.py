@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from ..facts.supply_and_demand import all_costs
-from ..files.editing import Edit, Path
+from ..language.text.editing import Edit, Path
 from ..level import Has, HasAll
 from ..level.asked import all_conditions
 from ..level.conditions import atoms

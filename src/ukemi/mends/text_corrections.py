@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from difflib import get_close_matches
 from typing import Any
 
-from ..files import loads
-from ..files.editing import REMOVED, Edit, edited_text, plain
+from ..language import loads
+from ..language.text.editing import REMOVED, Edit, edited_text, plain
 from ..level import LevelError, Problem
 from ..level.names import in_list
 from .correction import LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike

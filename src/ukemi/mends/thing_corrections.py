@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from ..files.editing import REMOVED, Edit, Path, edited
-from ..files.level_document import LevelDocument
+from ..language.text.editing import REMOVED, Edit, Path, edited
+from ..language.text.level_document import LevelDocument
 from ..level.names import in_list
 from ..level.sources import sources
 from .correction import EASIER, LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike

@@ -15,12 +15,12 @@ from ..checks import Answer, Report
 from ..checks.accepting import all_told, subjects_of
 from ..checks.check import report_on
 from ..facts.relaxed import Relaxed
-from ..files import dumps, loads
-from ..files.campaign_files import with_texts
-from ..files.editing import edited, edited_text, plain
-from ..files.loading import from_plain, read_text
 from ..findings.finding import SEVERITIES, Finding
 from ..findings.registry import layout
+from ..language import dumps, loads
+from ..language.files.campaign_files import with_texts
+from ..language.files.loading import from_plain, read_text
+from ..language.text.editing import edited, edited_text, plain
 from ..level import Level, LevelError
 from ..level.joined import Joined
 from ..questions import can_finish, get_stuck

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from itertools import chain
 from typing import Any
 
-from ..files.editing import REMOVED, Edit, Path
+from ..language.text.editing import REMOVED, Edit, Path
 from ..level import ALWAYS, Passage
 from .correction import EASIER, GATED, LIKELY, POSSIBLE, UNLIKELY, Correction, alike
 from .site import Site

@@ -139,7 +139,7 @@ def play_crowd(
 
     Example:
         >>> from ukemi.demo import DEMO_LEVELS
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> level = loads(DEMO_LEVELS[1].text())
         >>> (outcome,) = play_crowd(level, runs=500, players=["hasty"])
         >>> outcome.finished + outcome.stuck + outcome.dead + outcome.gave_up

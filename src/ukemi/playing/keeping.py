@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import replace
 from pathlib import Path
 
-from ..files.json_text import json_text
-from ..files.loading import read_text
-from ..files.replacing import WriteError, rewrite
-from ..files.replacing import write_file as write
-from ..files.yaml_nodes import compose
+from ..language.files.loading import read_text
+from ..language.files.replacing import WriteError, rewrite
+from ..language.files.replacing import write_file as write
+from ..language.text.json_text import json_text
+from ..language.text.yaml_nodes import compose
 from ..level import LevelError
 from .session import Session, SessionError, read_session
 

@@ -59,7 +59,7 @@ class Play:
 
     Example:
         >>> from ukemi.demo import DEMO_LEVELS
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> play = Play(loads(DEMO_LEVELS[1].text()))
         >>> play.level.name, play.room, play.can_finish
         ('The Wasted Key', 'quay', <Answer.YES: 'yes'>)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from ..checks import Answer
-from ..level.language.fields import Field, Fields
-from ..level.language.nodes import WHOLE, Node, plain_node, shown
-from ..level.language.notes import Notes, bad
-from ..level.language.types import BoolType, OneOf, Schema, TextType, WholeType
+from ..language.fields.fields import Field, Fields
+from ..language.fields.nodes import WHOLE, Node, plain_node, shown
+from ..language.fields.notes import Notes, bad
+from ..language.fields.types import BoolType, OneOf, Schema, TextType, WholeType
 from ..values import dataclass, field
 
 #: The version of the form in which sessions are kept.

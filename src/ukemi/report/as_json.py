@@ -7,8 +7,8 @@ from typing import Any, NamedTuple
 
 from ..checks import Answers, Finding, Report
 from ..checks.result import Knowing, SearchInfo
-from ..files.schema import closed
 from ..findings.finding import Mistake
+from ..language.fields.schema import closed
 from ..level import LevelError
 from ..questions.answers import KINDS
 from ..spaces import Route

@@ -25,7 +25,7 @@ def described(level: Level, kind: str, name: str, report: Report | None = None) 
         A description, its first line the heading; nothing if there is no such thing.
 
     Example:
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> level = loads("{start: quay, goal: quay, items: {oak-key: {}}, rooms: {quay: {items: oak-key}}}")
         >>> described(level, "item", "oak-key")
         ['key oak-key', 'lies in quay', 'nothing asks for it']

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any, NamedTuple
 
-from ..files.schema import closed
+from ..language.fields.schema import closed
 
 Schema = dict[str, Any]
 

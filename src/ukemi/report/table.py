@@ -27,7 +27,7 @@ def measures_table(reports: Iterable[Report]) -> DataFrame:
 
     Example:
         >>> from ukemi.checks import check_level
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
         >>> table = measures_table([check_level(level)])
         >>> list(table["finish"]), list(table["steps"])

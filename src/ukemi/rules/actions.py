@@ -61,7 +61,7 @@ def actions_of(rules: Rules, tick: Tick = never_ends) -> Iterator[Action]:
         TooManyBranchesError: A move turns out in too many ways.
 
     Example:
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> from ukemi.rules import compile_level
         >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay <-> mill]}")
         >>> [(one.move.what["do"], one.source, one.target) for one in actions_of(compile_level(level))]

@@ -8,9 +8,9 @@ from itertools import takewhile
 
 from ..bits import bits_of, numbers_of
 from ..graph import CheapestWays
+from ..language.fields.types import LARGEST
 from ..level import Act, Chest, Level, LevelError, Problem
 from ..level.asked import items_in
-from ..level.language.types import LARGEST
 from ..level.maps.cell_sets import around, moved, regions
 from ..level.maps.side_view import grid_of
 from ..level.maps.tilemap import BUILT_IN, Tile, cell_of

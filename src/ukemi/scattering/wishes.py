@@ -62,7 +62,7 @@ def order_length(report: Report) -> int | None:
 
     Example:
         >>> from ukemi.checks import check_level
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> order_length(check_level(loads("{start: quay, goal: mill, items: {oak: {}}, rooms: "
         ...     "{quay: {items: oak}, mill: {}}, passages: [quay <-> mill: {lock: oak}]}")))
         2

@@ -103,7 +103,7 @@ def explore(
         The explored positions; :attr:`Exploration.complete` says whether these are all.
 
     Example:
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> from ukemi.rules import compile_level
         >>> level = loads("{start: quay, goal: mill, rooms: [quay, mill], passages: [quay -> mill]}")
         >>> found = explore(compile_level(level))

@@ -1,4 +1,4 @@
-"""Suppose that a level is otherwise: a door open, a key more, another start. Its file stays as it is."""
+"""Suppose that a level is otherwise: a door open, another start."""
 
 from .suppose import Supposed, suppose_all
 from .what_of import what_of

@@ -6,9 +6,9 @@ import re
 from collections.abc import Iterable, Mapping
 from typing import NamedTuple
 
-from ..files import dumps, loads
-from ..files.campaign_files import with_texts
-from ..files.editing import edited_text, plain
+from ..language import dumps, loads
+from ..language.files.campaign_files import with_texts
+from ..language.text.editing import edited_text, plain
 from ..level import Level, LevelError, Problem
 from ..level.joined import Joined
 from ..level.names import in_list

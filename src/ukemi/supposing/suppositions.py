@@ -6,8 +6,8 @@ import re
 from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
-from ..files.editing import REMOVED, Edit, Path
-from ..files.level_document import LevelDocument, one_less, one_more
+from ..language.text.editing import REMOVED, Edit, Path
+from ..language.text.level_document import LevelDocument, one_less, one_more
 from ..level import LevelError, Passage, Problem
 from ..level.asked import things_walked
 from ..level.maps.tilemap import cell_of

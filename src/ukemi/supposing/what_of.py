@@ -15,7 +15,7 @@ def what_of(level: Level) -> dict[str, dict[str, list[str]]]:
     and ``player``.
 
     Example:
-        >>> from ukemi.files import loads
+        >>> from ukemi.language import loads
         >>> level = loads("{start: quay, goal: mill, items: {peg: {}}, rooms: [quay, mill],"
         ...               " passages: [quay <-> mill: {lock: peg, name: door}]}")
         >>> what_of(level)["door"]
