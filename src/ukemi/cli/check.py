@@ -252,10 +252,7 @@ def _format(format: Format | None, output: Path | None, levels: list[str]) -> Fo
     by_ending = _BY_ENDING.get(output.suffix.lower())
     if format is None and by_ending is None:
         fail(f"-o {output}: say which --format, or let it end in one of {', '.join(_BY_ENDING)}")
-    try:
-        must_be_writable(output, inputs=[one for one in levels if one != STANDARD_INPUT])
-    except OSError as error:
-        fail(str(error))
+    must_be_writable(output, inputs=[one for one in levels if one != STANDARD_INPUT])
     if Format.PARQUET in (format, by_ending):
         _parquet()
     return format or by_ending or Format.TEXT
@@ -452,15 +449,12 @@ class _Told:
 
     def write(self, output: Path) -> None:
         """Write the summary to a file."""
-        try:
-            if self._format == Format.PARQUET:
-                drawn = BytesIO()
-                _parquet().DataFrame([*self._kept.values()]).to_parquet(drawn)
-                write_file(output, drawn.getvalue())
-            else:
-                write_file(output, self._text())
-        except OSError as error:
-            fail(str(error))
+        if self._format == Format.PARQUET:
+            drawn = BytesIO()
+            _parquet().DataFrame([*self._kept.values()]).to_parquet(drawn)
+            write_file(output, drawn.getvalue())
+        else:
+            write_file(output, self._text())
 
     def _text(self) -> str:
         kept = [*self._kept.values()]

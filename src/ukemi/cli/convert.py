@@ -12,10 +12,10 @@ from ..checks import Report, check_level
 from ..language import load, save
 from ..language.files.loading import from_plain, read_text
 from ..language.files.replacing import write_file
-from ..level import Level, LevelError
+from ..level import Level
 from ..spaces import MAX_POSITIONS
 from .check import MaxPositions, MaxSeconds
-from .output import fail, fail_reading, tell
+from .output import fail, tell
 from .searching import MaxMemory, limits_of, searching, within
 
 if TYPE_CHECKING:
@@ -119,11 +119,9 @@ def convert(
             if checked:
                 with searching(limits_of(max_positions, max_seconds, max_memory)) as limits:
                     _write_checked(check_level(level, limits), target, over)
-    except LevelError as error:
-        fail_reading(error)
     except TableError as error:
         fail(f"{source}: {error}")
-    except (OSError, ValueError) as error:
+    except ValueError as error:
         fail(str(error))
     for one in assumed:
         tell(f"assumed: {one}")

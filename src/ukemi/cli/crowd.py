@@ -16,7 +16,7 @@ from ..level import LevelError
 from ..level.names import in_list
 from ..spaces import PLAYED
 from .check import MaxPositions, MaxSeconds
-from .output import fail, fail_reading, tell
+from .output import fail, tell
 from .play import Level
 from .searching import MaxMemory, limits_of, searching
 
@@ -70,19 +70,14 @@ def crowd(
             near = nearest(name, PLAYERS)
             hint = f"; did you mean {near!r}?" if near else f"; there are {', '.join(PLAYERS)}"
             fail(f"--player {name}: there is no such player{hint}")
-    try:
-        for picture in (output, map):
-            if picture is not None:
-                must_be_writable(picture, endings=PICTURES, inputs=[level])
-        if output is not None and map is not None and output.resolve() == map.resolve():
-            fail(f"{map}: -o and --map name the same file")
-        loaded = load(level)
-        with searching(limits_of(max_positions, max_seconds, max_memory)) as limits:
-            outcomes = play_crowd(loaded, runs, seed, player or tuple(PLAYERS), patience, limits)
-    except LevelError as error:
-        fail_reading(error)
-    except OSError as error:
-        fail(str(error))
+    for picture in (output, map):
+        if picture is not None:
+            must_be_writable(picture, endings=PICTURES, inputs=[level])
+    if output is not None and map is not None and output.resolve() == map.resolve():
+        fail(f"{map}: -o and --map name the same file")
+    loaded = load(level)
+    with searching(limits_of(max_positions, max_seconds, max_memory)) as limits:
+        outcomes = play_crowd(loaded, runs, seed, player or tuple(PLAYERS), patience, limits)
     if json:
         document = {
             "ukemi": 1, "level": loaded.name, "seed": seed, "sampled": True,
@@ -242,9 +237,6 @@ def _draw(name: str, outcomes: list[Outcome], output: Path, level: str) -> None:
         for move, count in one.lost_by.most_common(4):
             lost_by.setdefault(move, {})[one.player] = count / one.runs
     runs = f"{max(one.runs for one in outcomes):,} simulated runs of each kind"
-    try:
-        steps = {one.player: one.steps for one in outcomes}
-        figure = draw_shares(f"{name}: {runs}", rows, sure, lost_by, steps=steps)
-        save(figure, output, inputs=[level])
-    except OSError as error:
-        fail(str(error))
+    steps = {one.player: one.steps for one in outcomes}
+    figure = draw_shares(f"{name}: {runs}", rows, sure, lost_by, steps=steps)
+    save(figure, output, inputs=[level])

@@ -9,13 +9,11 @@ import typer
 
 from ..bulk.checking import Asking, check_and_mend
 from ..demo import DEMO_CAMPAIGN, DEMO_LEVELS, DemoLevel, campaign_text
-from ..language.files.replacing import WriteError, write_file
-from ..level import LevelError
+from ..language.files.replacing import write_file
 from ..level.joined import Joined
 from ..report import Line, report_lines
 from ..report.on_console import print_lines
 from ..spaces import Limits
-from .output import fail, fail_reading
 
 
 def demo(
@@ -24,15 +22,10 @@ def demo(
     ] = Path("tide-mill"),
 ) -> None:
     """Check and draw the levels of the old tide mill, and say what to try next."""
-    try:
-        folder.mkdir(parents=True, exist_ok=True)
-        for level in DEMO_LEVELS:
-            _show(level, folder)
-        _show_campaign(folder)
-    except LevelError as error:
-        fail_reading(error)
-    except OSError as error:
-        fail(str(error) if isinstance(error, WriteError) else f"{folder}: {error.strerror}")
+    folder.mkdir(parents=True, exist_ok=True)
+    for level in DEMO_LEVELS:
+        _show(level, folder)
+    _show_campaign(folder)
     wasted = folder / "wasted-key.yaml"
     lines = [
         Line("", f"Levels and pictures are in the folder {folder}.", "bold"),

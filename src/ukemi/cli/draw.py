@@ -13,13 +13,13 @@ from ..checks import Report, check_level
 from ..checks.check import unreached_rooms
 from ..language import load
 from ..language.files.replacing import PICTURES, must_be_writable
-from ..level import Level, LevelError
+from ..level import Level
 from ..level.joined import Joined
 from ..questions import stages
 from ..questions.evidence import gather
 from ..spaces import MAX_POSITIONS, Limits, Route
 from .check import MaxPositions, MaxSeconds
-from .output import fail, fail_reading, tell
+from .output import fail, tell
 from .searching import MaxMemory, limits_of, searching
 
 if TYPE_CHECKING:
@@ -73,17 +73,12 @@ def draw(
     if notes and view != View.MAP:
         fail(f"--view {view} shows no notes; leave --notes out")
     limits = limits_of(max_positions, max_seconds, max_memory)
-    try:
-        must_be_writable(output, endings=PICTURES, inputs=[level])
-        from ..draw import drawn_dark, save
+    must_be_writable(output, endings=PICTURES, inputs=[level])
+    from ..draw import drawn_dark, save
 
-        with drawn_dark(dark), searching(limits) as watched:
-            figure = _figure(load(level), view, route, watched, notes)
-            save(figure, output, size, inputs=[level])
-    except LevelError as error:
-        fail_reading(error)
-    except OSError as error:
-        fail(str(error))
+    with drawn_dark(dark), searching(limits) as watched:
+        figure = _figure(load(level), view, route, watched, notes)
+        save(figure, output, size, inputs=[level])
     tell(f"wrote {output}")
 
 

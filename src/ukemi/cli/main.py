@@ -6,6 +6,8 @@ import gc
 import os
 import signal
 import sys
+from collections.abc import Callable
+from functools import wraps
 from importlib import import_module
 from types import FrameType
 from typing import Annotated, Any
@@ -13,7 +15,10 @@ from typing import Annotated, Any
 import typer
 from typer.core import TyperGroup
 
+from ..language.files.replacing import WriteError
+from ..level import LevelError
 from ..level.names import nearest
+from .output import fail, fail_reading
 
 #: The commands, in the order of a designer's day, each with the file of this folder that it is in.
 COMMANDS: dict[str, dict[str, str]] = {
@@ -36,6 +41,24 @@ COMMANDS: dict[str, dict[str, str]] = {
 _FILES = {name: file for commands in COMMANDS.values() for name, file in commands.items()}
 
 
+def _telling(command: Callable[..., Any]) -> Callable[..., Any]:
+    """A command that tells what cannot be read or written in a message, and ends with the code for that."""
+
+    @wraps(command)
+    def run(*arguments: Any, **options: Any) -> Any:
+        try:
+            return command(*arguments, **options)
+        except LevelError as error:
+            fail_reading(error)
+        except BrokenPipeError:
+            raise  # a reader that went away is no error
+        except OSError as error:
+            known = isinstance(error, WriteError) or error.filename is None
+            fail(str(error) if known else f"{error.filename}: {error.strerror}")
+
+    return run
+
+
 class _Grouped(TyperGroup):
     """The commands, in groups; each is loaded when it is asked for."""
 
@@ -47,7 +70,7 @@ class _Grouped(TyperGroup):
         alone = typer.Typer(
             rich_markup_mode=None, pretty_exceptions_enable=False, add_completion=False
         )
-        alone.command(name=cmd_name)(getattr(module, cmd_name.replace("-", "_")))
+        alone.command(name=cmd_name)(_telling(getattr(module, cmd_name.replace("-", "_"))))
         return typer.main.get_command(alone)
 
     def resolve_command(self, ctx: Any, args: list[str]) -> Any:

@@ -206,10 +206,7 @@ def _make(mends: list[Mend], number: int) -> None:
         fail(f"--apply {number}: no mend has this number; {many}")
     one = mends[number - 1]
     for file, text in one.texts.items():
-        try:
-            rewrite(file, one.before[file], text)
-        except OSError as error:
-            fail(str(error))
+        rewrite(file, one.before[file], text)
     tell(f"{one.say}:")
     for line in one.diff:
         tell(f"  {line}")

@@ -31,9 +31,6 @@ def new(
     there = next((str(one) for one in texts if one.exists()), None)
     if campaign and there is not None:
         fail(f"{there} exists already; nothing was written")
-    try:
-        for path, text in texts.items():
-            write_file(path, text, over=False)
-    except OSError as error:
-        fail(str(error))
+    for path, text in texts.items():
+        write_file(path, text, over=False)
     tell(f"wrote {', '.join(str(one) for one in texts)}; try `ukemi check {file}`")

@@ -12,11 +12,10 @@ import typer
 
 from ..checks import Answer
 from ..language import load
-from ..level import LevelError
 from ..level.visible import as_line
 from ..spaces import PLAYED
 from .check import MaxPositions, MaxSeconds
-from .output import CANNOT_READ, complain, fail, fail_reading, tell
+from .output import CANNOT_READ, complain, fail, tell
 from .searching import MaxMemory, limits_of
 
 if TYPE_CHECKING:
@@ -55,11 +54,8 @@ def play(
     """
     from ..playing.talk import Talk
 
-    try:
-        limits = limits_of(max_positions, max_seconds, max_memory)
-        talk = Talk(load(level), not no_alarm, limits, as_player)
-    except LevelError as error:
-        fail_reading(error)
+    limits = limits_of(max_positions, max_seconds, max_memory)
+    talk = Talk(load(level), not no_alarm, limits, as_player)
     on_terminal = sys.stdin.isatty() and sys.stdout.isatty()
     _show(talk.opening(), on_terminal)
     if on_terminal:
@@ -160,8 +156,6 @@ def replay(
         recorded = read_file(session, loaded.name)
         limits = limits_of(max_positions, max_seconds, max_memory)
         done = replay_session(loaded, recorded, limits)
-    except LevelError as error:
-        fail_reading(error)
     except SessionError as error:
         fail(str(error))
     moves = len(recorded.moves)

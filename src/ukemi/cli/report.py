@@ -14,7 +14,7 @@ from ..level import LevelError
 from ..spaces import MAX_POSITIONS
 from .check import Levels, MaxPositions, MaxSeconds
 from .level_files import level_files
-from .output import fail, fail_reading, tell
+from .output import fail_reading, tell
 from .searching import MaxMemory, limits_of, searching
 
 #: The endings of a page's file name.
@@ -38,24 +38,19 @@ def report(
     limits = limits_of(max_positions, max_seconds, max_memory)
     asking = Asking(mends=True, mend_seconds=MENDING if max_seconds is None else None, hand=True)
     levels = level_files(levels)
-    try:
-        must_be_writable(output, endings=PAGES, inputs=levels)
-        from ..draw.svg import svg_map
-        from ..report.page import html_page
+    must_be_writable(output, endings=PAGES, inputs=levels)
+    from ..draw.svg import svg_map
+    from ..report.page import html_page
 
-        with searching(limits) as watched:
-            checked = [check_file(file, watched, asking) for file in levels]
-        reports = [one for one in checked if isinstance(one, Report)]
-        errors = [one for one in checked if isinstance(one, LevelError)]
-        if not reports:
-            fail_reading(*errors)
-        maps = {n: svg_map(one.level) for n, one in enumerate(reports)}
-        page = html_page(reports, maps, notices=[str(one) for one in errors])
-        write_file(output, page, endings=PAGES, inputs=levels)
-    except LevelError as error:
-        fail_reading(error)
-    except OSError as error:
-        fail(str(error))
+    with searching(limits) as watched:
+        checked = [check_file(file, watched, asking) for file in levels]
+    reports = [one for one in checked if isinstance(one, Report)]
+    errors = [one for one in checked if isinstance(one, LevelError)]
+    if not reports:
+        fail_reading(*errors)
+    maps = {n: svg_map(one.level) for n, one in enumerate(reports)}
+    page = html_page(reports, maps, notices=[str(one) for one in errors])
+    write_file(output, page, endings=PAGES, inputs=levels)
     tell(f"wrote {output}")
     if errors:
         fail_reading(*errors)

@@ -11,11 +11,11 @@ import typer
 
 from ..language import load, save
 from ..language.files.replacing import PICTURES, must_be_writable, write_file
-from ..level import Level, LevelError
+from ..level import Level
 from ..level.names import in_list
 from ..spaces import MAX_POSITIONS
 from .check import MaxPositions, MaxSeconds, with_progress
-from .output import complain, csv_text, fail, fail_reading, tell
+from .output import complain, csv_text, fail, tell
 from .searching import MaxMemory, limits_of, searching
 
 if TYPE_CHECKING:
@@ -100,41 +100,36 @@ def scatter(
     limits = limits_of(max_positions, max_seconds, max_memory)
     if not output.is_dir() and (output.exists() or output.suffix in _FILES):
         fail(f"-o {output}: this is to be a folder, for a file of each level")
-    try:
-        loaded = load(level)
-        with searching(limits) as watched:
-            scatterer = Scatterer(loaded, group or (), seed, wishes, even, tries, watched)
-            draws = scatterer.draws  # raises at once if it is impossible
-            output.mkdir(parents=True, exist_ok=True)
-            things = ", ".join(dict.fromkeys(unit.thing for unit in draws.units))
-            tell(f"{loaded.name}: {things} scattered, seed {seed}")
-            writer = _LevelWriter(scatterer, output, Path(level), seed, count)
-            written = [Path(level), *(output / writer.name_of(n) for n in range(1, count + 1))]
-            for table, endings in ((csv, [".csv"]), (picture, PICTURES)):
-                if table is not None and table.resolve() in {one.resolve() for one in written}:
-                    fail(f"{table}: this is one of the levels; choose another name")
-                if table is not None:
-                    must_be_writable(table, endings=endings, inputs=[level])
-            scattering = Scattering(scatterer, count)
-            found = []
-            for one in with_progress(scattering.of(writer.draws(jobs)), count, "Scattering"):
-                writer.write(one)
-                found.append(one)
-        stopped = watched.over
-        _tell_measures(found, writer.name_of)
-        _tell_emptied(loaded, found)
-        _tell_outcome(
-            scattering, len(found), count, output, tries, wishes, stopped, scatterer.best_spread
-        )
-        if csv is not None:
-            write_file(csv, _table(found, writer.name_of), endings=[".csv"], inputs=[level])
-            tell(f"wrote {csv}")
-        if picture is not None and found:
-            _draw(draws.base, found, picture, level)
-    except LevelError as error:
-        fail_reading(error)
-    except OSError as error:
-        fail(str(error))
+    loaded = load(level)
+    with searching(limits) as watched:
+        scatterer = Scatterer(loaded, group or (), seed, wishes, even, tries, watched)
+        draws = scatterer.draws  # raises at once if it is impossible
+        output.mkdir(parents=True, exist_ok=True)
+        things = ", ".join(dict.fromkeys(unit.thing for unit in draws.units))
+        tell(f"{loaded.name}: {things} scattered, seed {seed}")
+        writer = _LevelWriter(scatterer, output, Path(level), seed, count)
+        written = [Path(level), *(output / writer.name_of(n) for n in range(1, count + 1))]
+        for table, endings in ((csv, [".csv"]), (picture, PICTURES)):
+            if table is not None and table.resolve() in {one.resolve() for one in written}:
+                fail(f"{table}: this is one of the levels; choose another name")
+            if table is not None:
+                must_be_writable(table, endings=endings, inputs=[level])
+        scattering = Scattering(scatterer, count)
+        found = []
+        for one in with_progress(scattering.of(writer.draws(jobs)), count, "Scattering"):
+            writer.write(one)
+            found.append(one)
+    stopped = watched.over
+    _tell_measures(found, writer.name_of)
+    _tell_emptied(loaded, found)
+    _tell_outcome(
+        scattering, len(found), count, output, tries, wishes, stopped, scatterer.best_spread
+    )
+    if csv is not None:
+        write_file(csv, _table(found, writer.name_of), endings=[".csv"], inputs=[level])
+        tell(f"wrote {csv}")
+    if picture is not None and found:
+        _draw(draws.base, found, picture, level)
     if len(found) < count:
         raise typer.Exit(1 if scattering.none_left else 3)
 
