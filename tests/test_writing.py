@@ -9,7 +9,6 @@ from typing import Any, get_type_hints
 
 import jsonschema
 import pytest
-import typer
 import yaml
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
@@ -312,7 +311,7 @@ def test_what_a_mend_does_not_show_stays_byte_for_byte(
 def test_what_somebody_saved_meanwhile_is_not_overwritten(
     tmp_path: Path, monkeypatch: pytest.MonkeyPatch, capsys: pytest.CaptureFixture[str]
 ) -> None:
-    from ukemi.cli.mend import mend as command
+    from ukemi.cli.main import app
 
     file = tmp_path / "mill.yaml"
     file.write_text(STUCK)
@@ -323,9 +322,9 @@ def test_what_somebody_saved_meanwhile_is_not_overwritten(
         return search(*given)
 
     monkeypatch.setattr("ukemi.mends.mends_of_report", saved_meanwhile)
-    with pytest.raises(typer.Exit) as ended:
-        command(str(file), None, None, 1, None, 1_000, None, "500M")
-    assert ended.value.exit_code == 2
+    with pytest.raises(SystemExit) as ended:
+        app(["mend", str(file), "--apply", "1", "--max-memory", "500M"])
+    assert ended.value.code == 2
     assert "another program saved this file" in capsys.readouterr().err
     assert file.read_text() == STUCK + "# saved meanwhile\n"
 

@@ -2,30 +2,22 @@
 
 from __future__ import annotations
 
-from ..values import dataclass, field
+from ..values import dataclass
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
-from .place import Place
-from .says import SILENT, Says
+from .part import Part
 
 
 @dataclass(slots=True)
-class Event:
+class Event(Part):
     """Something that happens by itself as soon as its condition holds, once in a run.
 
     Attributes:
         name: Its name.
         when: When it happens.
         effects: What happens.
-        says: The texts that the player reads.
-        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str
     when: Condition = ALWAYS
     effects: Effects = NO_EFFECTS
-    label: str | None = None
-    note: str | None = None
-    says: Says = SILENT
-    mentions: tuple[str, ...] = ()
-    place: Place | None = field(default=None, compare=False, repr=False)

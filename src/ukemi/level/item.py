@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from ..values import dataclass, field
+from ..values import dataclass
 from .effects import NO_EFFECTS, Effects
-from .place import Place
-from .says import SILENT, Says
+from .part import Part
 
 ITEM_KINDS = ("key", "tool", "reward", "supply")
 
 
 @dataclass(slots=True)
-class Item:
+class Item(Part):
     """A kind of item: a key, a tool, a reward or a supply.
 
     Attributes:
@@ -22,8 +21,6 @@ class Item:
         vital: A supply whose end is the player's death.
         slots: Units of inventory space one takes.
         on_pickup: The effects of taking a unit from the level.
-        says: The texts that the player reads.
-        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str
@@ -33,9 +30,4 @@ class Item:
     vital: bool = False
     slots: int = 1
     color: str | None = None
-    label: str | None = None
-    note: str | None = None
-    says: Says = SILENT
-    mentions: tuple[str, ...] = ()
     on_pickup: Effects = NO_EFFECTS
-    place: Place | None = field(default=None, compare=False, repr=False)

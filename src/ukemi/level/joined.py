@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
 from functools import cached_property
-from typing import Self
+from typing import Any, Self, TypeVar
 
+from ..values import fields, replace
 from .campaign import CampaignParts, Stage
 from .conditions import (
+    ALWAYS,
     And,
     At,
     Condition,
@@ -27,10 +28,11 @@ from .effects import NO_EFFECTS, Effects
 from .event import Event
 from .level import Level
 from .lock import Lock
-from .passage import Passage
+from .part import Part
 from .place import Place
-from .room import Act, Chest, Placement, Room
 from .settings import Inventory, PlayRules
+
+P = TypeVar("P", bound=Part)
 
 
 class Joined(Level):
@@ -148,12 +150,12 @@ class Joined(Level):
         for flag, on in level.flags.items():
             if flag not in shares or on:
                 self.flags[of.flag(flag)] = on
-        self.locks |= {of.name(name): of.lock(lock) for name, lock in level.locks.items()}
-        rooms = [of.room(room) for room in level.rooms.values()]
+        self.locks |= {of.name(name): of.part(lock) for name, lock in level.locks.items()}
+        rooms = [replace(of.part(room), cell=None) for room in level.rooms.values()]
         self.rooms_of[stage.name] = tuple(room.name for room in rooms)
         self.rooms |= {room.name: room for room in rooms}
         self.areas[stage.name] = self.rooms_of[stage.name]  # each level is an area
-        self.passages += [of.passage(passage) for passage in level.passages]
+        self.passages += [of.part(passage) for passage in level.passages]
         inside = Inside(stage.name, self.rooms_of[stage.name])
         self.events |= {of.name(name): of.event(one, inside) for name, one in level.events.items()}
         accepted = (replace(one, name=of.name(one.name)) for one in level.accepted)
@@ -183,24 +185,14 @@ class _Renaming:
             case HasAll(item):
                 total = self.stage.level.placed(item)
                 return Has(item, total) if total else And(())
-            case At(room):
-                return At(self.name(room))
-            case SomeoneAt(room):
-                return SomeoneAt(self.name(room))
-            case EveryoneAt(room):
-                return EveryoneAt(self.name(room))
-            case PlayerAt(player, room):
-                return PlayerAt(player, self.name(room))
-            case Opened(name):
-                return Opened(self.name(name))
-            case Done(name):
-                return Done(self.name(name))
+            case At() | SomeoneAt() | EveryoneAt() | PlayerAt():
+                return replace(condition, room=self.name(condition.room))
+            case Opened() | Done():
+                return replace(condition, name=self.name(condition.name))
             case Not(part):
                 return Not(self.condition(part))
-            case And(parts):
-                return And(tuple(self.condition(part) for part in parts))
-            case Or(parts):
-                return Or(tuple(self.condition(part) for part in parts))
+            case And(parts) | Or(parts):
+                return type(condition)(tuple(map(self.condition, parts)))
         return condition
 
     def effects(self, effects: Effects) -> Effects:
@@ -214,83 +206,52 @@ class _Renaming:
             opens=tuple(map(self.name, effects.opens)),
         )
 
-    def lock(self, lock: Lock) -> Lock:
-        return replace(
-            lock,
-            name=self.name(lock.name) if lock.name else lock.name,
-            needs=self.condition(lock.needs),
-            from_=self.name(lock.from_) if lock.from_ else None,
-            effects=self.effects(lock.effects),
-            place=self.place(lock.place),
-        )
+    def part(self, part: P) -> P:
+        """A part in which every name is changed, and what is in it."""
+        said = {one.name: getattr(part, one.name) for one in fields(part)}
+        return replace(part, **{name: self._value(name, one) for name, one in said.items() if one})
 
-    def lock_said(self, lock: str | Lock | None) -> str | Lock | None:
-        return self.name(lock) if isinstance(lock, str) else lock and self.lock(lock)
-
-    def room(self, room: Room) -> Room:
-        items = {name: self.placement(one) for name, one in room.items.items()}
-        return replace(
-            room,
-            name=self.name(room.name),
-            items=items,
-            chests={self.name(name): self.chest(one) for name, one in room.chests.items()},
-            switches={self.name(name): self.act(one) for name, one in room.switches.items()},
-            acts={self.name(name): self.act(one) for name, one in room.acts.items()},
-            gate=self.condition(room.gate) if room.gate != And(()) else room.gate,
-            place=self.place(room.place),
-            cell=None,
-            used_from=None if room.used_from is None else tuple(map(self.name, room.used_from)),
-        )
-
-    def placement(self, one: Placement) -> Placement:
-        return replace(
-            one,
-            needs=self.condition(one.needs),
-            seen=self.condition(one.seen),
-            place=self.place(one.place),
-        )
-
-    def chest(self, chest: Chest) -> Chest:
-        return replace(
-            chest,
-            name=self.name(chest.name),
-            lock=self.lock_said(chest.lock),
-            seen=self.condition(chest.seen),
-            effects=self.effects(chest.effects),
-            place=self.place(chest.place),
-        )
-
-    def act(self, act: Act) -> Act:
-        return replace(
-            act,
-            name=self.name(act.name),
-            needs=self.condition(act.needs),
-            seen=self.condition(act.seen),
-            teaches=self.flag(act.teaches) if act.teaches else None,
-            effects=self.effects(act.effects),
-            place=self.place(act.place),
-        )
-
-    def passage(self, passage: Passage) -> Passage:
-        return replace(
-            passage,
-            name=self.name(passage.name),
-            a=self.name(passage.a),
-            b=self.name(passage.b),
-            lock=self.lock_said(passage.lock),
-            gate=self.condition(passage.gate) if passage.gate != And(()) else passage.gate,
-            seen=self.condition(passage.seen) if passage.seen != And(()) else passage.seen,
-            effects=self.effects(passage.effects),
-            part_of=self.name(passage.part_of) if passage.part_of else None,
-            sides=tuple(map(self.name, passage.sides)),
-            place=self.place(passage.place),
-        )
+    def _value(self, field: str, value: Any) -> Any:
+        match value:
+            case str() if field in _NAMES:
+                return self.name(value)
+            case str() if field == "teaches":
+                return self.flag(value)
+            case tuple() if field in _NAMES:
+                return tuple(map(self.name, value))
+            case dict() if field in _NAMES:
+                return {self.name(name): self.part(one) for name, one in value.items()}
+            case dict() if field == "items":
+                return {name: self.part(one) for name, one in value.items()}
+            case Place():
+                return self.place(value)
+            case Lock():
+                return self.part(value)
+            case Condition():
+                return value if value is ALWAYS else self.condition(value)
+            case Effects():
+                return self.effects(value)
+        return value
 
     def event(self, event: Event, inside: Inside) -> Event:
-        return replace(
-            event,
-            name=self.name(event.name),
-            when=And((inside, self.condition(event.when))),
-            effects=self.effects(event.effects),
-            place=self.place(event.place),
-        )
+        """An event, which happens only inside its level."""
+        renamed = self.part(event)
+        return replace(renamed, when=And((inside, renamed.when)))
+
+
+#: The fields of parts that say names of the level.
+_NAMES = frozenset(
+    (
+        "name",
+        "a",
+        "b",
+        "part_of",
+        "sides",
+        "used_from",
+        "from_",
+        "lock",
+        "chests",
+        "switches",
+        "acts",
+    )
+)

@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from ..values import dataclass, field
+from ..values import dataclass
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
-from .place import Place
-from .says import SILENT, Says
+from .part import Part
 
 
 @dataclass(slots=True)
-class Lock:
+class Lock(Part):
     """A lock.
 
     Attributes:
@@ -23,8 +22,6 @@ class Lock:
         together: Whether unlocking one unlocks every door of this lock.
         effects: The effects of unlocking (a chest's: of opening).
         steps: What unlocking costs; a door that relocks costs what its passage does.
-        says: The texts that the player reads.
-        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str | None = None
@@ -36,8 +33,3 @@ class Lock:
     effects: Effects = NO_EFFECTS
     steps: int = 1
     color: str | None = None
-    label: str | None = None
-    note: str | None = None
-    says: Says = SILENT
-    mentions: tuple[str, ...] = ()
-    place: Place | None = field(default=None, compare=False, repr=False)

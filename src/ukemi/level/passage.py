@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-from ..values import dataclass, field
+from ..values import dataclass
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
 from .lock import Lock
-from .place import Place
-from .says import SILENT, Says
+from .part import Part
 
 
 @dataclass(slots=True)
-class Passage:
+class Passage(Part):
     """A way between two rooms.
 
     Attributes:
@@ -29,8 +28,6 @@ class Passage:
             unlocked together, collapsed together.
         sides: On a tile map: the cells beside a door, from which it is unlocked.
         seen: Until this holds, the player does not know of it and cannot use it.
-        says: The texts that the player reads.
-        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str
@@ -43,12 +40,7 @@ class Passage:
     once: bool = False
     steps: int = 1
     effects: Effects = NO_EFFECTS
-    label: str | None = None
-    note: str | None = None
     seen: Condition = ALWAYS
-    says: Says = SILENT
-    mentions: tuple[str, ...] = ()
-    place: Place | None = field(default=None, compare=False, repr=False)
     on_map: bool = False
     part_of: str | None = None
     sides: tuple[str, ...] = ()

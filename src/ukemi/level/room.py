@@ -8,12 +8,11 @@ from ..values import dataclass, field
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
 from .lock import Lock
-from .place import Place
-from .says import SILENT, Says
+from .part import Part
 
 
 @dataclass(slots=True)
-class Placement:
+class Placement(Part):
     """Units of an item that lie in a room from the start.
 
     Attributes:
@@ -28,14 +27,11 @@ class Placement:
     count: int = 1
     needs: Condition = ALWAYS
     pile: bool = False
-    label: str | None = None
-    note: str | None = None
     seen: Condition = ALWAYS
-    place: Place | None = field(default=None, compare=False, repr=False)
 
 
 @dataclass(slots=True)
-class Chest:
+class Chest(Part):
     """A container: opened once, hands over what it holds.
 
     Attributes:
@@ -45,8 +41,6 @@ class Chest:
         effects: The effects of opening it.
         steps: The cost of opening it; ``None`` for the cost of its lock, or 1.
         seen: Until this holds, the player does not know of it and cannot use it.
-        says: The texts that the player reads.
-        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str
@@ -54,16 +48,11 @@ class Chest:
     lock: str | Lock | None = None
     effects: Effects = NO_EFFECTS
     steps: int | None = None
-    label: str | None = None
-    note: str | None = None
     seen: Condition = ALWAYS
-    says: Says = SILENT
-    mentions: tuple[str, ...] = ()
-    place: Place | None = field(default=None, compare=False, repr=False)
 
 
 @dataclass(slots=True)
-class Act:
+class Act(Part):
     """A switch, or anything else done in a room.
 
     Attributes:
@@ -72,8 +61,6 @@ class Act:
         teaches: A flag it turns on that a player can know from an earlier run.
         steps: The cost.
         seen: Until this holds, the player does not know of it and cannot use it.
-        says: The texts that the player reads.
-        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str
@@ -83,12 +70,7 @@ class Act:
     teaches: str | None = None
     effects: Effects = NO_EFFECTS
     steps: int = 1
-    label: str | None = None
-    note: str | None = None
     seen: Condition = ALWAYS
-    says: Says = SILENT
-    mentions: tuple[str, ...] = ()
-    place: Place | None = field(default=None, compare=False, repr=False)
 
 
 class Cell(NamedTuple):
@@ -103,7 +85,7 @@ class Cell(NamedTuple):
 
 
 @dataclass(slots=True)
-class Room:
+class Room(Part):
     """A place the player can stand, with what lies and can be done there.
 
     Attributes:
@@ -113,8 +95,6 @@ class Room:
         deadly: On a tile map seen from the side: whether it is what lies below, where a fall ends.
         gate: What every walk into the room needs, besides what its passage needs.
         drawn_at: The column and row of the grid in which pictures place it; ``None`` to choose them.
-        says: The texts that the player reads.
-        mentions: The items, flags, rooms and things that these texts give away.
     """
 
     name: str
@@ -124,11 +104,6 @@ class Room:
     acts: dict[str, Act] = field(default_factory=dict)
     gate: Condition = ALWAYS
     drawn_at: tuple[int, int] | None = None
-    label: str | None = None
-    note: str | None = None
-    says: Says = SILENT
-    mentions: tuple[str, ...] = ()
-    place: Place | None = field(default=None, compare=False, repr=False)
     cell: Cell | None = None
     used_from: tuple[str, ...] | None = None
     beside: bool = False

@@ -103,9 +103,8 @@ class Senses:
 
     def text(self, thing: Thing, moment: str) -> str | None:
         """The text of a thing for a moment: its own, or that of its lock."""
-        parts: list[Says] = [] if isinstance(thing.part, Placement) else [thing.part.says]
-        parts += [thing.lock.says] if thing.lock is not None else []
-        found = (getattr(one, moment) for one in parts)
+        parts = [thing.part, *([thing.lock] if thing.lock is not None else [])]
+        found = (getattr(one.says, moment) for one in parts)
         return next((text for text in found if text is not None), None)
 
     def read(self, move: Move, before: Position, after: Position) -> Iterator[str]:
@@ -141,8 +140,7 @@ class Senses:
         """
         met: list[tuple[str, Says]] = [(room, self.level.rooms[room].says)]
         for thing in self.around(position, room):
-            if not isinstance(thing.part, Placement):
-                met.append((f"{thing.verb} {thing.name}", thing.part.says))
+            met.append((f"{thing.verb} {thing.name}", thing.part.says))
         for item in self.level.rooms[room].items:
             lying = position[self.rules.index["lying", room, item]]
             if lying and self.sees(position, self.level.rooms[room].items[item]):

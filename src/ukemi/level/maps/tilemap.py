@@ -10,9 +10,9 @@ from ..conditions import ALWAYS, Condition
 from ..effects import NO_EFFECTS, Effects
 from ..lock import Lock
 from ..names import NAME_PATTERN
+from ..part import Part
 from ..place import Place
 from ..room import Act, Cell, Chest, Placement
-from ..says import SILENT, Says
 
 #: The directions of one-way tiles, as steps in column and row.
 DIRECTIONS = {"up": (0, -1), "down": (0, 1), "left": (-1, 0), "right": (1, 0)}
@@ -91,7 +91,7 @@ class TileMap:
 
 
 @dataclass(slots=True)
-class Tile:
+class Tile(Part):
     """The meaning of a symbol of a map.
 
     Attributes:
@@ -118,12 +118,7 @@ class Tile:
     effects: Effects = NO_EFFECTS
     bears: bool = False
     climb: bool = False
-    label: str | None = None
-    note: str | None = None
     seen: Condition = ALWAYS
-    says: Says = SILENT
-    mentions: tuple[str, ...] = ()
-    place: Place | None = field(default=None, compare=False, repr=False)
 
     @property
     def is_solid(self) -> bool:
