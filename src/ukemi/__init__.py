@@ -205,7 +205,7 @@ def mends_of(level: Given, *, max_seconds: float | None = None) -> list[Mend]:
 
     Returns:
         The mends, the likeliest first: those that keep the puzzle as it is before those that make it easier.
-        None if nothing is wrong. Each has ``say``, ``text`` (the new text of its file; ``texts`` by file) and
+        The list is empty if nothing is wrong. Each has ``say``, ``text`` (the new text of its file; ``texts`` by file) and
         ``diff``.
 
     Raises:

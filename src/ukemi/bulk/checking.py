@@ -47,7 +47,7 @@ class Asking(NamedTuple):
 
 
 def check_file(file: Given, limits: Limits, asking: Asking) -> Checked:
-    """Check a level, or the one in a file; what is wrong with the file is given back, not raised."""
+    """Check a level, or the one in a file; return an error of reading, and do not raise it."""
     try:
         return check_and_mend(file, limits, asking)
     except LevelError as error:

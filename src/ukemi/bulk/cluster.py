@@ -64,7 +64,7 @@ def connected(address: str) -> Iterator[Any]:
 
 
 def _knock(address: str) -> None:
-    """See that something listens at an address, before the libraries of a cluster try for long.
+    """Fail at once if nothing listens at an address: the libraries of a cluster would try for long.
 
     Raises:
         ConnectionError: Nothing does, or it is no address.
@@ -142,7 +142,7 @@ def check_on_cluster(
 
 
 def _result(future: Any, given: Given) -> Checked:
-    """What came of a level, or that the workers died over it."""
+    """The result of a level, or the error that the workers died when they checked it."""
     from distributed import KilledWorker
 
     try:

@@ -230,7 +230,7 @@ class _Parts:
         return found
 
     def has_goal(self, group: Sequence[Finding]) -> bool:
-        """Whether findings are about a part where the level would have to be finished."""
+        """Whether findings are about a part in which the goal lies."""
         goal = self.level.goal
         if goal is None:
             return False

@@ -358,7 +358,7 @@ def _in_log(levels: Iterable[Item], count: int | None, doing: str) -> Iterator[I
 
 
 class _Told:
-    """The summary of many levels: it keeps no more than this of thousands of them.
+    """The results of many levels, each in the form in which it is printed.
 
     Args:
         format: How it is printed.

@@ -151,7 +151,7 @@ def _leave(number: int, frame: FrameType | None) -> None:
 
 
 def _stand_in_for_closed_streams() -> None:
-    """Open what the command was started without, so that no file takes its number."""
+    """Open the standard streams that are closed, so that no other file gets their numbers."""
     for number, (name, mode) in enumerate([("stdin", "r"), ("stdout", "w"), ("stderr", "w")]):
         if getattr(sys, name) is None:
             opened = os.open(os.devnull, os.O_RDWR)

@@ -109,7 +109,7 @@ class _Listed:
         self.code = 0
 
     def keep(self, mend: Mend) -> None:
-        """Keep one more, and list it not."""
+        """Keep one more without listing it."""
         self._mends.append(mend)
 
     def tell(self, mend: Mend) -> None:

@@ -56,7 +56,7 @@ def memory_limit(text: str | None) -> int:
 
 
 def limits_of(positions: int, seconds: float | None, memory: str | None) -> Limits:
-    """The limits that the options of a command say; a size that is none ends it with a message."""
+    """The limits that the options of a command say; a malformed size ends the command with a message."""
     try:
         return Limits(positions, seconds, memory_limit(memory))
     except ValueError as error:

@@ -67,7 +67,7 @@ def _names(level: Level) -> dict[str, set[str]]:
 
 
 def _share(pair: Renamed, said: set[tuple[Path, str]], now: set[tuple[Path, str]]) -> float:
-    """Of what is said with the old name, the share that is said with the new one."""
+    """The share of what was said of an old name that is said of a new one now."""
     word = _word(pair.old)
     with_it = [(path, text) for path, text in said if word.search("\0".join((*path, text)))]
     if not with_it:

@@ -109,7 +109,7 @@ def _rectangle(wide: tuple[float, float], high: tuple[float, float]) -> Box:
 
 
 def _first_cells(cells: set[tuple[int, int]]) -> list[tuple[int, int]]:
-    """The highest, then leftmost, cell of each part of some cells whose cells are beside each other."""
+    """The top left cell of each connected part of some cells."""
     left, found = set(cells), []
     while left:
         part = [left.pop()]

@@ -139,7 +139,7 @@ def _beside_each_other(
 
 
 def _worth(boxes: Mapping[str, Box]) -> float:
-    """How large a picture is: the smaller, the larger its print where it is shown in a window."""
+    """How large a picture is. The smaller it is, the larger is its print in a window."""
     width, height = _extent(boxes)
     return max(width, (height + _FRAME) * _BEST)
 
@@ -166,7 +166,7 @@ _LEVELS = 70.0
 
 
 def _large(sizes: Sequence[float]) -> float:
-    """What three in four are no larger than."""
+    """A size that three in four are no larger than."""
     return sorted(sizes)[len(sizes) * 3 // 4] if sizes else 0.0
 
 

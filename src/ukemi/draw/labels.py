@@ -208,7 +208,7 @@ def size_of(lines: list[Written], scale: float = 1.0) -> tuple[float, float]:
 
 
 def goal_text(level: Level, room: str) -> str:
-    """The mark of a room whose place the goal asks for, with what else it asks for; empty for other rooms.
+    """The label of a room that the goal names, with what else the goal asks for; empty for other rooms.
 
     Example:
         >>> level = Level()
@@ -244,7 +244,7 @@ def _goal_text(goal: Condition, room: str) -> str:
 def label_sizes(
     level: Level, labels: Mapping[str, list[Written]], scale: float = 1.0
 ) -> dict[frozenset[str], tuple[float, float]]:
-    """The width and height of the largest label between two rooms; of several labels, side by side down.
+    """For each two rooms, the width of the widest label between them, and the height of all labels together.
 
     Args:
         level: The level.

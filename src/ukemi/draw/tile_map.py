@@ -226,7 +226,7 @@ def _outline(cells: int, width: int) -> Path:
 
 
 def _hatch(axes: Any, level: Level, grid: Grid, unreached: Collection[str]) -> None:
-    """Hatch the cells no run gets to: rooms that are never entered, and floor only they are beside."""
+    """Hatch the cells that no run gets to: rooms that are never entered, and the floor beside such rooms alone."""
     entered: dict[bool, list[int]] = {False: [], True: []}
     for room in level.rooms.values():
         if room.cell is not None and room.cell.map == grid.floor.name and room.used_from is None:

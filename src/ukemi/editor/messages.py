@@ -28,7 +28,7 @@ class SafeInput:
         self._stream = stream
 
     def readline(self) -> bytes:
-        """The next line of a header; a broken one as a header that says nothing."""
+        """The next line of a header. A broken line is replaced by one that says nothing."""
         line = self._stream.readline(LONGEST_HEADER)
         found = _length.search(line)
         if found and 0 < int(found[1]) <= LONGEST_MESSAGE:

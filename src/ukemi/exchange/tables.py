@@ -119,7 +119,7 @@ def _counts(said: Any) -> dict[str, Any]:
 
 
 def _row(table: str, given: Row, fields: Mapping[str, Any] | None) -> Row:
-    """A row: the columns that a table has, and all else under ``more``."""
+    """A row of a table: values that have a column there, and all others in the column ``more``."""
     row, more = dict(given), {}
     for name, value in (fields or {}).items():
         if name in COLUMNS[table] and name not in given and not isinstance(value, dict | list):
@@ -193,7 +193,7 @@ def level_of(tables: Tables) -> dict[str, Any]:
 
 
 def drawn_rooms(tables: Tables) -> set[str]:
-    """The rooms that are cells of maps: no row of a table is about them."""
+    """The names of rooms that are cells of maps, which have no rows of their own."""
     for row in tables.rows["level"]:
         legend = _value(row.get("value", "")) if row.get("field") == "legend" else None
         if isinstance(legend, dict):

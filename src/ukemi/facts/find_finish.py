@@ -1,4 +1,4 @@
-"""Looking for one finishing run from some position, in as little as it takes."""
+"""Find one finishing run from a position, by the plain search."""
 
 from __future__ import annotations
 

@@ -61,7 +61,7 @@ def find_stuck(relaxed: Relaxed) -> list[Move] | None:
 
 
 class _Detours:
-    """Leaves out of a run that gets stuck what it gets stuck without.
+    """Leaves out moves of a run that gets stuck, as long as it still gets stuck.
 
     Halves of its moves are left out, then quarters and so on: A. Zeller and R. Hildebrandt, "Simplifying and
     isolating failure-inducing input", IEEE Transactions on Software Engineering 28 (2002).

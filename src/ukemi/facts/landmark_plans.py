@@ -32,7 +32,7 @@ def plan_into(marks: Landmarks, room: int) -> list[Move] | None:
 
 
 def _last(marks: Landmarks) -> Made | None:
-    """The move that finishes, by what was found to be possible first."""
+    """The move that finishes: of several, the one that was found to be possible first."""
     ways = [made for place, made in marks.came.items() if marks.lacks.ended(place) == FINISHED]
     finishing = [(one, place) for one in marks.finishing for place in marks.where(one)]
     ways += [Made(move, place, len(marks.made)) for move, place in finishing]

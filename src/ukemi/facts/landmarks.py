@@ -33,7 +33,7 @@ _NOTHING: Lack = (True, ())
 
 
 class UncountedError(Exception):
-    """A move asks for what has to be counted, which landmarks do not."""
+    """A move asks for something that must be counted, and landmarks count nothing."""
 
 
 class MayLoseError(Exception):
@@ -314,8 +314,8 @@ class Landmarks:
         return [place for place, _ in self._ways(move)]
 
     def _done(self, lack: Lack) -> Bits | None:
-        """Return the bits of everything that every run does before nothing of something lacks; ``None`` if
-        that never comes.
+        """Return the bits of everything that every run does before it has all that is lacking; ``None`` if it
+        never has.
         """
         if isinstance(lack, int):
             if lack < 0 and ~lack in self._have:
@@ -368,7 +368,7 @@ def _tests(move: Move) -> list[Expression]:
 
 
 def _narrow(known: dict[int, Bits], key: int, found: Bits) -> bool:
-    """Keep what is in common; whether that was news."""
+    """Keep the bits that two findings share; return whether that changes what was known."""
     old = known.get(key)
     new = found if old is None else old & found
     known[key] = new

@@ -20,7 +20,7 @@ from .safe_moves import SafeMoves
 def nothing_lost(
     rules: Rules, limits: Limits, watched: Mapping[int, Bits], marked: Mapping[int, Bits]
 ) -> Landmarks | None:
-    """Return everything that can be done and must be done before, if nothing is clearly ever lost; else
+    """Return the landmarks of a level in which it is plain that nothing is ever lost; else
     ``None``.
 
     Raises:
@@ -76,7 +76,7 @@ def _known_inside(
 
 
 def _named(part: Expression) -> Hashable:
-    """The same for expressions that are plainly the same."""
+    """A value that is equal for expressions which plainly say the same."""
     match part:
         case Is(variable, value):
             return "is", variable, value

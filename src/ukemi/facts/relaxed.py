@@ -43,7 +43,7 @@ class Reach:
 
     @property
     def finishes(self) -> bool:
-        """Whether the level can be finished at most."""
+        """Whether the level may be finished. If not, it is proven that nothing finishes."""
         return FINISHED in self.ends
 
 
@@ -83,7 +83,7 @@ class Relaxed:
             self.able = False
 
     def _anything(self) -> Reach:
-        """The reach of any level with these variables and rooms."""
+        """The widest reach there is: every room, and every value of every variable."""
         many = len(self.rules.variables)
         rooms = set(range(len(self.rules.places)))
         return Reach([0] * many, [MANY] * many, rooms, {PLAYING, FINISHED, DEAD})
@@ -136,7 +136,7 @@ class Relaxed:
         return self._joined(known.copy(), values)
 
     def _widen(self, found: Reach, ahead: list[int], without: Collection[int] = ()) -> None:
-        """Let happen what can, until that changes nothing."""
+        """Make every move that may be made, until nothing gets wider."""
         queued = set(ahead)
         # What may hold once may hold for good; what may not is asked again only after a change.
         holds: set[int] = set()

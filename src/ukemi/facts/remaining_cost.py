@@ -114,10 +114,7 @@ def _final(rules: Rules, variable: int, makers: Collection[Move]) -> int | None:
 
 
 def _bridges(walking: WalkingGraph, duties: list[_Duty], ends: set[int]) -> Iterator[Term]:
-    """The ways over each bridge to a part with something left to do, and the ways back.
-
-    The tree of parts begins where runs end.
-    """
+    """What it costs to cross each bridge: there, if something is left to do beyond it, and back to where runs end."""
     parts = walking.parts
     root = parts[min(ends)]
     before = walking.tree(root)
@@ -162,7 +159,7 @@ def _entries(
 
 
 def _first(rules: Rules, duties: list[_Duty]) -> frozenset[int]:
-    """The safe moves that do what every run does: no other move does it for less, or gives more."""
+    """The safe moves that do what every run has to do, if no other move does it for less or gives more."""
     safety = SafeMoves(rules)
     if not safety.able:
         return frozenset()

@@ -1,4 +1,4 @@
-"""Which moves can only help: what they give is never held against the player, and they cost nothing."""
+"""Which moves can only help: they take nothing away, and no move is ever impossible for what they give."""
 
 from __future__ import annotations
 

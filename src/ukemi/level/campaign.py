@@ -90,8 +90,8 @@ class CampaignParts:
         return flag if flag in self.shares else f"{stage}/{flag}"
 
     def again(self, item: str | None = None) -> set[str]:
-        """The levels that can be reached again and again; with an item: if it is brought along all the
-        way.
+        """The levels that can be entered again and again; with an item, those where it can be brought along
+        all the way round.
         """
         after = {
             name: [way.b for way in self.ways if way.a == name and self._brings(way, item)]

@@ -173,7 +173,7 @@ def _tree_to_condition(tree: Any) -> Condition:
 def _flat(kind: type[And] | type[Or], children: list[Any]) -> tuple[Condition, ...]:
     """The parts of an ``and`` or ``or``, with nested ones of the same kind taken in.
 
-    So that a condition and its printed text, which needs no inner parentheses, are equal.
+    The text of such a condition needs no inner parentheses, and reads back as an equal condition.
     """
     parts: list[Condition] = []
     for child in children:

@@ -194,7 +194,7 @@ class Contents(Displayed):
     def laid_out(
         self, rooms: dict[str, Room], maps: dict[str, TileMap], legend: dict[str, Tile]
     ) -> Self:
-        """A copy with other rooms, and with other floors, cut again.
+        """A copy with other rooms and other floors; its maps are cut into rooms again.
 
         Args:
             rooms: The rooms of its own, without those of maps.

@@ -1,4 +1,4 @@
-"""What a notebook shows of a thing. Upper layers know how to draw; they say so here when the package is loaded."""
+"""How a notebook shows a thing. The layers that can draw put a function here when the package is loaded."""
 
 from __future__ import annotations
 

@@ -47,7 +47,7 @@ class Passage(Part):
 
     @property
     def thing(self) -> str:
-        """The name of the door or passage it belongs to: its own, but on a tile map."""
+        """The name of the door or passage that it is a part of. Only on a map is that not its own name."""
         return self.part_of or self.name
 
     @property

@@ -81,7 +81,7 @@ class LevelError(ValueError):
 
 
 def _again(problems: list[Problem], file: str | None, count: int) -> LevelError:
-    """The error that another process had."""
+    """Make an error again that was sent from another process."""
     error = LevelError(problems, file)
     error.count = count
     return error

@@ -38,7 +38,7 @@ def _written_out(found: re.Match[str]) -> str:
 
 
 def quoted(text: str, most: int) -> str:
-    """Text in quotes, its first characters where it is long.
+    """Text in quotes; of a long text, only the first characters.
 
     Example:
         >>> quoted("tide-mill", 4)

@@ -202,7 +202,7 @@ def _of_document(text: str, document: Any, error: LevelError) -> Iterator[Correc
 
 
 def _locked(text: str, document: Any, name: str, file: str | None) -> Iterator[Correction]:
-    """A named passage that lost its lock, for each item that no passage and no lock names."""
+    """Locks for a named passage without one: each item that no passage and no lock asks for."""
     passages, items = document.get("passages"), document.get("items")
     if not isinstance(passages, list) or not isinstance(items, dict):
         return
@@ -401,7 +401,7 @@ def _other_symbols(
 
 
 def _wrong_word(problem: Problem) -> str:
-    """The word that is not known: a message begins with it, where it stands in a longer text."""
+    """The word that is not known. In a longer text, it is the one that the message begins with."""
     named = re.match(r"'([\w-]+)' ", problem.message)
     return named[1] if named and named[1] in problem.text else problem.text
 

@@ -198,7 +198,7 @@ class Trial:
         return Helping((len(left), one.unlikely + _amiss(report), number), one, left)
 
     def mend(self, one: Helping) -> Mend | None:
-        """A correction as a mend; ``None`` if its file says it in another way than was thought."""
+        """A correction as a mend; ``None`` if the edits do not fit the text of the file."""
         correction = one.correction
         file = correction.file or self.file or ""
         before = self.before[file]
@@ -304,7 +304,7 @@ class TrialOfLevel(Trial):
         yield from map_corrections(document, self._tables())
 
     def _tables(self) -> dict[str, tuple[str, str]]:
-        """The CSV file of each map that is read from one, and its text, which is kept to be compared."""
+        """The CSV file of each map that is read from one, and its text."""
         named = {name: floor.csv for name, floor in self.level.maps.items() if floor.csv}
         paths = {name: str(Path(self.file or "").parent / csv) for name, csv in named.items()}
         texts = {path: read_text(path) for path in paths.values()}
@@ -312,7 +312,7 @@ class TrialOfLevel(Trial):
         return {name: (path, texts[path]) for name, path in paths.items()}
 
     def acceptance(self, finding: Finding) -> Iterator[Correction]:
-        """That a finding is meant, if that can be said."""
+        """The correction that accepts a finding, if the file can say that."""
         if not isinstance(self.level, Joined) and finding in self.findings:
             document = self._documents[self.file or ""]
             yield from acceptance(Site(self.level, document, self._report, finding))
@@ -353,7 +353,7 @@ class TrialOfLevel(Trial):
         return any(one.code == "spare-keys" for one in self.findings)
 
     def may_help(self, level: Level, context: AnyContext) -> bool:
-        """Whether a level can be finished if it is to be, and fewer moves get stuck, or none as before."""
+        """Whether a level can be finished as it should, and no more moves than before get a player stuck."""
         codes = {code for code, _ in self._told}
         left = {code for code, _ in self._told - self._wanted}
         finishes = level.expected.finish != "possible" or "cannot-finish" in left

@@ -283,7 +283,7 @@ def _again(play: Play, option: Option, times: int) -> Option:
 
 
 def _refuse_here(play: Play, name: str) -> None:
-    """Say so where a player asks to walk to where they are."""
+    """Refuse a walk to the room that the player is in."""
     here = {play.room, _label(play, play.room) or play.room, *play.choices.things(play.position)}
     if name.casefold() in {one.casefold() for one in here}:
         raise NotUnderstoodError(f"you are at {name} already")

@@ -81,7 +81,7 @@ class Choices:
     def options(self, position: Position) -> list[Option]:
         """Everything the player can do: what is at hand first, then where to walk.
 
-        On a tile map the walks offered are those to where there is something, each as one.
+        On a tile map, a walk to each place with something on it is offered as one option.
 
         Returns:
             The options; each has words of its own.
@@ -127,7 +127,7 @@ class Choices:
         return move.what["do"] == "walk" and self._passages[move.what["name"]].on_map
 
     def asked(self, move: Move, position: Position, after: Position) -> str:
-        """The words to type for a move, where no other is asked for alike."""
+        """The words to type for a move; several moves may have the same."""
         what = move.what
         match what["do"]:
             case "walk":

@@ -310,7 +310,7 @@ class Play:
     # -- looking ahead ------------------------------------------------------------------------
 
     def turns_since_good(self) -> int | None:
-        """How many moves back the last position lies from which finishing is proven possible.
+        """How many moves lead back to a position from which finishing is proven possible.
 
         Returns:
             0 where that is now; ``None`` where no such position is known.
@@ -337,7 +337,7 @@ class Play:
     # -- keeping ------------------------------------------------------------------------------
 
     def session(self) -> Session:
-        """The moves made so far, to keep and to :func:`~ukemi.playing.replaying.replay_session`."""
+        """The moves made so far, to be kept and run again by :func:`~ukemi.playing.replaying.replay_session`."""
         moves: list[dict[str, Any]] = []
         for turn in self.turns:
             for move in turn.option.moves:

@@ -92,7 +92,7 @@ class Waiting:
         return subject_of(what)
 
     def _unmet(self, expression: Expression, values: Position | list[int]) -> str | None:
-        """The parts of an expression that do not hold, in words; None where it is all over."""
+        """The parts of an expression that do not hold, in words; ``None`` if the thing has been done already."""
         parts = expression.parts if isinstance(expression, AllOf) else (expression,)
         unmet = [part for part in parts if not part.holds(values)]
         if any(self._over(part) for part in unmet):

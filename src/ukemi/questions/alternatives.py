@@ -121,14 +121,14 @@ def _unavoidable_in(free: FreeLevel, names: Sequence[str]) -> Iterator[tuple[str
 
 
 def _must_without(free: FreeLevel, moves: Sequence[int]) -> int:
-    """The bits of all that every finishing run does that makes none of some moves."""
+    """The bits of all that a finishing run has to do if it makes none of some moves."""
     finish = free.but(moves, watching=True).finish
     assert finish is not None, "some finishing run makes none of them"
     return finish
 
 
 def _joined(names: Sequence[str], sets: Iterator[tuple[str, ...]]) -> list[list[str]]:
-    """The things that are in some set, those joined by sets together."""
+    """The things that are in some set, in groups: two things of one set are in one group."""
     beside: dict[str, set[str]] = {}
     for some in sets:
         for name in some:

@@ -152,7 +152,7 @@ class Context(Generic[S]):
         return in_time(lambda: self._asked(free, sets), undecided, self.tidy)
 
     def decide_or_cut(self, free: Callable[[FreeLevel], T], sets: Callable[[Sets[S]], T]) -> T:
-        """Decide a question that nothing can be answered to if it is undecided.
+        """Decide a question that has no answer for undecided.
 
         Raises:
             CutShortError: Time or memory ended first.

@@ -92,7 +92,7 @@ class Around:
                 self._look(move, room, rooms)
 
     def _look(self, move: Move, room: int, rooms: list[int]) -> None:
-        """Keep what can be made in a room, or the room that it leads to."""
+        """Add a move to what can be done, if it can be made in a room; of a walk, add the room that it leads to."""
         if move.number in self.things or not self._can(move, room):
             return
         if move.what["do"] != "walk":

@@ -150,7 +150,7 @@ class _Stages(Generic[S]):
         return _Load(item, tuple(self.sets.rules.carried(item)), own)
 
     def _leaving_for(self, stage: str, entered: S) -> S:
-        """The positions from which a way leads into a level, such that it is entered in some."""
+        """The positions from which a way into a level leads to one of some positions."""
         sets = self.sets
         return sets.joined(self._by_ways(stage, sets.space.reachable, entered).values())
 

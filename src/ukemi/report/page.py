@@ -226,6 +226,6 @@ def _about(report: Report) -> dict[str, dict[str, list[str]]]:
 
 
 def _remark(said: Mapping[str, Remark], name: str, field: str) -> str:
-    """The label or note of a thing; of a placed item, its own or that of the item."""
+    """The label or the note of a thing. For a placed item that has none, it is that of the item."""
     found = (getattr(said[one], field) for one in (name, name.rpartition("/")[2]) if one in said)
     return next((text for text in found if text), "")

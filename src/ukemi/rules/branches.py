@@ -66,7 +66,7 @@ class Branch:
         return replace(self, conditions=(*self.conditions, condition))
 
     def where(self, expression: Expression) -> Expression | bool:
-        """Return the condition before the move for an expression to hold at this point of it."""
+        """Return what must hold before the move so that an expression holds at this point."""
         return shifted(expression, self.becomes, self.adds, self.most)
 
     def set(self, variable: int, value: int) -> Branch:
@@ -170,7 +170,7 @@ def _not(condition: Expression | bool) -> Expression | bool:
 
 
 def bounds(rules: Rules) -> dict[int, int]:
-    """The most that variables can ever be which nothing adds to."""
+    """The greatest value of each variable to which nothing is ever added."""
     most = dict(enumerate(rules.initial))
     for step in each_step([*rules.settling, *(one for move in rules.moves for one in move.steps)]):
         match step:
@@ -186,7 +186,7 @@ def bounds(rules: Rules) -> dict[int, int]:
 
 
 def never_ends() -> None:
-    """A tick of a search without limits."""
+    """Check no limits: for a search that has none."""
 
 
 def move_branches(

@@ -44,7 +44,7 @@ class CampaignCompiler(Compiler):
         return self._remembering(super()._settling(goal))
 
     def _remembering(self, steps: tuple[Step, ...]) -> tuple[Step, ...]:
-        """Steps that also take down what is changed by them and to be remembered."""
+        """Steps that also note which of the variables to be remembered they change."""
         for number in sorted({*self.remembered} & {*changed(steps)}):
             once = Set(self.names.index["changed", str(number)], 1)
             steps += (When(Negated(Is(number, self.names.initial[number])), (once,)),)
@@ -52,7 +52,7 @@ class CampaignCompiler(Compiler):
 
     @cached_property
     def _over(self) -> dict[int, Expression]:
-        """For the rooms of a level that ends by itself, but not the campaign: that it goes on."""
+        """For each room of a level that ends by itself, unless the campaign ends with it: a guard that it goes on."""
         found: dict[int, Expression] = {}
         moves, self.names.player = self.names.player, None  # a goal is about all players
         for name, goal in self.level.goals.items():

@@ -129,7 +129,7 @@ def _asked_least(action: Action, variable: int) -> int:
 
 
 def _asked_most(action: Action, variable: int) -> int | None:
-    """The most a variable can be after an action that asks that it is not more."""
+    """The most a variable can be after an action whose guard keeps it low."""
     for one in action.asked():
         match one:
             case Negated(AtLeast(found, least)) if found == variable:

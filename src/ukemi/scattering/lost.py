@@ -92,7 +92,7 @@ class LossTest:
         return needed
 
     def _look(self, rules: Rules, rest: Mapping[str, int], needed: Needs) -> bool:
-        """Narrow the rooms down by what follows from the last positions; whether any are left."""
+        """Narrow the rooms down by what follows from the last positions; return whether any are left."""
         carried = {item: rules.carried(item)[0] for item in rest}
         begin = list(rules.initial)
         for item, variable in carried.items():
@@ -126,9 +126,7 @@ class LossTest:
 
 
 def _more_never_hurts(level: Level, items: set[str], into_acts: bool) -> bool:
-    """Whether carrying more of some items never closes a way: only then does it report a placement as
-    lost.
-    """
+    """Whether carrying more of some items never closes a way. Only then can a placement be reported as lost."""
     if level.inventory.slots is not None or level.several:
         return False
     if level.rules.finish == "touch" and level.goal and items & items_in(level.goal):

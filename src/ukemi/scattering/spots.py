@@ -174,7 +174,7 @@ class Spots:
         return cell.map if cell else ""
 
     def _floor_around(self, room: str) -> set[int]:
-        """The stretches of floor that a cell is on or beside, by number."""
+        """The numbers of the stretches of floor that a cell is on or beside."""
         cell = self._cell_of.get(room) or cell_of(room)
         if cell is None:
             return set()
@@ -240,7 +240,7 @@ class Spots:
         return nearest if nearest < far else None
 
     def lock_rooms(self, item: str) -> list[str]:
-        """The rooms in which a lock is that an item unlocks."""
+        """The rooms with a lock that an item unlocks."""
         found: dict[str, None] = {}
         for door, lock in self.base.doors():
             if item in items_in(lock.needs):

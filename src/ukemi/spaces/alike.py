@@ -14,7 +14,7 @@ from ..rules import Move, Position, Rules
 
 
 class Alike:
-    """Tells the players of a level apart again, whose rules say that they are alike."""
+    """Tells players apart again whom the rules treat alike."""
 
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
@@ -39,7 +39,7 @@ class Alike:
             yield dict(zip(players, order, strict=True))
 
     def renamed(self, move: Move, names: dict[str, str]) -> Move:
-        """The same move of whoever has the name instead."""
+        """The same move, made by the player whose name replaces that of its own."""
         by = move.what.get("by")
         if by is None:
             return move
@@ -51,7 +51,7 @@ class Alike:
         return found
 
     def told(self, moves: Sequence[Move]) -> list[Move]:
-        """A run over positions that stand for others, as the players make it who begin it."""
+        """A run over representative positions, as moves of the players that begin it."""
         here = shown = self.rules.start()
         names = next(self.orders())  # who, in the run, is called what in the position that is shown
         found = []

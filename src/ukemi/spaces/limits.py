@@ -96,7 +96,7 @@ class Limits:
         return self if left is None else self.a_part(left / parts)
 
     def a_part(self, seconds: float) -> Limits:
-        """The same limits for a question that may take so long, and no longer than there is left."""
+        """The same limits for one question: some seconds at most, and no more than are left."""
         return replace(self, deadline=Deadline(seconds, self.deadline))
 
     def at_most(self, positions: int, variables: int = 0) -> Limits:

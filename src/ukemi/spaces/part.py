@@ -1,4 +1,4 @@
-"""A part of a space that no move comes back into: what is possible without whatever leaves it."""
+"""A part of a space: what can happen as long as no move leaves it. No move from outside may lead into it."""
 
 from __future__ import annotations
 

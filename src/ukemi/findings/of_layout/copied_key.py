@@ -127,7 +127,7 @@ def _best(rivals: Sequence[_Asking], item: Item) -> _Asking | None:
 def _by_turn(
     level: Level, locks: Sequence[_Asking], unused: Sequence[Item], item: Item
 ) -> _Asking | None:
-    """The lock in the turn of a key, if all other locks of the level ask for the key in their turn."""
+    """The lock that has the number of a key, if every other lock asks for the key of its own number."""
     keys = [one.name for one in level.items.values() if one.kind == "key"]
     if len(unused) != 1 or len(keys) != len(locks) or len(keys) < 3:
         return None

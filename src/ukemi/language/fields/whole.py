@@ -1,4 +1,4 @@
-"""Read a whole level: the settings, and the parts in an order in which names are known in time."""
+"""Read a whole level: the settings, and the parts in such an order that names are known before they are used."""
 
 from __future__ import annotations
 

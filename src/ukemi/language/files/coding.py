@@ -28,7 +28,7 @@ def decoded(data: bytes) -> str:
 
 
 def encoded(text: str, like: bytes) -> bytes:
-    """Return a text as bytes, coded as a file is that it takes the place of.
+    """Return a text as bytes, in the coding of the file that it replaces.
 
     Example:
         >>> encoded("mill", like=b"\\xef\\xbb\\xbfquay")

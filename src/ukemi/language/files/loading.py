@@ -141,7 +141,7 @@ def _symbols(rows: list[list[str]]) -> list[tuple[str, ...]]:
 
 
 def regular_bytes(path: Path, most: int, inside: Path | None = None) -> bytes:
-    """Return what a file holds that another file or a folder names, and not its user.
+    """Return the content of a file that the user did not name: another file or a folder does.
 
     Args:
         path: The file.
@@ -207,7 +207,7 @@ def csv_reader(
 
 
 def _csv_beside(folder: Path, texts: Mapping[str, str], name: str) -> list[tuple[str, ...]]:
-    """Read a map that a level names: a stranger's level must not read other files.
+    """Read a map that a level names, from the level's own folder: no level may read other files.
 
     Raises:
         ValueError: It does not lie in the level's folder or below it.

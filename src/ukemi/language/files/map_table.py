@@ -32,7 +32,7 @@ class Table:
         self.rows = ["".join(cell or " " for cell in row) for row in self._cells] if single else []
 
     def with_rows(self, rows: list[str]) -> str:
-        """Return the text with other rows; a row that is the same keeps its every character, and a cell its blank.
+        """Return the text with other rows. What stays the same keeps every character.
 
         Args:
             rows: The rows, as many as there are.

@@ -67,7 +67,7 @@ def rewrite(path: str | os.PathLike[str], before: str, after: str) -> None:
         after: The text it is to hold.
 
     Raises:
-        WriteError: It does not hold that text any more, or cannot be written; it is as it was.
+        WriteError: The file has changed since, or cannot be written. It stays as it is.
 
     Example:
         >>> rewrite("nowhere.yaml", "start: quay", "start: mill")

@@ -140,7 +140,7 @@ def _entries(folder: Path, commit: str, prefix: str) -> Iterator[_Entry]:
 
 
 def _write(folder: Path, entries: list[_Entry], scratch: Path) -> None:
-    """Write files as their objects say, byte for byte."""
+    """Write files with the content that the repository has of them, byte for byte."""
     asked = "".join(f"{one.object}\n" for one in entries).encode()
     said = _git(folder, "cat-file", "--batch", given=asked) or b""
     at = 0

@@ -130,7 +130,7 @@ def _refuse_unfinished(level: Level) -> None:
 
 
 def _try_reading(level: Level, text: str, target: pathlib.Path) -> None:
-    """See that what is to be saved can be read again as what it is."""
+    """Refuse a text that does not read back as the level that is to be saved."""
     try:
         again = loads(text, os.fspath(target))
         if "name" not in again.places:

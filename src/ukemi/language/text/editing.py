@@ -276,7 +276,7 @@ def _nodes(node: Any, seen: set[int]) -> Iterator[Any]:
 
 
 def _shared(text: str, file: str | None) -> Iterator[tuple[bool, Any, Any]]:
-    """For each place that begins a value or uses a shared one: whether it uses one, its event, the node."""
+    """The values of a file in order: whether each is a use (`*`) of a shared value, its parser event, its node."""
     nodes = _nodes(compose(text, file), set())
     anchors: dict[str, Any] = {}
     events: Any = yaml.parse(text, Loader=getattr(yaml, "CSafeLoader", yaml.SafeLoader))
@@ -330,7 +330,7 @@ class _Splice:
         self.newline = "\r\n" if "\r\n" in text else "\n"
 
     def end(self, node: Any) -> int:
-        """Where what a node says ends, comments and empty lines after it left out."""
+        """Where the text of a node ends, without the comments and empty lines after it."""
         parts = node.value if node.id != "scalar" else ()
         if node.id != "scalar" and not node.flow_style and parts:
             last = parts[-1]
@@ -403,7 +403,7 @@ class _Splice:
         return self.replaced(begin, end, self._after(comments, begin) + self.said(value))
 
     def _after(self, comments: list[str], begin: int) -> str:
-        """Comments on lines of their own, as far in as the place after them."""
+        """Comments on lines of their own, indented like what follows them."""
         line = self.text[self.text.rfind("\n", 0, begin) + 1 : begin]
         indent = " " * max(len(line), 1)
         return "".join(f"{one}{self.newline}{indent}" for one in comments)

@@ -183,10 +183,10 @@ class _MapCut:
             self.cut.problems.append(Problem(code, message, place, grid.symbols[number]))
 
     def _pockets(self, nodes: list[int]) -> list[int]:
-        """A cell of each stretch of plain floor that is entered only by cells that are not free.
+        """One cell of each stretch of floor beside which every cell does something to whoever steps onto it.
 
-        Standing there is not the same as standing on the cell one came by: a hazard would be
-        stepped onto again. A stretch with a free cell beside it needs none, as one can stand there.
+        Such a stretch needs a room of its own. The rooms beside it cannot stand for it: who comes back to one
+        steps onto its hazard again.
         """
         grid = self.grid
         size, width = len(grid.symbols), grid.width

@@ -99,7 +99,7 @@ class SideGrid(Grid):
         return [falling & self._at(ends, 0, deep) for deep, falling in self._falling()]
 
     def _falling(self) -> Iterator[tuple[int, int]]:
-        """For each depth, the cells in the air with nothing but air above that depth below them."""
+        """For each depth, the cells in the air from which a fall goes on at least that many rows down."""
         falling, deep = self._air, 1
         while falling:
             yield deep, falling
@@ -150,7 +150,7 @@ class SideGrid(Grid):
         return cells
 
     def _ways(self, start: int, shut: Collection[int]) -> CheapestWays[int, int]:
-        """The ways from a cell that go on from no cell of some set."""
+        """The ways from a cell, each no further than the first cell of some set."""
         return CheapestWays(
             start,
             lambda here: (

@@ -132,7 +132,7 @@ class CheapestRuns:
 
 
 class CostLayers:
-    """Positions by what the cheapest runs from some others to them cost, or those back from them.
+    """Positions in layers, by the cost of a cheapest run from some positions to them, or from them to those.
 
     Args:
         space: The space.
@@ -229,7 +229,7 @@ class CostLayers:
         raise AssertionError("a position came from nowhere")
 
     def _before(self, price: int, cost: int, ring: int) -> Mapping[Key, BDDFunction]:
-        """Where a step of some price leads from that leads to a ring of a layer."""
+        """The positions from which a step of some price leads into a ring of a layer."""
         if ring:
             return {} if price else self._rings[cost][ring - 1].parts
         known = price and 0 <= cost - price < len(self.layers)

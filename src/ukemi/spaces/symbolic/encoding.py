@@ -209,7 +209,7 @@ class Encoding:
         return self._at_least(ordered, least)
 
     def _weigh(self, variable: int, weight: int, weights: dict[int, int]) -> int:
-        """Add a variable's bits to the weights; what it is for certain is returned."""
+        """Add the weights of a variable's bits; return the part of its value that is certain."""
         bits = self.bits.get(variable)
         if bits is None:
             return weight * self.start[variable]

@@ -1,4 +1,4 @@
-"""Steps that cost what they cost less what they take off an estimate of the rest of the run.
+"""Steps whose costs are reduced by what they take off an estimate of the rest of the run.
 
 With these costs, the cheapest runs are the same, but few positions cost less than all of a cheapest run: the others need
 not be looked at. S. Edelkamp and F. Reffel, "OBDDs in heuristic search", KI 1998; the costs: D. B.
@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 
 class EstimatedSteps:
-    """The steps of a space with their costs less what they take off an estimate.
+    """The steps of a space, each with its cost reduced by what it takes off an estimate.
 
     A step is left out where a step of a move that may come first can be made instead.
 
