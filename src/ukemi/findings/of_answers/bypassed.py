@@ -34,13 +34,16 @@ def bypassed(answered: Answered) -> Iterator[Finding]:
             Answer.NEVER,
         ):
             continue
-        if len(set(passage.ends)) < 2 or (way := way_round.ask(context, passage)) is None:
+        if len(set(passage.ends)) < 2:
             continue
-        room, route = way
         try:
             instead: bool | None = _needed_instead(context, passage)
         except CutShortError:
             instead = None
+        # If so, the lock is one of two ways, as `either-or` tells where finishing takes one.
+        if instead or (way := way_round.ask(context, passage)) is None:
+            continue
+        room, route = way
         name = passage.thing
         walked = [str(move.what["name"]) for move in route.moves if move.what["do"] == "walk"]
         by = f" (by {walked[-1]})" if walked and walked[-1] != room else ""
@@ -51,8 +54,6 @@ def bypassed(answered: Answered) -> Iterator[Finding]:
         mend = f"close the shortcut, or take the lock off {name}"
         if instead is None:
             why += "; whether it asks for anything else is undecided: the search was cut short"
-        elif instead:
-            continue  # the lock is one of two ways, as `either-or` tells where finishing takes one
         yield Finding("bypassed", "warning", name, message, why, mend, passage.place, route)
 
 
