@@ -18,25 +18,24 @@ from matplotlib.patches import FancyArrowPatch, FancyBboxPatch, Rectangle
 from ..language.files.replacing import PICTURES, write_file
 from ..level import Level, LevelError, Problem
 from ..spaces import Route
-from .areas import draw_areas, frames_of
-from .box_positions import MOST_ROOMS, Box, place_rooms, too_many
+from .areas import draw_areas
+from .box_positions import MOST_ROOMS, Box, too_many
 from .labels import (
     MARK_WIDTH,
     Written,
     event_text,
     goal_text,
-    is_mark,
-    label_sizes,
     note_lines,
     on_its_line,
     passage_lines,
     room_lines,
     size_of,
 )
+from .layout import laid_out
 from .marks import draw_mark
 from .route import draw_route, list_height, list_moves
 from .style import SMALL, fit, plain, scale_text, text_width, theme
-from .ways import Way, place_label, ways
+from .ways import Way
 
 _MARGIN, _LEGEND, _EVENT = 30.0, 30.0, 14.0
 _KINDS = {"start": "start", "goal": "goal", "item": "key or tool", "reward": "reward", "supply": "supply", "door": "door, with the letters of its key",
@@ -109,21 +108,14 @@ def draw_boxes(
     """
     if len(level.rooms) > MOST_ROOMS:
         raise LevelError([Problem("bad-value", f"the level {too_many(len(level.rooms))}")])
-    sizes = {name: _room_size(lines) for name, lines in written.items()}
-    boxes = place_rooms(level, sizes, label_sizes(level, labels))
-    lines = ways(level, boxes)
-    placed = _place_labels(lines, labels, list(boxes.values()))
-
-    middles = [Box(*way.at(0.5), 30, 30) for way in lines]
-    frames = frames_of(level.areas, boxes)
-    every = [*boxes.values(), *placed.values(), *middles, *frames.boxes()]
+    drawn = laid_out(level, written, labels, _room_size)
+    boxes, lines, placed = drawn.boxes, drawn.ways, drawn.labels
+    bounds = drawn.bounds(_MARGIN)
     own = axes is None
     foot = [event_text(event) for event in level.events.values()]
     foot += note_lines(level) if notes else []
-    figure, axes = (
-        _canvas(every, level, route, below, foot) if axes is None else fit(axes, _bounds(every))
-    )
-    draw_areas(axes, frames)
+    figure, axes = _canvas(bounds, level, route, below, foot) if axes is None else fit(axes, bounds)
+    draw_areas(axes, drawn.frames)
     for way in lines:
         _draw_way(axes, way)
     for name, box in boxes.items():
@@ -184,32 +176,14 @@ def _room_size(lines: list[Written]) -> tuple[float, float]:
     return max(width, 84.0), max(height, 40.0)
 
 
-def _place_labels(
-    lines: list[Way], labels: Mapping[str, list[Written]], rooms: list[Box]
-) -> dict[str, Box]:
-    placed: dict[str, Box] = {}
-    for way in lines:
-        if labels[way.passage.name]:
-            label = labels[way.passage.name]
-            taken = [*rooms, *placed.values()]
-            placed[way.passage.name] = place_label(way, size_of(label), taken, is_mark(label))
-    return placed
-
-
-def _bounds(boxes: list[Box]) -> tuple[float, float, float, float]:
-    """The left, right, lower and upper end of what is drawn."""
-    return (
-        min(box.x - box.width / 2 for box in boxes) - _MARGIN,
-        max(box.x + box.width / 2 for box in boxes) + _MARGIN,
-        min(box.y - box.height / 2 for box in boxes) - _MARGIN,
-        max(box.y + box.height / 2 for box in boxes) + _MARGIN,
-    )
-
-
 def _canvas(
-    boxes: list[Box], level: Level, route: Route | None, below: float, listed: list[str]
+    bounds: tuple[float, float, float, float],
+    level: Level,
+    route: Route | None,
+    below: float,
+    listed: list[str],
 ) -> tuple[Figure, Any]:
-    left, right, low, high = _bounds(boxes)
+    left, right, low, high = bounds
     said = [text_width(line, SMALL) for line in listed]
     widest = max([1.12 * text_width(level.name, 15), *said])  # it is bold
     right = max(right, left + 520, left + 2 * _MARGIN + widest)

@@ -13,22 +13,20 @@ from ..level.maps.cell_sets import runs
 from ..level.maps.grid import Grid
 from ..level.maps.tilemap import BUILT_IN, TileMap
 from ..level.visible import visible
-from .areas import Frames, frames_of
-from .box_positions import MOST_ROOMS, Box, place_rooms, too_many
+from .areas import Frames
+from .box_positions import MOST_ROOMS, Box, too_many
 from .labels import (
     Written,
-    is_mark,
-    label_sizes,
     lock_letters,
     on_its_line,
     passage_lines,
     room_lines,
-    size_of,
 )
+from .layout import laid_out
 from .marks import GATE, svg_mark
 from .style import item_colors, lock_color, text_width, theme
 from .tile_map import ways_between
-from .ways import Way, place_label, ways
+from .ways import Way
 
 _CELL, _LINE, _PAD, _GAP, _MARK = 22.0, 15.0, 9.0, 30.0, 14.0
 
@@ -91,34 +89,19 @@ def _rooms(
     if level.start not in rooms:
         part.start = next(iter(rooms))
     written = {name: room_lines(level, room) for name, room in rooms.items()}
-    sizes = {name: _room_size(lines) for name, lines in written.items()}
     labels = {one.name: passage_lines(level, one) for one in part.passages}
-    boxes = place_rooms(part, sizes, label_sizes(part, labels, _PRINT))
-    lines = ways(part, boxes)
-    placed: dict[str, Box] = {}
-    for way in lines:
-        if labels[way.passage.name]:
-            label, taken = labels[way.passage.name], [*boxes.values(), *placed.values()]
-            size = size_of(label, _PRINT)
-            placed[way.passage.name] = place_label(way, size, taken, is_mark(label))
-    middles = [Box(*way.at(0.5), 20, 20) for way in lines]
-    frames = frames_of(part.areas, boxes)
-    every = [*boxes.values(), *placed.values(), *middles, *frames.boxes()]
-    left = min(box.x - box.width / 2 for box in every) - 6
-    high = max(box.y + box.height / 2 for box in every) + 6
-    right = max(box.x + box.width / 2 for box in every) + 6
-    low = min(box.y - box.height / 2 for box in every) - 6
+    drawn = laid_out(part, written, labels, _room_size, _PRINT)
+    left, right, low, high = drawn.bounds(6)
 
     def at(x: float, y: float) -> tuple[float, float]:
         return x - left, top + high - y
 
-    parts = [*_areas(frames, at), *(_way(way, at) for way in lines)]
-    for name, box in boxes.items():
+    parts = [*_areas(drawn.frames, at), *(_way(way, at) for way in drawn.ways)]
+    for name, box in drawn.boxes.items():
         parts += _room(rooms[name], written[name], box, at(box.x, box.y))
-    for way in lines:
-        if way.passage.name in placed:
-            box = placed[way.passage.name]
-            parts += _label(level, way, box, at(box.x, box.y))
+    for way in drawn.ways:
+        if (label := drawn.labels.get(way.passage.name)) is not None:
+            parts += _label(level, way, label, at(label.x, label.y))
     return parts, (right - left, high - low)
 
 
