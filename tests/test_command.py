@@ -143,6 +143,24 @@ def test_bad_calls_get_one_message(args: list[str], says: str, tmp_path: Path) -
     assert list(tmp_path.iterdir()) == []
 
 
+@pytest.mark.parametrize(
+    ("command", "more"),
+    [
+        ("check", []), ("mend", []), ("draw", ["-o", "m.png"]), ("report", ["-o", "r.html"]),
+        ("play", []), ("crowd", []), ("replay", ["x"]), ("scatter", ["-o", "rounds"]),
+        ("convert", ["m.dot"]), ("compare", ["nowhere.yaml"]),
+    ],
+)  # fmt: skip
+def test_a_level_that_is_not_there_gets_one_line(
+    command: str, more: list[str], tmp_path: Path
+) -> None:
+    done = run(command, "nowhere.yaml", *more, cwd=tmp_path)
+    says = "nowhere.yaml: cannot read this file: no such file or directory [no-file]"
+    lines = done.stderr.splitlines()
+    assert (done.returncode, done.stdout) == (2, "")
+    assert lines == [says] * (2 if command == "compare" else 1)  # of both versions
+
+
 def test_a_small_check_loads_nothing_heavy() -> None:
     code = (
         "import sys; sys.argv = ['ukemi', 'check', sys.argv[1]]\n"

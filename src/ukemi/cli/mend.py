@@ -70,7 +70,6 @@ def mend(
             loaded = load(level)
             report = check_level(loaded, watched)
         except LevelError as error:
-            complain(*error.lines())
             listed = _mend_reading(error, level, apply, watched)
         else:
             if code is None and tries is None:
@@ -180,9 +179,10 @@ def _mend_reading(error: LevelError, file: str, apply: int | None, limits: Limit
     """List the changes with which a level can be read, up to the one that is to be made, if one is."""
     from ..mends import mends_of_text
 
+    text = read_text(file)
+    complain(*error.lines())
     listed = _Listed(file, "it can then be read; a check then finds")
     listed.code = CANNOT_READ
-    text = read_text(file)
     if apply is not None:
         mends_of_text(text, error, limits, apply, listed.keep)
         return listed
