@@ -65,7 +65,11 @@ def watch(
     except ImportError:
         fail("this needs more packages: pip install 'ukemi[live]'")
     limits = limits_of(max_positions, max_seconds, max_memory)
-    watching = _Watching(level_files(levels), limits, page, port)
+    files = level_files(levels)
+    for file in files:
+        if not Path(file).parent.is_dir():
+            fail(f"{file}: there is no folder {Path(file).parent} to watch")
+    watching = _Watching(files, limits, page, port)
     try:
         asyncio.run(watching.run())
     except OSError as error:

@@ -93,7 +93,7 @@ def read_tables(folder: Path) -> Tables:
         tables.rows[name] += _cells(name, rows, columns)
     if not found:
         listed = ", ".join(f"{name}.csv" for name in COLUMNS)
-        raise TableError(f"{folder}: there is none of {listed} in this folder")
+        raise TableError(f"there is none of {listed} in this folder")
     return tables
 
 
