@@ -212,6 +212,19 @@ def test_a_map_from_text_an_array_and_csv(tmp_path: Path) -> None:
         ukemi.load(level_file)
 
 
+def test_levels_with_maps_differ_by_what_is_drawn_and_by_what_is_not() -> None:
+    text = (
+        "{goal: mill, items: {oak: {}}, maps: {ground: '#@.k.#'}, legend: {k: {item: oak}}, "
+        "rooms: {mill: {items: oak}}, passages: ['ground@5,1 -> mill']}"
+    )
+    level = ukemi.loads(text)
+    assert level == ukemi.loads(text)
+    for old, new in (
+        ("->", "<->"), ("{items: oak}", "{}"), ("#@.k.#", "#@k..#"), ("k: {item", "x: floor, k: {item"),
+    ):  # fmt: skip
+        assert old in text and ukemi.loads(text.replace(old, new, 1)) != level
+
+
 def test_new_writes_a_level_but_never_over_one(tmp_path: Path) -> None:
     for kind in ("--map", "--rooms"):
         file = tmp_path / f"new{kind}.yaml"
