@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import ast
 import importlib.util
 import inspect
 import json
@@ -9,6 +10,7 @@ import os
 import re
 import subprocess
 import sys
+from collections import Counter
 from pathlib import Path
 
 import pytest
@@ -110,6 +112,14 @@ def test_the_reference_is_made_from_the_docstrings_and_they_are_whole() -> None:
         assert "Args:" in told or not given, one
         assert "Returns:" in told or signature.return_annotation in (None, "None"), one
         assert "Example:" in told, one
+
+
+def test_no_two_files_and_no_two_classes_have_one_name() -> None:
+    files = [one for one in (ROOT / "src").rglob("*.py") if one.name != "__init__.py"]
+    names = [one.name for one in files if one.parent.name != "cli"]  # called as the commands
+    trees = [ast.walk(ast.parse(one.read_text(encoding="utf-8"))) for one in files]
+    classes = [node.name for tree in trees for node in tree if isinstance(node, ast.ClassDef)]
+    assert [name for some in (names, classes) for name, n in Counter(some).items() if n > 1] == []
 
 
 def test_the_tutorial_prints_just_what_it_says(tmp_path: Path) -> None:

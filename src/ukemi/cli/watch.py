@@ -30,7 +30,7 @@ from .searching import MaxMemory, answer_words, limits_of
 
 if TYPE_CHECKING:
     from ..report.live import LivePage
-    from ..report.page import Waiting
+    from ..report.page import AnswerToCome
 
 #: How long to wait for files that are saved together, and how often to check them, in milliseconds.
 TOGETHER, STEP = 60, 20
@@ -262,13 +262,13 @@ class _Watching:
         if asked is None:
             asked = self._asked[file, said] = _Asked(Deadline(self.limits.seconds))
             asked.task = asyncio.ensure_future(self._answer(file, said, asked))
-        from ..report.page import Waiting  # which draws, and so is loaded for a page alone
+        from ..report.page import AnswerToCome  # which draws, and so is loaded for a page alone
 
         assert asked.task is not None
         await asyncio.wait({asked.task}, timeout=ANSWERED_AT_ONCE)
         if asked.task.done():
             return await asyncio.to_thread(self._html, number, asked)
-        waiting = Waiting(number, said, "; ".join(asked.known))
+        waiting = AnswerToCome(number, said, "; ".join(asked.known))
         return await asyncio.to_thread(self._html, number, None, waiting)
 
     async def _answer(self, file: str, said: tuple[str, ...], asked: _Asked) -> None:
@@ -311,7 +311,7 @@ class _Watching:
         self._asked = {}
 
     def _html(
-        self, number: int = 0, asked: _Asked | None = None, waiting: Waiting | None = None
+        self, number: int = 0, asked: _Asked | None = None, waiting: AnswerToCome | None = None
     ) -> str:
         from ..draw.svg import svg_map
         from ..report.page import html_page

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import Any, NamedTuple
 
 from ..language.fields.campaign_fields import CAMPAIGN, WAY, Brings, StageName, Ways
-from ..language.fields.fields import PLACEMENT, Field, Fields, Part
+from ..language.fields.fields import PLACEMENT, Field, Fields, PartType
 from ..language.fields.map_fields import TILE, Legend, OnCell
 from ..language.fields.passages import PASSAGE, Passages
 from ..language.fields.room_fields import LockType, Named, Placements
@@ -117,7 +117,7 @@ def _inside(path: tuple[str, ...], campaign: bool) -> tuple[Fields | None, Any]:
 
 def _fields_of(type: Any) -> Fields | None:
     match type:
-        case Part() | OnCell():
+        case PartType() | OnCell():
             fields: Fields = type.fields
             return fields
         case LockType():

@@ -5,11 +5,11 @@ from __future__ import annotations
 from ..values import dataclass
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
-from .part import Part
+from .level_part import LevelPart
 
 
 @dataclass(slots=True)
-class Event(Part):
+class Event(LevelPart):
     """Something that happens by itself as soon as its condition holds, once in a run.
 
     Attributes:

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from ..values import dataclass
 from .effects import NO_EFFECTS, Effects
-from .part import Part
+from .level_part import LevelPart
 
 ITEM_KINDS = ("key", "tool", "reward", "supply")
 
 
 @dataclass(slots=True)
-class Item(Part):
+class Item(LevelPart):
     """A kind of item: a key, a tool, a reward or a supply.
 
     Attributes:

@@ -27,12 +27,12 @@ from .conditions import (
 from .effects import NO_EFFECTS, Effects
 from .event import Event
 from .level import Level
+from .level_part import LevelPart
 from .lock import Lock
-from .part import Part
 from .place import Place
 from .settings import Inventory, PlayRules
 
-P = TypeVar("P", bound=Part)
+P = TypeVar("P", bound=LevelPart)
 
 
 class Joined(Level):

@@ -5,11 +5,11 @@ from __future__ import annotations
 from ..values import dataclass
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
-from .part import Part
+from .level_part import LevelPart
 
 
 @dataclass(slots=True)
-class Lock(Part):
+class Lock(LevelPart):
     """A lock.
 
     Attributes:

@@ -5,12 +5,12 @@ from __future__ import annotations
 from ..values import dataclass
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
+from .level_part import LevelPart
 from .lock import Lock
-from .part import Part
 
 
 @dataclass(slots=True)
-class Passage(Part):
+class Passage(LevelPart):
     """A way between two rooms.
 
     Attributes:

@@ -11,7 +11,7 @@ from .lock import Lock
 from .room import Room
 
 
-class Remark(NamedTuple):
+class LabelAndNote(NamedTuple):
     """The label and the note of a thing, each if it has one."""
 
     name: str
@@ -19,30 +19,30 @@ class Remark(NamedTuple):
     note: str | None
 
 
-def remarks(level: Level) -> Iterator[Remark]:
+def remarks(level: Level) -> Iterator[LabelAndNote]:
     """Yield the label and the note of each thing that has one: rooms, items, locks, doors, chests ...
 
     Example:
         >>> level = Level()
         >>> level.item("oak-key", label="old key", note="found by few")
         >>> list(remarks(level))
-        [Remark(name='oak-key', label='old key', note='found by few')]
+        [LabelAndNote(name='oak-key', label='old key', note='found by few')]
     """
     parts: dict[str, Room | Item | Lock] = {**level.rooms, **level.items, **level.locks}
     for name, part in parts.items():
         if part.label or part.note:
-            yield Remark(name, part.label, part.note)
+            yield LabelAndNote(name, part.label, part.note)
     for name, thing in level.things.items():
         lock = level.lock_of(thing.what) if thing.kind in ("door", "chest") else None  # type: ignore[arg-type]
         label, note = thing.what.label, thing.what.note
         if lock is not None and lock.name is None:
             label, note = label or lock.label, note or lock.note
         if label or note:
-            yield Remark(name, label, note)
+            yield LabelAndNote(name, label, note)
     for room in level.rooms.values():
         for item, placement in room.items.items():
             if placement.label or placement.note:
-                yield Remark(f"{room.name}/{item}", placement.label, placement.note)
+                yield LabelAndNote(f"{room.name}/{item}", placement.label, placement.note)
 
 
 def labelled(level: Level, name: str) -> str:

@@ -7,12 +7,12 @@ from typing import NamedTuple
 from ..values import dataclass, field
 from .conditions import ALWAYS, Condition
 from .effects import NO_EFFECTS, Effects
+from .level_part import LevelPart
 from .lock import Lock
-from .part import Part
 
 
 @dataclass(slots=True)
-class Placement(Part):
+class Placement(LevelPart):
     """Units of an item that lie in a room from the start.
 
     Attributes:
@@ -31,7 +31,7 @@ class Placement(Part):
 
 
 @dataclass(slots=True)
-class Chest(Part):
+class Chest(LevelPart):
     """A container: opened once, hands over what it holds.
 
     Attributes:
@@ -52,7 +52,7 @@ class Chest(Part):
 
 
 @dataclass(slots=True)
-class Act(Part):
+class Act(LevelPart):
     """A switch, or anything else done in a room.
 
     Attributes:
@@ -85,7 +85,7 @@ class Cell(NamedTuple):
 
 
 @dataclass(slots=True)
-class Room(Part):
+class Room(LevelPart):
     """A place the player can stand, with what lies and can be done there.
 
     Attributes:

@@ -11,7 +11,7 @@ from ..rules import PLACE, Move
 from ..rules.words import move_words, some
 from .options import Option
 from .play import Play
-from .trying import NotUnderstoodError, Thing, choose, refusal, with_item
+from .trying import NotUnderstoodError, ThingHere, choose, refusal, with_item
 
 #: The questions to the dialogue itself, with their answers.
 COMMANDS = {
@@ -162,12 +162,12 @@ def try_option(play: Play, verb: str, name: str, whole: bool = False) -> Option:
         raise NotUnderstoodError(f"{error}. {own}" if own else str(error)) from None
 
 
-def things_here(play: Play) -> list[Thing]:
+def things_here(play: Play) -> list[ThingHere]:
     """The things in the player's room that the player sees and can try, items aside."""
     return list(play.senses.around(play.position, play.room))
 
 
-def _opening(play: Play, thing: Thing, item: str) -> Option | None:
+def _opening(play: Play, thing: ThingHere, item: str) -> Option | None:
     """The option that opens a thing with an item, spent or kept; ``None`` if it does not fit or suffice."""
     if thing.lock is None or item not in play.inventory:
         return None
@@ -182,7 +182,7 @@ def _opening(play: Play, thing: Thing, item: str) -> Option | None:
     )  # a chest may take what its lock does not ask for
 
 
-def _attempt(play: Play, thing: Thing, item: str) -> Option:
+def _attempt(play: Play, thing: ThingHere, item: str) -> Option:
     option = _opening(play, thing, item)
     if option is not None:
         return option

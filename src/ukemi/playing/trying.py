@@ -27,7 +27,7 @@ class NotUnderstoodError(ValueError):
     """A line that asks for nothing, or for one of several things."""
 
 
-class Thing(NamedTuple):
+class ThingHere(NamedTuple):
     """Something in reach of the player.
 
     Attributes:
@@ -67,7 +67,7 @@ class Senses:
     def _holds(self, condition: Condition, position: Position) -> bool:
         return self._names.guard(condition).holds(position)
 
-    def around(self, position: Position, room: str) -> Iterator[Thing]:
+    def around(self, position: Position, room: str) -> Iterator[ThingHere]:
         """The things in a room that the player sees and can try, items aside."""
         index = self.rules.index
         for one in self.level.rooms.values():
@@ -75,12 +75,12 @@ class Senses:
                 continue
             for chest in one.chests.values():
                 if self.sees(position, chest) and not position[index["opened", chest.name]]:
-                    yield Thing(chest.name, "open", chest, self.level.lock_of(chest))
+                    yield ThingHere(chest.name, "open", chest, self.level.lock_of(chest))
             for act in one.all_acts():
                 if self.sees(position, act) and (
                     act.repeat or not position[index["done", act.name]]
                 ):
-                    yield Thing(act.name, "do", act)
+                    yield ThingHere(act.name, "do", act)
         shown: set[str] = set()
         for passage in self.level.passages:
             if passage.thing in shown or not self.sees(position, passage):
@@ -89,11 +89,11 @@ class Senses:
             if lock is not None and room in passage.ends:
                 shown.add(passage.thing)
                 if not position[index["opened", passage.thing]] and not lock.relocks:
-                    yield Thing(passage.thing, "unlock", passage, lock)
+                    yield ThingHere(passage.thing, "unlock", passage, lock)
             elif lock is None and (not passage.on_map or passage.gate != ALWAYS):
                 for here, there in passage.walks():
                     if here == room and not self._collapsed(position, passage):
-                        yield Thing(there, "go", passage)
+                        yield ThingHere(there, "go", passage)
 
     def _collapsed(self, position: Position, passage: Passage) -> bool:
         number = self.rules.index.get(("collapsed", passage.thing))
@@ -101,7 +101,7 @@ class Senses:
 
     # -- texts --------------------------------------------------------------------------------
 
-    def text(self, thing: Thing, moment: str) -> str | None:
+    def text(self, thing: ThingHere, moment: str) -> str | None:
         """The text of a thing for a moment: its own, or that of its lock."""
         parts = [thing.part, *([thing.lock] if thing.lock is not None else [])]
         found = (getattr(one.says, moment) for one in parts)
@@ -169,7 +169,7 @@ def with_item(name: str) -> tuple[str, str] | None:
     return (found[1], found[2]) if found else None
 
 
-def refusal(senses: Senses, thing: Thing, item: str | None, carried: bool) -> str:
+def refusal(senses: Senses, thing: ThingHere, item: str | None, carried: bool) -> str:
     """Say why an attempt fails, without saying what it needs.
 
     Args:
@@ -187,7 +187,7 @@ def refusal(senses: Senses, thing: Thing, item: str | None, carried: bool) -> st
     return f"{thing.name}: {senses.text(thing, 'shut') or plain}"
 
 
-def choose(things: list[Thing], name: str) -> Thing | None:
+def choose(things: list[ThingHere], name: str) -> ThingHere | None:
     """Return the one thing of a name; ``None`` if there is none.
 
     Raises:

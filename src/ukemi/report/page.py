@@ -9,7 +9,7 @@ from typing import Any, NamedTuple
 from urllib.parse import urlencode
 
 from ..checks import Report
-from ..level.remarks import Remark, remarks
+from ..level.remarks import LabelAndNote, remarks
 from ..level.visible import visible
 from ..rules import compile_level
 from ..supposing import what_of
@@ -18,7 +18,7 @@ from .describing import described
 from .route_steps import named_routes, route_steps
 
 
-class Waiting(NamedTuple):
+class AnswerToCome(NamedTuple):
     """Something is supposed of a level, and the search goes on.
 
     Attributes:
@@ -37,7 +37,7 @@ def html_page(
     maps: Mapping[int, str],
     live: bool = False,
     notices: Sequence[str] = (),
-    waiting: Waiting | None = None,
+    waiting: AnswerToCome | None = None,
 ) -> str:
     """The page of some reports: an index where there are several, then each level.
 
@@ -145,7 +145,7 @@ def _counts(some: Mapping[str, int] | Sequence[str]) -> Mapping[str, int]:
     return some if isinstance(some, Mapping) else dict.fromkeys(some, 1)
 
 
-def _supposing(number: int, report: Report, waiting: Waiting | None) -> dict[str, Any] | None:
+def _supposing(number: int, report: Report, waiting: AnswerToCome | None) -> dict[str, Any] | None:
     """What is supposed of a level and what that changes, and what can be supposed besides."""
     if not report.level.file:
         return None
@@ -225,7 +225,7 @@ def _about(report: Report) -> dict[str, dict[str, list[str]]]:
     }
 
 
-def _remark(said: Mapping[str, Remark], name: str, field: str) -> str:
+def _remark(said: Mapping[str, LabelAndNote], name: str, field: str) -> str:
     """The label or the note of a thing. For a placed item that has none, it is that of the item."""
     found = (getattr(said[one], field) for one in (name, name.rpartition("/")[2]) if one in said)
     return next((text for text in found if text), "")

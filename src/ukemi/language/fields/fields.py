@@ -208,7 +208,7 @@ EFFECTS = (
 ON_PICKUP = Fields("on-pickup", *EFFECTS)
 
 
-class Part:
+class PartType:
     """A nested mapping as a field's type, read into a class of its own."""
 
     def __init__(self, fields: Fields, make: Any) -> None:
@@ -233,7 +233,7 @@ ITEM = Fields(
     Field("max", WholeType(1), "The most that can be carried; a supply is cut off there."),
     Field("vital", BoolType(), "A supply whose end is the player's death. Default: false."),
     Field("slots", WholeType(), "Inventory space one unit takes. Default: 1."),
-    Field("on-pickup", Part(ON_PICKUP, _effects_alone), "The effects of picking up a unit."),
+    Field("on-pickup", PartType(ON_PICKUP, _effects_alone), "The effects of picking up a unit."),
     _COLOR,
     LABEL,
     NOTE,

@@ -10,7 +10,7 @@ from ...level.maps.tilemap import DIRECTIONS, SideView, Tile, TileMap
 from ...level.names import NAME_SCHEMA
 from ...level.place import Place
 from ...level.room import Chest
-from .fields import ACT, EFFECTS, LABEL, NOTE, SEEN, SWITCH, Field, Fields, Part, says
+from .fields import ACT, EFFECTS, LABEL, NOTE, SEEN, SWITCH, Field, Fields, PartType, says
 from .nodes import NULL, TEXT, Node, place_of, shown
 from .notes import BadValue, Notes, bad
 from .room_fields import CHEST, LockType, Placements, make_act, make_switch
@@ -196,7 +196,7 @@ class Maps:
         }
 
 
-class _Rows:
+class _RowsType:
     """The rows of a map, kept to be read with the map."""
 
     def read(self, notes: Notes, node: Node) -> Node:
@@ -217,9 +217,9 @@ JUMP = Fields(
 MAP = Fields(
     "a map",
     Field("csv", TextType(), "A CSV file beside the level: a symbol a cell."),
-    Field("rows", _Rows(), "The map, drawn as text."),
+    Field("rows", _RowsType(), "The map, drawn as text."),
     Field("seen-from", OneOf(("above", "side")), "Where the map is seen from. Default: above."),
-    Field("jump", Part(JUMP, SideView), "Seen from the side: how far the player jumps."),
+    Field("jump", PartType(JUMP, SideView), "Seen from the side: how far the player jumps."),
 )
 
 

@@ -22,7 +22,7 @@ from .fields import (
     SHORTEST,
     Field,
     Fields,
-    Part,
+    PartType,
     attribute,
 )
 from .map_fields import Legend, Maps
@@ -192,7 +192,7 @@ EXPECT = Fields(
         "Things that every finishing run does: doors, chests, acts, rooms, items.",
     ),
     Field("optional", _SUBJECTS, "Things that some finishing run does and some does not."),
-    Field("shortest", Part(SHORTEST, Shortest), "Bounds on the shortest finishing run."),
+    Field("shortest", PartType(SHORTEST, Shortest), "Bounds on the shortest finishing run."),
     Field(
         "order",
         Orders(),
@@ -272,11 +272,11 @@ LEVEL = Fields(
     Field("locks", Locks(), "Locks described once, for many doors and chests."),
     Field(
         "inventory",
-        Part(INVENTORY, Inventory),
+        PartType(INVENTORY, Inventory),
         "The items at the start; the limits of the inventory.",
     ),
     Field("players", Players(), "Several players: their names, or what each starts with."),
-    Field("rules", Part(RULES, PlayRules), "How things are picked up and how a run ends."),
+    Field("rules", PartType(RULES, PlayRules), "How things are picked up and how a run ends."),
     Field("maps", Maps(), "Floors drawn as text, by name."),
     Field("legend", Legend(), "The meaning of the symbols of the maps."),
     Field("rooms", Rooms(), "The places the player can stand."),

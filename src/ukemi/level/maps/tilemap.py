@@ -8,9 +8,9 @@ from collections.abc import Sequence
 from ...values import dataclass, field
 from ..conditions import ALWAYS, Condition
 from ..effects import NO_EFFECTS, Effects
+from ..level_part import LevelPart
 from ..lock import Lock
 from ..names import NAME_PATTERN
-from ..part import Part
 from ..place import Place
 from ..room import Act, Cell, Chest, Placement
 
@@ -91,7 +91,7 @@ class TileMap:
 
 
 @dataclass(slots=True)
-class Tile(Part):
+class Tile(LevelPart):
     """The meaning of a symbol of a map.
 
     Attributes:

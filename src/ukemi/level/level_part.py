@@ -8,7 +8,7 @@ from .says import SILENT, Says
 
 
 @dataclass(slots=True, kw_only=True)
-class Part:
+class LevelPart:
     """A part of a level.
 
     Attributes:
