@@ -74,7 +74,6 @@ def part_of(file: str, campaigns: Mapping[str, Checked]) -> Checked:
     """Return what the checks of some campaigns say of one of their levels.
 
     Args:
-        file: The level's file.
         campaigns: The campaigns that name it, with what came of each.
 
     Returns:

@@ -60,7 +60,6 @@ class Resumed:
         Ask before the level is checked: :meth:`keep` adds its result to what the files say now.
 
         Args:
-            file: The level's file.
             parts: The files that it is made of.
         """
         known = self._known.get(file)
@@ -71,7 +70,6 @@ class Resumed:
         """Add the result of a level that was asked for before.
 
         Args:
-            file: The level's file.
             told: The result, as plain values.
         """
         said = {"file": file, "key": self._keys[file], "told": told}

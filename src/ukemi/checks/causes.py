@@ -42,7 +42,6 @@ def causes_first(
     """Put what follows from a finding under it.
 
     Args:
-        level: The level.
         findings: What was found.
         unreached: The rooms that no run enters.
         limits: How long it may take.

@@ -45,15 +45,11 @@ def check_level(
     """Check a level.
 
     Args:
-        level: The level.
         limits: How far the search may go.
         with_codes: Whether to ask everything again for a player who knows its codes.
         try_spare: Whether to try which keys can be spared.
         quick: Whether to ask only who can finish, get stuck or die, and about rewards.
         hand: Whether to ask what can be in hand in each room of a large level, too.
-
-    Returns:
-        The report.
 
     Raises:
         LevelError: The level cannot be played.

@@ -81,7 +81,6 @@ def place_rooms(
     """Give every room a box. The picture is at most 1.8 times as wide as it is high, and not higher than wide.
 
     Args:
-        level: The level.
         sizes: The width and height each room needs, in points.
         labels: For pairs of rooms, the width and height of the largest label between them.
 

@@ -17,7 +17,6 @@ def draw_inventory(level: Level, route: Route, axes: Axes | None = None) -> Figu
     """Draw what is carried at each step of a route, and what each step changes.
 
     Args:
-        level: The level.
         route: A route of the level.
         axes: Where to draw; ``None`` for a figure of its own.
 

@@ -247,7 +247,6 @@ def label_sizes(
     """For each two rooms, the width of the widest label between them, and the height of all labels together.
 
     Args:
-        level: The level.
         labels: The label of each passage, by its name.
         scale: How much larger than usual their print is.
     """

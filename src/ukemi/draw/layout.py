@@ -49,7 +49,6 @@ def laid_out(
     """Lay out the rooms and passages of a level.
 
     Args:
-        level: The level.
         written: The lines of each room's box.
         labels: The lines of each passage's label.
         room_size: The width and height of a box with some lines.

@@ -22,7 +22,6 @@ def draw_locks(report: Report, axes: Axes | None = None) -> Figure:
     """Draw which key serves which lock.
 
     Args:
-        report: A checked level.
         axes: Where to draw; ``None`` for a figure of its own.
 
     Returns:

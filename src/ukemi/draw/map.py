@@ -52,14 +52,10 @@ def draw_map(
     """Draw a level: its floors, where it has maps, else its rooms and passages.
 
     Args:
-        level: The level.
         route: A route to lay on it.
         unreached: Rooms that no run enters, as in :attr:`Report.unreached`; they are hatched.
         axes: Where to draw, without a title and a list of moves; ``None`` for a figure of its own.
         notes: Whether to list the notes of the level below the picture.
-
-    Returns:
-        The figure.
 
     Raises:
         LevelError: The level has no rooms, or more than a picture shows.
@@ -90,7 +86,6 @@ def draw_boxes(
     """Draw the rooms of a level as boxes, and its passages as lines between them.
 
     Args:
-        level: The level.
         written: The label of each room.
         labels: The label of each passage.
         route: A route to lay on it.
@@ -99,9 +94,6 @@ def draw_boxes(
         fills: The fill of some rooms, in place of the usual colours.
         below: How much to leave free at the foot of a figure of its own, in points.
         notes: Whether to list the notes of the level at its foot.
-
-    Returns:
-        The figure.
 
     Raises:
         LevelError: There are more rooms than a picture shows.

@@ -27,7 +27,6 @@ def draw_order(report: Report, axes: Axes | None = None) -> Figure:
     """Draw what must come before what, from left to right.
 
     Args:
-        report: A checked level.
         axes: Where to draw; ``None`` for a figure of its own.
 
     Returns:

@@ -28,9 +28,6 @@ def draw_pace(report: Report) -> Figure:
     Two lines show, before each step, how many rooms can be walked to and how many different things be done there.
     What is taken, opened, done or turned on stands above; ground that is walked again is shaded.
 
-    Args:
-        report: The check of a level.
-
     Returns:
         The figure. All runs have the same axis of steps.
 

@@ -33,8 +33,6 @@ def draw_route(
 
     Args:
         axes: The map's axes.
-        level: The level.
-        route: The route.
         boxes: The rooms' boxes, in the order of the level.
         lines: The passages' lines.
         labels: The passages' labels.

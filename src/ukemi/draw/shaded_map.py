@@ -48,7 +48,6 @@ def draw_shaded(level: Level, shaded: Shaded, foot: float = _SCALE) -> Figure:
     """Draw a level with its rooms or cells shaded.
 
     Args:
-        level: The level.
         shaded: What to shade it by.
         foot: The space to leave at the foot, with the scale, in points.
 

@@ -39,9 +39,6 @@ def draw_shares(
         lost_by: For each move that loses the level, the share of each kind's runs it lost.
         axes: Where to draw; ``None`` for a figure of its own.
         steps: For each kind of player, the steps of the runs that finished.
-
-    Returns:
-        The figure.
     """
     left = _MARGIN + max(text_width(text) for text in (*rows, "of the runs")) + 12
     if lost_by:

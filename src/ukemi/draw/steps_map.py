@@ -23,14 +23,10 @@ def draw_steps(
     In a room stand the steps of a run that begin there. On a map, a walk counts for every cell that it enters.
 
     Args:
-        level: The level.
         title: The title of the picture.
         spent: The steps of a run in each room, on average.
         entered: The share of runs that enter each room, from 0 to 1.
         walked: How often a run walks from one room to another, on average.
-
-    Returns:
-        The figure.
     """
     shaded = Shaded(title, "steps of a run there, on average")
     total = sum(spent.values()) or 1.0

@@ -127,7 +127,6 @@ def fit(axes: Axes, bounds: tuple[float, float, float, float]) -> tuple[Figure, 
     """Prepare axes that were given: no frame, equal scales, room for what is drawn.
 
     Args:
-        axes: The axes.
         bounds: The left, right, lower and upper end, in the drawing's own measure.
 
     Returns:

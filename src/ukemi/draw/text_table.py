@@ -47,9 +47,6 @@ def draw_table(
         head: The heads of its columns.
         rows: Its rows, each as long as the head.
         axes: Where to draw it; ``None`` for a figure of its own.
-
-    Returns:
-        The figure.
     """
     lines = [head, *rows]
     widths = [

@@ -67,9 +67,6 @@ def draw_tiles(
         axes: Where to draw the floor alone; ``None`` for a figure of its own.
         notes: Whether to list the notes of the level below the floors.
 
-    Returns:
-        The figure.
-
     Raises:
         LevelError: An item or a lock names a colour that is none.
         ValueError: Axes are given for a level with several floors.
@@ -146,9 +143,7 @@ def draw_contents(
 
     Args:
         on_floor: The axes of each floor.
-        level: The level.
         side: The side of a cell, in points.
-        route: The route.
     """
     doors = _doors(level)
     for name, mark in _marks(level).items():

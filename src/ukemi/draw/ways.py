@@ -113,9 +113,6 @@ def place_label(
         size: The label's width and height.
         taken: The lines and boxes to avoid.
         mark: Whether it begins with a mark that stands on the line, where the line is steep.
-
-    Returns:
-        The box.
     """
     others = list(taken)
     aside = 0.0

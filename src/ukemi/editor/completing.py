@@ -47,7 +47,6 @@ def options_at(document: Document, offset: int) -> list[Completion]:
     """Return the completions at a place.
 
     Args:
-        document: The text.
         offset: The place, in characters from the start.
 
     Returns:

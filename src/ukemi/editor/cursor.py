@@ -29,7 +29,6 @@ def cursor_at(text: str, offset: int) -> Cursor | None:
     Reads the text as YAML is laid out, by indentation and brackets, but takes what is not finished.
 
     Args:
-        text: The text.
         offset: The place, in characters from the start.
 
     Returns:

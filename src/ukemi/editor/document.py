@@ -39,7 +39,6 @@ class Document:
     """The text of a level or campaign file, whatever state it is in.
 
     Args:
-        text: The text.
         file: The file's name.
         opened: The texts of other files that are open: they may not be saved yet.
         before: The document a moment before: its names stay known while this text cannot be read.

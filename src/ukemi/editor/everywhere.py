@@ -24,7 +24,6 @@ class Everywhere:
 
     Args:
         document: The level in which the name was chosen.
-        named: The name.
         opened: The texts of files that are open in the editor.
 
     Raises:
@@ -74,7 +73,6 @@ def named_in_campaign(
     """Return what a name in a campaign's own file stands for: the level that has it, and the name there.
 
     Args:
-        document: The campaign.
         offset: Where the name stands, in characters from the start.
         opened: The texts of files that are open in the editor.
     """

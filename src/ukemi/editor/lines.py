@@ -29,7 +29,6 @@ class Lines:
     """The lines of a text.
 
     Args:
-        text: The text.
         units: Tells how many units of the editor some characters take.
     """
 

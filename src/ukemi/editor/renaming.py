@@ -25,7 +25,6 @@ def renamed_everywhere(
 
     Args:
         document: The file in which the name was chosen.
-        named: The name.
         new: The new name.
         opened: The texts of files that are open in the editor.
 

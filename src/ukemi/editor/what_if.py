@@ -43,7 +43,6 @@ def changes_told(level: Level, said: str, known: Report | None) -> str:
     """Return the changes that a supposition makes, in the words of ``ukemi compare``.
 
     Args:
-        level: The level.
         said: The supposition.
         known: The check of the level, if there is one.
     """

@@ -24,9 +24,6 @@ def write_tables(tables: Tables, folder: Path, over: bool = True) -> list[Path]:
         folder: The folder; it is made where it is not there.
         over: Whether files that are there may be replaced.
 
-    Returns:
-        The files.
-
     Raises:
         OSError: A table cannot be written.
     """
@@ -43,13 +40,9 @@ def write_table(
     """Write one table; the file is replaced whole or not at all.
 
     Args:
-        file: The file.
         columns: The columns, in order.
         rows: The rows.
         over: Whether a file that is there may be replaced.
-
-    Returns:
-        The file.
 
     Raises:
         OSError: It cannot be written.
@@ -67,9 +60,6 @@ def write_table(
 
 def read_tables(folder: Path) -> Tables:
     """Read tables from a folder; one that is not there is empty.
-
-    Returns:
-        The tables.
 
     Raises:
         TableError: A table cannot be read, or has a column that no table of its name has.

@@ -95,9 +95,6 @@ def from_graphml(text: str) -> Tables:
     Args:
         text: The text of the file.
 
-    Returns:
-        The level as tables.
-
     Raises:
         TableError: It is no GraphML.
     """

@@ -17,7 +17,6 @@ def sayable(level: Level, form: str) -> tuple[Rules, list[Action]]:
     """The rules of a level, and the effects of its moves, together with the events after them.
 
     Args:
-        level: The level.
         form: The name of the form.
 
     Raises:

@@ -53,9 +53,6 @@ class Tables:
 def tables_of(level: Level) -> Tables:
     """A level as tables.
 
-    Returns:
-        The tables.
-
     Raises:
         ValueError: It is a campaign.
 

@@ -22,7 +22,6 @@ def find_finish(
     (1959), 269-271.
 
     Args:
-        rules: The rules.
         start: Where to start: a position, which has settled. To settle once more could change it.
         budget: The greatest number of positions to search.
         hopeless: Positions known to lead nowhere.

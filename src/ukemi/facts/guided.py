@@ -308,7 +308,6 @@ def finishing_run(rules: Rules, limits: Limits, plans: int = FEW) -> list[Move] 
     """Return a finishing run from the start, if a few plans lead to one.
 
     Args:
-        rules: The rules.
         limits: How long it may take.
         plans: The positions to plan from.
     """

@@ -127,7 +127,6 @@ class Lacks:
 
         Args:
             expression: The expression; no conjunction, no disjunction.
-            place: The room.
 
         Returns:
             The variable, ``END`` for what never holds, which nothing adds to; ``None`` for what holds from the start.

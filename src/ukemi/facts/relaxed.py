@@ -53,7 +53,6 @@ class Relaxed:
     If moves turn out in too many ways, or the time is over first, that is anything at all.
 
     Args:
-        rules: The rules.
         limits: How long it may take; it is ticked by all that is asked, too.
 
     Attributes:

@@ -24,12 +24,8 @@ def remaining_cost(rules: Rules, space: Space[S], targets: S, finishing: bool = 
     Args:
         rules: The rules of a level for one player.
         space: The space that holds the positions.
-        targets: The positions.
         finishing: Whether those are all the finished positions in which some things were done. Having
             more, or having done more, never leads out of them; so safe moves may come first.
-
-    Returns:
-        The estimate.
     """
     duties = [*_duties(rules, space, targets)]
     ends = space.places(targets)

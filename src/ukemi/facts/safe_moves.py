@@ -24,7 +24,6 @@ class SafeMoves:
     one before it (R. Milner, "An algebraic definition of simulation between programs", IJCAI 1971).
 
     Args:
-        rules: The rules.
         limits: How long it may take.
 
     Raises:

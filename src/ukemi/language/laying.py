@@ -29,7 +29,6 @@ class GivenReader:
         """Add a part to those of a field.
 
         Args:
-            level: The level.
             into: The parts that there are already.
             field: The field that they stand in.
             name: The name of the new part.

@@ -75,7 +75,6 @@ def mends_of_text(
     """Find changes with which a text can be read.
 
     Args:
-        text: The text.
         error: What keeps it from being read.
         limits: How long to take.
         most: How many to look for.
@@ -101,7 +100,6 @@ def mends_of_report(
     """Find changes that mend a level that was checked, as :func:`mends_of`.
 
     Args:
-        report: The check of the level.
         limits: How long to take.
         most: How many to look for.
         on_mend: Called with each mend as soon as none that is likelier can come.
@@ -121,7 +119,6 @@ def mends_of_finding(
     """Find changes with which one finding is gone, and nothing of its severity or a graver one is new.
 
     Args:
-        report: The check of the level.
         finding: One of its findings.
         limits: How long to take.
         checks: How many changes may be checked.
@@ -151,7 +148,6 @@ def add_mends(
     A finding for which that finds nothing has a search of its own; in a large level, not every one.
 
     Args:
-        report: The report.
         which: The findings to mend.
         limits: The limits of the search; they may end it before all tries are made.
         checks: How many changes may be checked for each finding.

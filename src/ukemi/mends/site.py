@@ -19,7 +19,6 @@ class Site(LevelDocument):
     """A level that was checked, with what its file says.
 
     Args:
-        level: The level.
         document: The data of its file.
         report: The check.
         finding: The finding to mend.

@@ -263,7 +263,6 @@ class TrialOfLevel(Trial):
     """Tries corrections of a level that was checked, for some of its findings.
 
     Args:
-        report: The check of the level.
         findings: The findings to mend.
         limits: How long to take, and how many positions each check may search.
         checks: How many corrections may be checked.

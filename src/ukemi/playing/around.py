@@ -19,7 +19,6 @@ def around(play: Play, width: int = 60, height: int = 20) -> list[Said]:
     In a play as the player sees it, hidden things look like the floor or the wall that they are in.
 
     Args:
-        play: The play.
         width: The most columns to show.
         height: The most rows.
 

@@ -78,13 +78,9 @@ def find_option(play: Play, verb: str, name: str, whole: bool = False) -> Option
     """The option that a verb and a name ask for.
 
     Args:
-        play: The play.
         verb: One of :data:`VERBS`.
         name: The name, or its beginning.
         whole: Whether the name has to be whole.
-
-    Returns:
-        The option.
 
     Raises:
         NotUnderstoodError: There is none, with the reason, or there are several.
@@ -241,7 +237,6 @@ def find_told(play: Play, line: str) -> Option | None:
     """Return the option that a line of a printed route stands for.
 
     Args:
-        play: The play.
         line: A line such as ``take 2 iron-key``, ``do lever, 3 times`` or ``walk to pit by
             pit-door (4 steps)``.
 

@@ -23,8 +23,6 @@ class Ground:
     """The positions that players have reached.
 
     Args:
-        level: The level.
-        rules: Its rules.
         outlook: Tells whether a position is lost.
 
     Attributes:

@@ -18,11 +18,7 @@ def read_file(path: Path, level: str | None = None) -> Session:
     """Read a session.
 
     Args:
-        path: The file.
         level: The name of the level it has to be of; ``None`` for any.
-
-    Returns:
-        The session.
 
     Raises:
         SessionError: There is no such file, it is damaged, or it is of another level.
@@ -48,8 +44,6 @@ def write_file(path: Path, session: Session, before: str | None = None) -> str:
     """Write a session.
 
     Args:
-        path: The file.
-        session: The session.
         before: The content that a file to be replaced must have; ``None`` if no file may be replaced.
 
     Returns:

@@ -20,8 +20,6 @@ class LookAhead:
     """Says what is still possible; the level is explored when first asked.
 
     Args:
-        level: The level.
-        rules: Its rules.
         limits: How far to search for each question; if its time has begun, it bounds all of them.
         budget: The greatest number of positions to search in total, besides those of the whole level;
             after that, an answer may be ``unknown``.
@@ -73,9 +71,6 @@ class LookAhead:
 
         Args:
             position: A position that play has led to.
-
-        Returns:
-            The answer.
         """
         if position[END] != PLAYING:
             return Answer.YES if position[END] == FINISHED else Answer.NO

@@ -44,7 +44,6 @@ def replay_session(level: Level, session: Session, limits: Limits | None = None)
 
     Args:
         level: The level, as it is now.
-        session: The session.
         limits: How far to search for whether the level can still be finished.
 
     Returns:

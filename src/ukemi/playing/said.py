@@ -30,9 +30,6 @@ def as_text(said: Iterable[Said], width: int | None = None) -> str:
         said: The lines.
         width: The columns to wrap at; ``None`` to leave lines whole.
 
-    Returns:
-        The text.
-
     Example:
         >>> print(as_text([Said("here", "oak-key, sluice"), Said("", "done")], width=18))
         here      oak-key,

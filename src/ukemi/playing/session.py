@@ -94,9 +94,6 @@ def read_session(plain: Any, level: str | None = None) -> Session:
         plain: The values, or their nodes, which know their places.
         level: The name of the level it has to be of; ``None`` for any.
 
-    Returns:
-        The session.
-
     Raises:
         SessionError: They are no session, or one of another level; the message says where.
 

@@ -65,9 +65,6 @@ class Tried:
 
         Args:
             mistakes: Every mistake there is, where that is known.
-
-        Returns:
-            The tallies.
         """
         rooms = [room.name for room in self.level.rooms.values() if not _unseen(room.name, room)]
         tallies = [self._tally("rooms entered", rooms, self._entered)]

@@ -134,7 +134,6 @@ class Senses:
         """The texts of a room and the things in it that the player meets for the first time.
 
         Args:
-            position: The position.
             room: The player's room.
             known: The names that were met before; those met now are added.
         """

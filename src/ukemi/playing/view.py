@@ -14,9 +14,6 @@ from .said import Said
 def standing(play: Play) -> list[Said]:
     """The view of the player: the room, the things here, the options, the things that wait, the
     inventory.
-
-    Returns:
-        The lines.
     """
     turns, steps = len(play.turns), play.steps
     counted = f"{turns} move{'' if turns == 1 else 's'}, {steps} step{'' if steps == 1 else 's'}"
@@ -61,11 +58,7 @@ def tries(play: Play) -> list[str]:
 
 
 def seen_by_player(play: Play) -> list[Said]:
-    """How a play stands, with only the things that the player sees, and without conditions.
-
-    Returns:
-        The lines.
-    """
+    """How a play stands, with only the things that the player sees, and without conditions."""
     if play.over:
         return [standing(play)[0], carried_as_seen(play)]
     who = f"{play.player}: " if play.player is not None else ""
@@ -127,11 +120,7 @@ def _here(play: Play, hidden: bool = True) -> list[str]:
 
 
 def carried(play: Play) -> list[Said]:
-    """The lines that say what is carried, which flags are on and what is open.
-
-    Returns:
-        The lines.
-    """
+    """The lines that say what is carried, which flags are on and what is open."""
     slots = play.level.inventory.slots
     gained = {one.rpartition(" ")[0]: one.rpartition(" ")[2] for one in play.last_changes}
     units = [

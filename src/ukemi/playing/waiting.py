@@ -24,7 +24,6 @@ class Waiting:
         """Return the moves that the player's room offers, but not now.
 
         Args:
-            position: The position.
             player: Whose turn it is, where several play.
 
         Returns:
@@ -158,7 +157,6 @@ def places_of(level: Level, name: str) -> str:
     """Where something of a level is, in words.
 
     Args:
-        level: The level.
         name: A door, passage, chest, switch or act.
 
     Returns:

@@ -21,11 +21,7 @@ def why(play: Play, name: str) -> list[Said]:
     """Return the needs of a thing, whether they hold, and where the missing things are.
 
     Args:
-        play: The play.
         name: A door, passage, chest, switch, act, item, flag or room, or ``goal``.
-
-    Returns:
-        The lines.
 
     Raises:
         NotUnderstoodError: Nothing has that name.

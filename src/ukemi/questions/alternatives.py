@@ -39,7 +39,6 @@ def ask(context: Context[S], statuses: dict[str, Answer]) -> tuple[Alternatives,
     """Return what is needed either or.
 
     Args:
-        context: The level.
         statuses: The status of each thing by name.
 
     Returns:

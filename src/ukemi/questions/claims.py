@@ -42,7 +42,6 @@ def comes_without(context: Context[S], then: str, first: str) -> Verdict:
     """Return whether a thing can come without another before it, with a cheapest run to there.
 
     Args:
-        context: The level.
         then: A door, chest, act, event, item or room: opened, done, taken or entered.
         first: Another.
     """

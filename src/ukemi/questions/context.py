@@ -32,8 +32,6 @@ class Context(Generic[S]):
     positions. Every question goes through :meth:`decide`.
 
     Args:
-        level: The level.
-        rules: Its rules.
         limits: The time, memory and positions that all questions together may take.
         space: The space of its positions, unless nothing is ever lost in the level.
         free: The facts about the level, if nothing is ever lost in it.

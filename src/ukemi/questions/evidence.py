@@ -42,7 +42,6 @@ def gather(
     decision diagrams; and if those do not suit it, as many positions as the limits allow.
 
     Args:
-        level: The level.
         limits: How far to go; the time has begun.
         at_once: Whether a few positions, one by one, are enough, even if they settle nothing.
         large: Whether the level is known to have more positions than those few, so that looking at them, and

@@ -24,7 +24,6 @@ def ask(context: Context[S], subject: str) -> Verdict:
     """Return whether a reward can be missed, with a cheapest run to the move that misses it.
 
     Args:
-        context: The level.
         subject: The name of what hands the reward over.
     """
     context = context.remembering_rewards
@@ -87,7 +86,6 @@ def of_all(
     """Return what finishing runs do about each reward by name, and how it can be missed.
 
     Args:
-        context: The level.
         statuses: The status of each subject, by name.
     """
     answers, missed = {}, {}

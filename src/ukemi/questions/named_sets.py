@@ -32,7 +32,6 @@ class Sets(Generic[S]):
     """The named sets of a level in a space, and the runs into them.
 
     Args:
-        level: The level.
         space: The sets of its positions.
         subjects: By name, each thing that a run can do, and the variable that shows whether it did.
         gates: For each gate by name, the moves that walk through it, by number.
@@ -265,7 +264,6 @@ class Sets(Generic[S]):
         """A route into some positions; ``None`` if there is none, or if time or memory ends first.
 
         Args:
-            positions: The positions.
             certain: Whether all these positions are known, so that a bound on the cost holds.
         """
         run = self.in_time(lambda: self.run_to(positions), None)

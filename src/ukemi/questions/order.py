@@ -27,7 +27,6 @@ def ask(
     """Return what comes before what in every finishing run; ``None`` if that is undecided.
 
     Args:
-        context: The level.
         required: The things that every finishing run does.
         rooms: The rooms that every finishing run enters.
         gates: The gates that every finishing run walks through.

@@ -126,7 +126,6 @@ def left_lying(context: Context[S], without: Sequence[str]) -> Context[S] | None
     """Return the positions in which some units still lie where they lay, as a level without them.
 
     Args:
-        context: The level.
         without: Where each of the units lies, as :class:`~ukemi.questions.answers.KeyMeasure` names places.
 
     Returns:
@@ -197,8 +196,6 @@ def without_unit(level: Level, item: str, where: str) -> Level:
     """Return a copy of a level with one unit less of an item.
 
     Args:
-        level: The level.
-        item: The item.
         where: Where the unit is, as :class:`~ukemi.questions.answers.KeyMeasure` names places.
     """
     copy = level.copy()

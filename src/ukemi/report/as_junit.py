@@ -17,9 +17,6 @@ def junit(checked: Sequence[Report | LevelError], strict: bool = False) -> str:
     Args:
         checked: The reports, and the errors of the levels that cannot be read.
         strict: Whether warnings count as failures.
-
-    Returns:
-        The document.
     """
     root = Xml.Element("testsuites", name="ukemi")
     for one in checked:

@@ -39,7 +39,6 @@ def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Ite
     """The lines of a report, the verdict first.
 
     Args:
-        report: The report.
         full: Whether long routes are listed whole.
         quiet: Whether only a line of verdict and the errors are wanted.
 
@@ -382,8 +381,6 @@ def finding_lines(finding: Finding, level: Level, full: bool, mends: bool = True
     """The lines of one finding, readable alone.
 
     Args:
-        finding: The finding.
-        level: The level.
         full: Whether long routes are listed whole.
         mends: Whether to list the mends.
 

@@ -16,9 +16,7 @@ def described(level: Level, kind: str, name: str, report: Report | None = None) 
     """Return the description of a name.
 
     Args:
-        level: The level.
         kind: What is named so: ``item``, ``room``, ``flag``, ``lock``, or ``thing`` for all else.
-        name: The name.
         report: A check of the level, where there is one.
 
     Returns:

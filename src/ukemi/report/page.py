@@ -48,9 +48,6 @@ def html_page(
         notices: The messages at the top.
         waiting: What is supposed and not answered yet.
 
-    Returns:
-        The page.
-
     Raises:
         ImportError: Jinja2 is not installed.
     """

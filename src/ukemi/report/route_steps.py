@@ -37,8 +37,6 @@ def route_steps(
     """List the positions of a route, one for each step that a player would name.
 
     Args:
-        level: The level.
-        route: The route.
         rules: The level's rules, if they are at hand.
         pace: The pace of the route, if it is known.
 

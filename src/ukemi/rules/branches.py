@@ -97,7 +97,6 @@ def shifted(
     """An expression about the values after some changes, as one about those before.
 
     Args:
-        expression: The expression.
         becomes: Values that variables are given.
         adds: The amounts added to others.
         most: The most that some variables can be before.
@@ -199,8 +198,6 @@ def move_branches(
     """Every way for a move to turn out in a room, all that happens by itself included.
 
     Args:
-        rules: The rules.
-        move: The move.
         place: The room it is made in.
         most: The :func:`bounds` of the rules, if they are at hand.
         tick: Called for each step of each branch; it raises an error of its own to end the work.

@@ -38,11 +38,7 @@ def compile_level(level: Level, remembered: Collection[int] = ()) -> Rules:
     """Turn a level into variables and moves, as the rules of play say.
 
     Args:
-        level: The level.
         remembered: In a campaign, the variables whose changes are remembered.
-
-    Returns:
-        Its rules.
 
     Raises:
         LevelError: The level cannot be played: it has no start or goal, say, or something in it

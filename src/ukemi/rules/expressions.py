@@ -104,7 +104,6 @@ def fold(
     Negations are carried down to the atoms: "not both" becomes "one not, or the other not".
 
     Args:
-        expression: The expression.
         atom: What an atom amounts to; and what it amounts to where it has to be false.
         every: Joins what the parts of a conjunction amount to. It may stop reading early, as ``all`` does.
         some: Joins what the parts of a disjunction amount to.

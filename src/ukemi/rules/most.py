@@ -16,7 +16,6 @@ def most_values(rules: Rules, actions: Sequence[Action]) -> list[int | None]:
     once); otherwise the guard of the giving bounds them.
 
     Args:
-        rules: The rules.
         actions: The actions of the moves.
 
     Returns:

@@ -33,7 +33,6 @@ def leaves(expression: Expression, positive: bool = True) -> Iterator[tuple[Expr
     """Yield the atoms of an expression, and whether each is negated.
 
     Args:
-        expression: The expression.
         positive: Whether the expression itself counts for or against.
 
     Yields:

@@ -18,7 +18,6 @@ def shuffled_colors(level: Level, groups: Iterable[Scatter], random: Random) -> 
     """Return a colour for each item of the groups that shuffle theirs.
 
     Args:
-        level: The level.
         groups: The groups that are scattered.
         random: The source of chance.
     """

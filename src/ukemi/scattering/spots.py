@@ -156,7 +156,6 @@ class Spots:
 
         Args:
             spots: The spots.
-            rooms: The rooms.
             moved: Where the chests that are scattered lie.
         """
         reached: dict[str, set[int]] = {name: set() for name in self.grids}

@@ -57,9 +57,6 @@ def order_length(report: Report) -> int | None:
 
     The longest path in the order, rooms not counted.
 
-    Args:
-        report: The check of a level.
-
     Example:
         >>> from ukemi.checks import check_level
         >>> from ukemi.language import loads

@@ -61,7 +61,6 @@ class Space(ABC, Generic[S]):
     """The reachable positions of a level.
 
     Args:
-        rules: The rules.
         limits: How far the search may go.
 
     Attributes:
@@ -92,7 +91,6 @@ class Space(ABC, Generic[S]):
         """The positions from which some targets can be reached, the targets themselves included.
 
         Args:
-            targets: The targets.
             within: The positions that the ways to them may go through; ``None`` for any reached.
         """
 
@@ -164,7 +162,6 @@ class Space(ABC, Generic[S]):
         """Return a run from the start into a set, a cheapest one if the limits allow.
 
         Args:
-            targets: The set.
             within: The positions that the run may pass, its first and last included; ``None`` for any.
             estimate: Estimates what runs into the set still cost, from any position on.
 

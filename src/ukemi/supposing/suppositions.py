@@ -22,7 +22,6 @@ class Suppositions(LevelDocument):
     """A level of which something is supposed.
 
     Args:
-        level: The level.
         document: The data of its file.
     """
 

@@ -170,9 +170,6 @@ def read_campaign(node: Node, file: str | None, read_level: LevelReader) -> Join
         file: The file's name, for messages.
         read_level: Reads a level file that the campaign names.
 
-    Returns:
-        Its levels as one.
-
     Raises:
         LevelError: With all that is wrong, in the order of the file.
     """

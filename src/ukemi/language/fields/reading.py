@@ -29,9 +29,6 @@ def read_level(
         read_csv: Reads a CSV file that the level names.
         notes: Takes down every name that is used, for whoever wants to know.
 
-    Returns:
-        The level.
-
     Raises:
         LevelError: With all that is wrong, in the order of the file.
     """

@@ -39,7 +39,6 @@ def name_of(node: Node, what: str) -> str:
     """The name a node gives.
 
     Args:
-        node: The node.
         what: The word for the named thing, for the message.
 
     Raises:

@@ -296,7 +296,6 @@ def read_fields(notes: Notes, node: Node) -> dict[str, Any]:
 
     Args:
         notes: Takes what is wrong and what is still to be checked.
-        node: The level.
 
     Returns:
         The values by attribute.

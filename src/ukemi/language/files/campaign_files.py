@@ -35,7 +35,6 @@ def campaigns_naming(
     """Return the campaigns that name a level: those in its folder, and in the two above it.
 
     Args:
-        file: The level's file.
         known: Takes down what is found of each folder, for the next call.
     """
     here = Path(file).resolve()

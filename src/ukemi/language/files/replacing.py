@@ -31,7 +31,6 @@ def write_file(
     An existing path that is not a regular file, such as a pipe or a device, is written to.
 
     Args:
-        path: The file.
         content: The new content; text is written as UTF-8.
         endings: The allowed endings of its name, in small letters; none allows any.
         inputs: Files that were read to make it, which it must not be.
@@ -62,7 +61,6 @@ def rewrite(path: str | os.PathLike[str], before: str, after: str) -> None:
     The bytes that the change does not touch stay as they were, a byte-order mark and UTF-16 too.
 
     Args:
-        path: The file.
         before: The text that was read from it.
         after: The text it is to hold.
 
@@ -100,7 +98,6 @@ def must_be_writable(
     """Refuse a file that cannot be written, before the work that is to fill it.
 
     Args:
-        path: The file.
         endings: As of :func:`write_file`.
         inputs: As of :func:`write_file`.
         over: As of :func:`write_file`.

@@ -164,7 +164,6 @@ def edited_text(text: str, edits: list[Edit], file: str | None = None) -> str:
     lines of their own.
 
     Args:
-        text: The text.
         edits: The edits, one after another.
         file: The file's name: JSON if it ends so.
 

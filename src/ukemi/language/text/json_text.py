@@ -15,9 +15,6 @@ def json_text(document: Any, indent: int = 2) -> str:
         document: Mappings, lists, text and numbers.
         indent: The indentation of each level.
 
-    Returns:
-        The text.
-
     Example:
         >>> print(json_text(["Mill\\u202e"]))
         [

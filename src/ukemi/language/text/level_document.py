@@ -14,7 +14,6 @@ class LevelDocument:
     """A level, with what its file says.
 
     Args:
-        level: The level.
         document: The data of its file.
     """
 
@@ -49,7 +48,6 @@ class LevelDocument:
         """The edits that take one of an item from where a check says that it is; ``None`` where that cannot be said.
 
         Args:
-            item: The item.
             where: ``ROOM/ITEM``, a chest, an act, a switch or an event, or ``start``.
         """
         room = where.removesuffix(f"/{item}")
@@ -135,7 +133,6 @@ class LevelDocument:
         """The edit that draws symbols on a map.
 
         Args:
-            name: The map.
             cells: By column and row, the symbols that may be drawn over, and the one to draw.
 
         Returns:
@@ -238,7 +235,6 @@ def one_more(path: Path, said: Any, item: str) -> list[Edit] | None:
     Args:
         path: Where the value stands.
         said: The value; ``None`` if there is none.
-        item: The item.
 
     Returns:
         The edits; ``None`` where that cannot be said.

@@ -54,7 +54,6 @@ def mentions(root: Any, notes: Notes, text: str, name: str, kind: str) -> list[M
         root: The whole file.
         notes: The notes from reading it.
         text: Its text.
-        name: The name.
         kind: Which of :data:`KINDS` it is.
 
     Returns:
@@ -161,7 +160,6 @@ def mentions_in_campaign(
     Args:
         root: The whole file.
         text: Its text.
-        name: The name.
         kind: Which of :data:`KINDS` it is.
         levels: The names by which the campaign calls the levels that have the thing.
         shared: Whether all levels have it: an item, or a shared flag.

@@ -16,7 +16,6 @@ def renamed_text(level: Level, old: str, new: str, kind: str | None = None) -> s
     """The text of a level's file with one name changed wherever it stands.
 
     Args:
-        level: The level.
         old: The name of a room, item, flag, lock, door, chest, act, switch or event.
         new: The new name.
         kind: Which of :data:`KINDS` it is, where several are called so.

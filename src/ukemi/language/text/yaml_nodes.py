@@ -51,9 +51,6 @@ def compose(text: str, file: str | None = None, as_json: bool | None = None) -> 
         file: Its name, for messages.
         as_json: Whether it has to be JSON; ``None``: as the file's name says.
 
-    Returns:
-        The root node.
-
     Raises:
         LevelError: The text is not YAML, is empty, or holds more than one document.
     """

@@ -24,7 +24,6 @@ def around(cells: int, width: int) -> int:
     """The cells above, below, left and right of the cells of a set.
 
     Args:
-        cells: The set.
         width: The columns of the map, its border included.
     """
     return cells << 1 | cells >> 1 | cells << width | cells >> width
@@ -35,7 +34,6 @@ def spread(cells: int, within: int, width: int) -> int:
 
     Args:
         cells: Where to begin.
-        within: The set.
         width: The columns of the map, its border included.
 
     Example:
@@ -54,7 +52,6 @@ def regions(cells: int, width: int) -> Iterator[int]:
     """The largest parts of a set in which steps lead from each cell to each other one.
 
     Args:
-        cells: The set.
         width: The columns of the map, its border included.
 
     Example:

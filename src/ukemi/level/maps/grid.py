@@ -17,7 +17,6 @@ class Grid:
     """A map with a border around it, its cells numbered row by row.
 
     Args:
-        floor: The map.
         tiles: The meaning of its symbols.
 
     Attributes:

@@ -66,7 +66,6 @@ class Paths:
         A gap is a cell of plain floor with no floor on two opposite sides.
 
         Args:
-            a, b: The rooms.
             shut: Rooms that no walk enters.
 
         Returns:

@@ -13,7 +13,6 @@ def undrawn(level: Contents, matters: Callable[[Tile], bool], would: str = "") -
     """Say which symbols that matter stand on no map.
 
     Args:
-        level: The level.
         matters: Whether a symbol with some meaning is looked for.
         would: What such a symbol would do, such as ``would turn it on``.
 

@@ -37,8 +37,6 @@ class CheapestRuns:
     """The cheapest runs from the start that stay within a set, if the time allows.
 
     Args:
-        space: The space.
-        within: The set.
         estimated: Steps that count what they cost less what they take off an estimate; ``None`` for the
             steps of the space.
     """
@@ -135,7 +133,6 @@ class CostLayers:
     """Positions in layers, by the cost of a cheapest run from some positions to them, or from them to those.
 
     Args:
-        space: The space.
         begin: Where the runs begin.
         onward: The steps to follow.
         back: What leads back.

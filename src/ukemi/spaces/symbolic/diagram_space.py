@@ -49,7 +49,6 @@ class SymbolicSpace(Space[Diagrams]):
     """The reachable positions of a level, as decision diagrams.
 
     Args:
-        rules: The rules.
         limits: How far the search may go.
         nodes: How many nodes the diagrams may have, where the memory allows it.
 

@@ -37,7 +37,6 @@ class Encoding:
     """Which bits stand for which variables.
 
     Args:
-        rules: The rules.
         actions: The actions of the moves.
         nodes: How many nodes the diagrams may have.
         limits: Say when the time is over.

@@ -29,7 +29,6 @@ class EstimatedSteps:
     A step is left out where a step of a move that may come first can be made instead.
 
     Args:
-        space: The space.
         estimate: The estimate; a term that is not 0 in all targets is left out.
         targets: Where runs are to lead.
 
