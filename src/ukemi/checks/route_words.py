@@ -18,7 +18,6 @@ class Stop(NamedTuple):
     """One move in a player's words, or several walks as one.
 
     Attributes:
-        words: The words.
         first, last: The numbers of its first and last move, counted from 0.
     """
 

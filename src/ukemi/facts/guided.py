@@ -45,8 +45,6 @@ class _Action:
     """A move as it turns out in one room.
 
     Attributes:
-        move: The move.
-        place: The room.
         asked: The conditions, one part at a time.
         branch: What it changes.
         once: Whether it disables itself.

@@ -40,7 +40,6 @@ class _Duty:
     """A change of a variable that every run makes.
 
     Attributes:
-        variable: The variable.
         value: Its value at the start.
         makers: The moves that change it.
         for_good: Whether it changes once, to a value that all targets have.

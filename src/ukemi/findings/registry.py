@@ -64,11 +64,7 @@ class Answered:
 
 @dataclass(eq=False)
 class Registry(Generic[Given]):
-    """The functions that make findings from one thing; each file of a folder adds its own.
-
-    Attributes:
-        package: The folder.
-    """
+    """The functions that make findings from one thing; each file of a folder adds its own."""
 
     package: str
     _all: list[Callable[[Given], Iterable[Finding]]] = field(default_factory=list)

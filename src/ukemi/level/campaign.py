@@ -16,7 +16,6 @@ class Stage:
 
     Attributes:
         name: The campaign's name for it.
-        level: The level.
         brings: The items that come along into it, of what is carried; ``None`` for all.
         keeps: Whether it is found as it was left when it is come back to.
     """
@@ -59,7 +58,6 @@ class CampaignParts:
     """Levels, and the ways between them.
 
     Attributes:
-        name: Its name.
         stages: The levels by the names it gives them; the first is where it begins.
         ways: The ways from each to the next.
         goal: The level with which it ends.

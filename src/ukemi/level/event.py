@@ -13,7 +13,6 @@ class Event(LevelPart):
     """Something that happens by itself as soon as its condition holds, once in a run.
 
     Attributes:
-        name: Its name.
         when: When it happens.
         effects: What happens.
     """

@@ -39,7 +39,6 @@ class Joined(Level):
     """A campaign as one level. A thing of a level is ``LEVEL/NAME``; items are of all levels.
 
     Attributes:
-        campaign: The campaign.
         rooms_of: The names of the rooms of each level.
         texts: The texts of its files, by name.
     """

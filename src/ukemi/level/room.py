@@ -16,7 +16,6 @@ class Placement(LevelPart):
     """Units of an item that lie in a room from the start.
 
     Attributes:
-        item: The item.
         count: How many there are.
         needs: The condition for taking one.
         pile: Whether they are taken all at once.
@@ -35,7 +34,6 @@ class Chest(LevelPart):
     """A container: opened once, hands over what it holds.
 
     Attributes:
-        name: Its name.
         holds: The contents.
         lock: The lock that keeps it shut.
         effects: The effects of opening it.
@@ -59,7 +57,6 @@ class Act(LevelPart):
         switch: Whether it was laid out as a switch.
         repeat: Whether it can be done more than once.
         teaches: A flag it turns on that a player can know from an earlier run.
-        steps: The cost.
         seen: Until this holds, the player does not know of it and cannot use it.
     """
 

@@ -68,7 +68,6 @@ class Accepted:
     """A finding that the designer means as it is.
 
     Attributes:
-        code: Its code.
         name: The subject, as a check names it.
     """
 

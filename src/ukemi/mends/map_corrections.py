@@ -42,7 +42,6 @@ class _Drawing:
     """One map.
 
     Attributes:
-        rows: Its rows.
         last: How many of them are rows of the map.
     """
 

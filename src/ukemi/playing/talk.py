@@ -57,7 +57,6 @@ class Talk:
         as_player: Whether to show only what the player sees.
 
     Attributes:
-        play: The play.
         leaving: Whether the player has asked to leave.
         failed: Whether some line was not understood, or could not be done.
         width: The most columns that a map takes.

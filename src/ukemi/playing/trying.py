@@ -31,7 +31,6 @@ class ThingHere(NamedTuple):
     """Something in reach of the player.
 
     Attributes:
-        name: Its name.
         verb: The verb to try it with.
         part: The part of the level.
         lock: Its lock, if it has one that is still shut.

@@ -24,7 +24,6 @@ class LeftBehind(NamedTuple):
     """A level that can be entered with too little to finish.
 
     Attributes:
-        stage: The level.
         item: The item that is short.
         least: How many it takes.
         route: A run that enters the level with fewer.
@@ -40,7 +39,6 @@ class _Load(NamedTuple):
     """What is carried of an item.
 
     Attributes:
-        item: The item.
         variables: The counts of those who carry it, which are summed up.
         starts: For each level, how many it adds when it is entered.
     """

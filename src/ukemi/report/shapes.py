@@ -58,7 +58,6 @@ class JsonField(NamedTuple):
     """A field of an object.
 
     Attributes:
-        name: Its name.
         shape: The shape of its value.
         get: Takes the value from what is described.
         optional: Whether it is left out if the value is ``None``.

@@ -23,7 +23,6 @@ class Action:
     """One way for a move to turn out in one room.
 
     Attributes:
-        move: The move.
         source, target: Where it leads from, and to.
         branch: Its conditions and changes.
     """

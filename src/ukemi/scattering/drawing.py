@@ -19,7 +19,6 @@ class Unit:
     """One thing to lay: a unit of an item, or a chest.
 
     Attributes:
-        thing: Its name.
         group: The group it is of.
         spots: The spots where it may land.
         chest: Whether it is a chest.

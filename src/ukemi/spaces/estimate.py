@@ -14,7 +14,6 @@ class Term(NamedTuple):
     """A cost that is still to come in some positions.
 
     Attributes:
-        cost: The cost.
         rooms: It is still to come if the player is in one of these rooms; ``None`` for any room,
         guard: and if this holds.
     """

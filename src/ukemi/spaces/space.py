@@ -39,7 +39,6 @@ class Run:
     """Moves from the start, with what is known of how few steps would do.
 
     Attributes:
-        moves: The moves.
         at_least: A lower bound on the cost of any run to the same end.
     """
 

@@ -12,7 +12,6 @@ class Table:
     """The text of a CSV file that holds a map, one symbol a cell.
 
     Attributes:
-        file: The file.
         rows: The rows of the map as text; none if a cell holds several symbols, or a row several lines.
 
     Example:
