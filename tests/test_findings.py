@@ -9,7 +9,7 @@ from hypothesis import given, settings
 
 import ukemi
 from ukemi.checks import Answer
-from ukemi.report.as_text import finding_lines, plain_text
+from ukemi.report.as_text import area_words, finding_lines, plain_text
 
 from .helpers import check, readable, report_dict
 from .levels import plain_levels
@@ -261,6 +261,17 @@ def test_what_of_a_reward_is_not_settled(claim: str, told: set[str]) -> None:
     said = [one.message for report in cut for one in report.with_code("undecided")]
     found = {one.split(" can be ")[1].split()[0] for one in said if "gem" in one}
     assert found == told
+
+
+def test_rooms_of_an_area_that_may_be_required_are_counted_as_undecided() -> None:
+    level = ukemi.loads(
+        f"{BASE}rooms: {{quay: {{items: {{gem: 3}}}}, race: {{}}, mill: {{}}}}\n"
+        "passages: [quay <-> race, race <-> mill]\nareas: {shore: [quay, race]}\n"
+    )
+    words = {area_words(ukemi.check(level, max_positions=most), "shore") for most in (2, 100)}
+    assert {one.split(";")[0] for one in words} == {
+        "2 rooms, 0 required, 2 undecided", "2 rooms, 2 required",
+    }  # fmt: skip
 
 
 def test_finishing_without_a_reward_is_no_missing_it() -> None:

@@ -516,7 +516,20 @@ def seen(said: dict[str, Any]) -> set[tuple[str, ...]]:
 def test_what_is_cut_short_contradicts_nothing(
     plain: dict[str, Any], most: int, ticks: int
 ) -> None:
-    level = readable(plain)
+    compare_cut_short(readable(plain), most, ticks)
+
+
+def test_what_is_cut_short_anywhere_contradicts_nothing() -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: grain, items: {grain: {}, key: {use: spent}}, passages: [quay <-> pit, quay <-> loft:"
+        " {lock: key}], rooms: {quay: {items: key}, pit: {items: grain}, loft: {items: grain}}}"
+    )
+    for ticks in range(0, 400, 9):
+        compare_cut_short(level, ticks // 9 + 1, ticks)
+
+
+def compare_cut_short(level: ukemi.Level, most: int, ticks: int) -> None:
+    """Compare reports that time or a limit cuts short with the whole report."""
     whole = told(explicit(level))
     rules = compile_level(level)
     space = symbolic_space(rules, Limits(memory=1 << 26, deadline=Ticks(ticks)))

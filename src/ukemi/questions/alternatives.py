@@ -39,11 +39,13 @@ def ask(context: Context[S], statuses: dict[str, Answer]) -> tuple[Alternatives,
     """Return what is needed either or.
 
     Args:
-        statuses: The status of each thing by name.
+        statuses: The status of each thing by name; all of them have to be known.
 
     Returns:
         The alternatives, those of each place apart; ``None`` if that is undecided.
     """
+    if Answer.UNKNOWN in statuses.values():
+        return None
     kinds = ("door", "chest", "act", "item")
     names = [
         one.name

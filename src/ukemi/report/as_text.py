@@ -299,8 +299,10 @@ def area_words(report: Report, area: str) -> str:
     """
     level, answers = report.level, report.answers
     rooms = [room for room in level.areas[area] if room in level.rooms]
-    required = sum(answers.rooms.get(room) == Answer.REQUIRED for room in rooms)
-    words = [f"{counted(len(rooms), 'room')}, {required} required"]
+    statuses = [answers.rooms.get(room) for room in rooms]
+    words = [f"{counted(len(rooms), 'room')}, {statuses.count(Answer.REQUIRED)} required"]
+    if unsure := statuses.count(Answer.UNKNOWN):
+        words[0] += f", {unsure} undecided"
     steps = [one.steps for room in rooms if (one := (answers.in_hand or {}).get(room)) is not None]
     if steps and None not in steps:
         words.append(f"from {counted(min(one for one in steps if one is not None), 'step')} on")
