@@ -19,7 +19,7 @@ from ..level import Level
 def sort_out(
     level: Level, findings: Sequence[Finding], complete: bool
 ) -> tuple[list[Finding], list[Finding]]:
-    """Tell what a level accepts from what it does not.
+    """Separate the findings that a level accepts from the others.
 
     Args:
         complete: Whether everything was settled: else what is accepted may only not be known yet.

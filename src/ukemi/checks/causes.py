@@ -205,7 +205,7 @@ class _Parts:
         return rooms
 
     def only_out(self, finding: Finding, said: str) -> str:
-        """Say which one-way passages and tiles lead only out of the part that a finding is about.
+        """Return, in words, the one-way passages and tiles that lead only out of the part that a finding is about.
 
         Nothing if a sentence names one of them already.
         """

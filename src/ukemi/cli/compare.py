@@ -57,7 +57,7 @@ def compare(
     max_seconds: MaxSeconds = None,
     max_memory: MaxMemory = None,
 ) -> None:
-    """Tell what a change did: to the verdict, to the level, to findings and figures.
+    """Show what a change did: to the verdict, to the level, to findings and figures.
 
     Exit code: 0 nothing got worse, 1 something did, 2 a level or the call cannot be read. Exit code
         1 means worse: a promise that was proven (finishing, never stuck, never dying, all rewards
@@ -154,7 +154,7 @@ def _compare_all(
 
 
 def _parts(path: Path) -> list[bytes]:
-    """What the files of a level say, those of its maps and of a campaign's levels among them."""
+    """Return the texts of a level's files, those of its maps and of a campaign's levels among them."""
     return [one.read_bytes() if one.is_file() else b"" for one in parts_of(str(path))]
 
 

@@ -86,7 +86,7 @@ class _Grouped(TyperGroup):
         return list(_FILES)
 
     def format_commands(self, ctx: Any, formatter: Any) -> None:
-        """Tell each group under its title."""
+        """Print each group under its title."""
         for title, names in COMMANDS.items():
             commands = [(name, self.get_command(ctx, name)) for name in names]
             rows = [

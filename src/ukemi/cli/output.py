@@ -16,7 +16,7 @@ CANNOT_READ = 2
 
 
 def tell(line: str = "") -> None:
-    """Print a line on standard output; what is hidden in a name of the level is shown."""
+    """Print a line on standard output, with hidden characters in names made visible."""
     print(as_line(line))
 
 

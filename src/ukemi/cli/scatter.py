@@ -242,7 +242,7 @@ def _tell_measures(found: list[Scattered], name_of: Callable[[int], str]) -> Non
 
 
 def _tell_emptied(before: Level, found: list[Scattered]) -> None:
-    """Say which chests lost all that they hold, and in how many levels."""
+    """Print which chests lost all that they hold, and in how many levels."""
     for name, thing in before.things.items():
         held = getattr(thing.what, "holds", None)
         if held:
@@ -304,7 +304,7 @@ def _tell_outcome(
 def _missed_wishes(
     scattering: Scattering, wishes: Wishes, best_spread: Callable[[], int | None]
 ) -> Iterator[str]:
-    """Say which wishes failed, and what the best placement achieved."""
+    """Yield which wishes failed, and what the best placement achieved."""
     misses = scattering.near_misses
     if misses is not None and misses.count:
         held = "1 placement holds" if misses.count == 1 else f"{misses.count:,} placements hold"

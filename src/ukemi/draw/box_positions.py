@@ -241,7 +241,7 @@ def _lines(
 
 
 def _cells(level: Level, across: int) -> dict[str, tuple[int, int]]:
-    """The column and row of each room, in a grid of so many columns."""
+    """The column and row of each room, in a grid with a given number of columns."""
     joined = neighbours(level)
     fixed = {name: room.drawn_at for name, room in level.rooms.items() if room.drawn_at is not None}
     down = max([ceil(_CELLS * len(joined) / across), *(row for _, row in fixed.values())])
@@ -370,7 +370,7 @@ class _Grid:
             self._in[before], self._at[other] = other, before
 
     def _cost(self) -> float:
-        """How bad the places are: long ways, ways through rooms, crossings, and rooms far from their column."""
+        """Rate the places: long ways, ways through rooms, crossings and rooms far from their column are bad."""
         at, a, b = self._at, self._at[self._a], self._at[self._b]
         along = b - a
         apart = np.abs(along)

@@ -105,7 +105,7 @@ def _starts(level: Level) -> set[str]:
 
 
 def hidden(seen: Condition) -> str:
-    """Say until when a thing is hidden; nothing for a thing that is seen from the start."""
+    """Return until when a thing is hidden, in words; nothing for a thing that is seen from the start."""
     return "" if seen == ALWAYS else f", hidden until {seen}"
 
 

@@ -70,7 +70,7 @@ def _line(first: str, second: str, texts: list[str]) -> list[Entry]:
 
 
 def _spare(measure: KeyMeasure) -> str:
-    """How many units can be spared, and where they are."""
+    """Return how many units can be spared, and where they are."""
     least = "" if measure.all_tried else "at least "
     where = f" ({', '.join(dict.fromkeys(measure.spare_in))})" if measure.spare else ""
     return f"{least}{measure.spare}{where}"

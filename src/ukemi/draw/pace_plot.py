@@ -68,7 +68,7 @@ def draw_pace(report: Report) -> Figure:
 
 
 def _new(point: PacePoint) -> str:
-    """What is new at a point, in words."""
+    """Return what is new at a point, in words."""
     words = [f"{count} {item}" if count > 1 else item for item, count in point.gets.items()]
     return plain(", ".join([*point.opens, *words]))
 

@@ -74,7 +74,7 @@ def draw_shares(
 
 
 def _spread(axes: Axes, steps: Mapping[str, Sequence[int]], left: float, top: float) -> None:
-    """How many runs of each kind took how many steps, with the median of each."""
+    """Draw how many runs of each kind took how many steps, with the median of each."""
     axes.text(_MARGIN, top, "Steps of the runs that finish: bars of one height for each kind, the median marked",
               size=11, weight="bold", color=theme().ink, va="center")  # fmt: skip
     least = min(some[0] for some in steps.values())

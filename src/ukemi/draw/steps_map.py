@@ -39,7 +39,7 @@ def draw_steps(
 
 
 def _by_cells(level: Level, walked: Mapping[tuple[str, str], float]) -> dict[str, float]:
-    """How often a run enters each cell, plain floor on the way included."""
+    """Count how often a run enters each cell, plain floor on the way included."""
     paths = Paths(level)
     found: dict[str, float] = {}
     for (a, b), times in walked.items():

@@ -103,7 +103,7 @@ def text_width(text: str, size: float = FONT) -> float:
 
 
 def plain(text: str) -> str:
-    """Text as Matplotlib shows it unchanged: a dollar sign begins no formula, nothing hides."""
+    """Escape text for Matplotlib: a dollar sign begins no formula, and hidden characters show."""
     return visible(text).replace("$", r"\$")
 
 

@@ -205,7 +205,7 @@ class Workspace:
     # -- telling ------------------------------------------------------------------------------
 
     def _tell(self, uri: str, found: list[tuple[str, lsp.Diagnostic]]) -> None:
-        """Tell what is wrong, by file: a campaign may have it in one of its levels."""
+        """Publish the problems by file: a problem of a campaign may be in one of its levels."""
         by_file: dict[str, list[lsp.Diagnostic]] = {uri: []}
         for where, diagnostic in found:
             by_file.setdefault(where, []).append(diagnostic)
@@ -268,7 +268,7 @@ class Workspace:
 
     @property
     def units(self) -> Callable[[str], int]:
-        """Tells how many of the editor's units some characters take."""
+        """A function that counts the units in which the editor measures a text."""
         codec = self.server.workspace.position_codec
         return lambda text: len(text) if text.isascii() else int(codec.client_num_units(text))
 
@@ -541,7 +541,7 @@ def _more(server: LanguageServer, levels: Workspace) -> None:
 
     @server.command(SUPPOSE)
     async def suppose(uri: str, said: str) -> str:
-        """Tell what a supposition changes."""
+        """Return what a supposition changes."""
         document = levels.document(uri)
         told = "the level cannot be read"
         if document is not None and document.level is not None:

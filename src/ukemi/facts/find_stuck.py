@@ -93,7 +93,7 @@ class _Detours:
         return best
 
     def _made(self, moves: list[Move]) -> list[Move] | None:
-        """Those of some moves that can be made, with the walks between them; ``None`` if that gets nobody stuck."""
+        """Return the moves that can be made, with the walks between them; ``None`` if nobody gets stuck by them."""
         here, run = self._rules.start(), list[Move]()
         for move in moves:
             ways = CheapestWays(here, self._walks)

@@ -99,7 +99,7 @@ class Guide:
                 self.watching.setdefault(variable, []).append((number, part))
 
     def closes(self, move: Move) -> int:
-        """How much a move may close off: 0 in the same room, 1 for a walk that can be walked back, 2 for another."""
+        """Return how much a move may close off: 0 in the same room, 1 for a walk that can be walked back, 2 for another."""
         to = move.leads_to
         if to is None:
             return 0
@@ -252,7 +252,7 @@ class _Planning:
         self._enter(branch.becomes[PLACE], number, cost)
 
     def _cost(self, asked: Expression) -> Effort:
-        """What it takes to make an expression hold."""
+        """Return the effort of making an expression hold."""
         return fold(asked, self._atom, _together, _cheapest)
 
     def _atom(self, asked: Expression, positive: bool) -> Effort:
@@ -271,14 +271,14 @@ class _Planning:
         raise TypeError(f"not a guard: {asked!r}")
 
     def _to(self, variable: int, wanted: int) -> Effort:
-        """What it takes to raise a variable to some value."""
+        """Return the effort of raising a variable to some value."""
         missing = wanted - self.position[variable]
         if missing <= 0:
             return NOTHING
         return _least(self.higher.get(variable, ()), missing, lambda value: value >= wanted)
 
     def _down(self, variable: int, wanted: int) -> Effort:
-        """What it takes to lower a variable to some value."""
+        """Return the effort of lowering a variable to some value."""
         missing = self.position[variable] - wanted
         if missing <= 0:
             return NOTHING

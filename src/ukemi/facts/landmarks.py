@@ -49,7 +49,7 @@ class Made(NamedTuple):
 
 
 class Lacks:
-    """What each move of a level asks for that does not hold from the start.
+    """Finds, for each move of a level, what it asks for that does not hold from the start.
 
     Attributes:
         start: The first position.
@@ -105,7 +105,7 @@ class Lacks:
         return self._of[move.number]
 
     def _within(self, expression: Expression, place: int) -> Lack | None:
-        """What an expression lacks in a room; ``None`` if it never holds there."""
+        """Return what an expression lacks in a room; ``None`` if it never holds there."""
 
         def atom(one: Expression, positive: bool) -> Lack | None:
             variable = self.lacked(one if positive else Negated(one), place)

@@ -38,7 +38,7 @@ class Reach:
     ends: set[int]
 
     def copy(self) -> Reach:
-        """One that can be widened while this stays as it is."""
+        """Return a copy: widening it leaves this as it is."""
         return Reach(self.low.copy(), self.high.copy(), self.rooms.copy(), self.ends.copy())
 
     @property

@@ -59,7 +59,7 @@ class _Duty:
         return AtLeast(self.variable, 1) if falls else Is(self.variable, self.value)
 
     def terms(self) -> Iterator[Term]:
-        """What is still to pay for it."""
+        """Yield the costs that are still to pay for it."""
         if self.for_good and self.value:  # so many units are to be taken, one by one
             for count in range(1, self.value + 1):
                 yield Term(self._cost, None, AtLeast(self.variable, count))
@@ -109,7 +109,7 @@ def _final(rules: Rules, variable: int, makers: Collection[Move]) -> int | None:
 
 
 def _bridges(walking: WalkingGraph, duties: list[_Duty], ends: set[int]) -> Iterator[Term]:
-    """What it costs to cross each bridge: there, if something is left to do beyond it, and back to where runs end."""
+    """Yield the cost of each bridge: there, if something is left to do beyond it, and back to where runs end."""
     parts = walking.parts
     root = parts[min(ends)]
     before = walking.tree(root)

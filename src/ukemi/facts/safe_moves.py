@@ -15,7 +15,7 @@ Gains = frozenset[tuple[int, int]]
 
 
 class SafeMoves:
-    """Tells the moves that are safe to make at once.
+    """Finds the moves that are safe to make at once.
 
     A move is safe if everything that was possible before it remains possible after it: it only adds to
     variables whose increase never hurts, and the moves that it disables would have given no more than it

@@ -225,7 +225,7 @@ def alternatives(condition: Condition) -> list[tuple[Condition, ...]]:
 
 
 def count_alternatives(condition: Condition, *, positive: bool = True) -> int:
-    """How many alternatives :func:`alternatives` would multiply out, before any is left out.
+    """Count the alternatives that :func:`alternatives` would multiply out, before any is left out.
 
     Example:
         >>> from ukemi.level import parse_condition

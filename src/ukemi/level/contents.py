@@ -217,7 +217,7 @@ class Contents(Displayed):
         return copy
 
     def placed(self, item: str) -> int:
-        """How many of an item the level places, in rooms and chests, and starts with."""
+        """Count the units of an item that the level places, in rooms and chests, and starts with."""
         lying = sum(room.items[item].count for room in self.rooms.values() if item in room.items)
         held = sum(
             chest.holds.get(item, 0)
@@ -228,11 +228,11 @@ class Contents(Displayed):
         return lying + held + carried
 
     def inventory_at(self, room: str) -> Inventory:
-        """How much fits where a room is: everywhere the same, but in a campaign."""
+        """Return the inventory of a room: everywhere the same, but in a campaign."""
         return self.inventory
 
     def rules_at(self, room: str) -> PlayRules:
-        """How things are picked up and how a run ends where a room is."""
+        """Return the rules of play in a room: how things are picked up and how a run ends."""
         return self.rules
 
     @property

@@ -94,7 +94,7 @@ class Joined(Level):
         return part
 
     def inventory_at(self, room: str) -> Inventory:
-        """How much fits where a room is."""
+        """Return the inventory of a room."""
         inventory = self.campaign.stages[self.stage_of(room)].level.inventory
         return replace(inventory, slots=None) if self._roomy else inventory
 
@@ -105,7 +105,7 @@ class Joined(Level):
         return copy
 
     def rules_at(self, room: str) -> PlayRules:
-        """How things are picked up and how a run ends where a room is."""
+        """Return the rules of play in a room: how things are picked up and how a run ends."""
         return self.campaign.stages[self.stage_of(room)].level.rules
 
     def starts(self) -> list[dict[str, int]]:

@@ -47,7 +47,7 @@ class Passage(LevelPart):
 
     @property
     def thing(self) -> str:
-        """The name of the door or passage that it is a part of. Only on a map is that not its own name."""
+        """The name of its door or passage. It differs from its own name only on a map."""
         return self.part_of or self.name
 
     @property

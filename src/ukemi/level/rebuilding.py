@@ -58,7 +58,7 @@ def _on_map(level: Level, name: str) -> bool:
 
 
 def _used(level: Level, kind: str, name: str) -> list[str]:
-    """What would still use a name if what it stands for were gone."""
+    """Return what would still use a name if the thing that it names were gone."""
     from .uses import uses  # which reads levels
 
     word = kind.split(" ", 1)[1].removeprefix("placed ")

@@ -95,7 +95,7 @@ def _in_settings(level: Level) -> Iterator[Use]:
 
 
 def _subject(level: Level, name: str) -> Iterator[Use]:
-    """What a claim is about."""
+    """Return the subjects of a claim."""
     room, slash, item = name.rpartition("/")
     if name in level.things:
         yield Use("thing", name, "expect")

@@ -151,7 +151,7 @@ def _of_own_file(level: Joined) -> Iterator[Correction]:
 
 
 def _whens(level: Joined, stage: str) -> Iterator[tuple[str, float]]:
-    """What a way out of a level may ask for: where it ended, or what is carried on from it."""
+    """Return what a way out of a level may ask for: where it ended, or what is carried on from it."""
     inside = level.campaign.stages[stage].level
     goal = str(inside.goal)
     for room in re.findall(r"at ([\w@,-]+)", goal):

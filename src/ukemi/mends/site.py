@@ -82,7 +82,7 @@ class Site(LevelDocument):
         return Names(self.level)
 
     def placed(self, item: str) -> int:
-        """How many of an item the level places."""
+        """Count the units of an item that the level places."""
         return self._names.placed(item)
 
     def places_for(self, item: str) -> list[str]:

@@ -167,7 +167,7 @@ class Trial:
 
     @property
     def most_looked_at(self) -> int:
-        """How many corrections to look at."""
+        """The most corrections to look at."""
         return MOST_LOOKED_AT
 
     def changed(self, one: Correction) -> Level | None:
@@ -190,7 +190,7 @@ class Trial:
         return True
 
     def helps(self, report: Report, one: Correction, number: int) -> Helping | None:
-        """What a correction does; ``None`` if it does not help."""
+        """Try a correction and return what it does; ``None`` if it does not help."""
         if report.with_code("undecided"):
             self.all_tried = False
             return None
@@ -223,7 +223,7 @@ class Trial:
             return None
 
     def _outlook(self, level: Level, one: Correction) -> tuple[float, ...]:
-        """What a quick look at a changed level promises: less is better."""
+        """Rate a changed level by a quick look: less is better."""
         found = [one for one in layout.all(level) if one.severity in ("error", "warning")]
         amiss = one.unlikely + A_WARNING * len(found)
         if self._branches <= 0:
@@ -337,12 +337,12 @@ class TrialOfLevel(Trial):
 
     @property
     def most_looked_at(self) -> int:
-        """How many corrections to look at: fewer in a larger level."""
+        """The most corrections to look at: fewer in a larger level."""
         return max(FEWEST_LOOKED_AT, min(MOST_LOOKED_AT, LOOKED_AT_IN_ALL // self.size))
 
     @property
     def size(self) -> int:
-        """How large the level is: its rooms and passages; a map takes as long to read as many rooms."""
+        """The size of the level: its rooms and passages; a map takes as long to read as many rooms."""
         level = self.level
         return 1 + len(level.rooms) + len(level.passages) + LINES_A_ROOM * len(level.maps)
 
@@ -368,7 +368,7 @@ class TrialOfLevel(Trial):
         return losing <= self._lost_before and not same
 
     def helps(self, report: Report, one: Correction, number: int) -> Helping | None:
-        """What a correction does; ``None`` if it mends no finding, or something as grave is new."""
+        """Try a correction and return what it does; ``None`` if it mends no finding, or something as grave is new."""
         found = super().helps(report, one, number)
         if found is None:
             return None
@@ -386,7 +386,7 @@ class TrialOfLevel(Trial):
 
 
 def _lost_by(findings: Iterable[Finding], level: Level) -> set[str]:
-    """What the mistakes among some findings are about."""
+    """Return the subjects of the mistakes among some findings."""
     moves = [one.mistake for one in findings if one.code == "can-get-stuck" and one.mistake]
     moves += [other.move for one in findings if one.code == "can-get-stuck" for other in one.also]
     return {subject_of_move(level, move) for move in moves}
@@ -421,7 +421,7 @@ def _differ_by_place(one: Helping, other: Helping) -> bool:
 
 
 def _amiss(report: Report) -> float:
-    """How much a check finds amiss, beside its errors."""
+    """Count what a check finds wrong, beside its errors."""
     weights = {"error": 0.0, "warning": A_WARNING, "note": A_NOTE}
     return sum(weights[one.severity] for one in report.findings)
 

@@ -310,7 +310,7 @@ class Play:
     # -- looking ahead ------------------------------------------------------------------------
 
     def turns_since_good(self) -> int | None:
-        """How many moves lead back to a position from which finishing is proven possible.
+        """Count the moves that lead back to a position from which finishing is proven possible.
 
         Returns:
             0 where that is now; ``None`` where no such position is known.

@@ -50,12 +50,12 @@ class Seen:
 
     @cached_property
     def made(self) -> Numbers:
-        """How often the player has made the move before."""
+        """Return how often the player has made the move before."""
         return self._made().astype(np.float64)
 
     @cached_property
     def entered(self) -> Numbers:
-        """How often the player has been in the room that the move leads to."""
+        """Return how often the player has been in the room that the move leads to."""
         return self._entered().astype(np.float64)
 
     @cached_property
@@ -65,12 +65,12 @@ class Seen:
 
 
 def careless(seen: Seen) -> Numbers:
-    """How much a careless player likes each move."""
+    """Rate how much a careless player likes each move."""
     return np.zeros(seen.kind.shape)
 
 
 def thorough(seen: Seen) -> Numbers:
-    """How much a thorough player likes each move."""
+    """Rate how much a thorough player likes each move."""
     new = np.isin(seen.kind, (TAKE, UNLOCK, OPEN, ACT, GIVE)) & (seen.made == 0)
     walk = seen.kind == WALK
     unseen_near = (walk & (seen.entered == 0)).any(axis=1, keepdims=True)
@@ -83,7 +83,7 @@ def thorough(seen: Seen) -> Numbers:
 
 
 def hasty(seen: Seen) -> Numbers:
-    """How much a hasty player likes each move."""
+    """Rate how much a hasty player likes each move."""
     walk = seen.kind == WALK
     likes = np.full(seen.kind.shape, -1e6)
     likes[walk] = -seen.entered[walk]

@@ -168,7 +168,7 @@ def with_item(name: str) -> tuple[str, str] | None:
 
 
 def refusal(senses: Senses, thing: ThingHere, item: str | None, carried: bool) -> str:
-    """Say why an attempt fails, without saying what it needs.
+    """Return why an attempt fails, without saying what it needs.
 
     Args:
         senses: What the player can see and read.

@@ -11,7 +11,7 @@ from ..rules.words import subject_of
 
 
 class Waiting:
-    """Tells why moves cannot be made."""
+    """Explains why moves cannot be made."""
 
     def __init__(self, level: Level, rules: Rules) -> None:
         self.level = level

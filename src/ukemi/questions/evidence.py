@@ -24,7 +24,7 @@ MANY_ROOMS = 100
 
 
 def few_positions(rules: Rules) -> int:
-    """How many positions of a level are soon looked at one by one, beside working out its diagrams."""
+    """Return up to how many positions a level is searched one by one sooner than by diagrams."""
     return max(FIRST, min(FOR_EACH * len(rules.variables), MOST_FIRST))
 
 

@@ -36,7 +36,7 @@ def _run(route: Route) -> RunMeasure:
 
 
 def choices(route: Route, points: tuple[PacePoint, ...]) -> tuple[int, ...]:
-    """What can be done before each move of a run that is no walk; nothing where its pace is not known."""
+    """Return what can be done before each move of a run that is no walk; nothing where its pace is not known."""
     pairs = zip(route.moves, points, strict=True) if points else ()
     return tuple(point.things for move, point in pairs if move.what["do"] != "walk")
 

@@ -113,12 +113,12 @@ class Sets(Generic[S]):
     # -- what was done ------------------------------------------------------------------------
 
     def undone(self, name: str, among: S) -> S:
-        """Those of some positions that show a thing as not done."""
+        """Return the positions, among some, that show a thing as not done."""
         subject = self.subjects[name]
         return self.space.having(subject.variable, subject.before, among)
 
     def done(self, name: str, among: S | None = None) -> S:
-        """Those of some positions that show a thing as done; of all reached ones, if not said."""
+        """Return the positions, among some or all, that show a thing as done."""
         among = self.space.reachable if among is None else among
         return among - self.undone(name, among)
 

@@ -154,7 +154,7 @@ def _right_before_first(sets: Sets[S], name: str) -> S:
 
 
 def _walking(sets: Sets[S], gate: str, sources: S) -> S:
-    """Those of some positions from which a walk leads through a gate and can still finish."""
+    """Return the positions, among some, from which a walk leads through a gate and can still finish."""
     walks = sets.gates[gate.removesuffix(GATE)]
     leading: dict[Move, S] = sets.space.leading(sources, sets.can_finish)
     return sets.joined(some for move, some in leading.items() if move.number in walks)

@@ -125,7 +125,7 @@ class _Stages(Generic[S]):
         return found
 
     def _loads(self) -> dict[str, _Load]:
-        """What is carried, by item; of several players, as ``ada: lantern``."""
+        """Return what is carried, by item; of several players, as ``ada: lantern``."""
         level, rules = self.level, self.sets.rules
         if not level.several or level.inventory.shared:
             return {one: self._all_of(one) for one in level.items}
@@ -140,7 +140,7 @@ class _Stages(Generic[S]):
         return found
 
     def _all_of(self, item: str) -> _Load:
-        """What all players together carry of an item."""
+        """Return how much of an item all players together carry."""
         own = {
             name: sum(start.get(item, 0) for start in stage.level.starts())
             for name, stage in self.level.campaign.stages.items()

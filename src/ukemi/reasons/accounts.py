@@ -13,7 +13,7 @@ from ..spaces import Route
 
 
 def account(level: Level, rules: Rules, item: str, route: Route, within: Set[str]) -> str:
-    """Say where each unit of an item is at the end of a route, or how it was used up.
+    """Return, in words, where each unit of an item is at the end of a route, or how it was used up.
 
     Args:
         route: How the position was reached.
@@ -39,7 +39,7 @@ def account(level: Level, rules: Rules, item: str, route: Route, within: Set[str
 
 
 def used_up(rules: Rules, item: str, route: Route) -> dict[str, int]:
-    """How many units of an item a route's moves did away with, by what took them."""
+    """Count the units of an item that a route used up, by what took them."""
     carried = rules.carried(item)
     used: dict[str, int] = {}
     for number, move in enumerate(route.moves):

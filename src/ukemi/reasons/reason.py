@@ -280,7 +280,7 @@ class Reasons:
     def _extra(
         self, position: Position, carried: int, most: int
     ) -> tuple[int, list[int], list[Move]] | None:
-        """How many more of an item would do, the values with those, and what finishes then."""
+        """Return how many more of an item would do, the values with those, and what finishes then."""
 
         def with_more(extra: int) -> tuple[int, list[int], list[Move]] | None:
             values = list(position)
@@ -394,7 +394,7 @@ class Reasons:
                 return
 
     def _what_turns(self, flag: str, wanted: str) -> str:
-        """What turns a flag as it is wanted, elsewhere; if nothing does, what turns it the other way."""
+        """Return what turns a flag as it is wanted, elsewhere; if nothing does, what turns it the other way."""
         on: list[str] = []
         off: list[str] = []
         for effects, _, source, _ in all_effects(self.level):

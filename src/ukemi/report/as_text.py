@@ -288,7 +288,7 @@ def table_lines(report: Report) -> Iterator[Line]:
 
 
 def area_words(report: Report, area: str) -> str:
-    """Say how large an area is, how much of it every run enters, and from which step on.
+    """Return, in words, how large an area is, how much of it every run enters, and from which step on.
 
     Example:
         >>> import ukemi
@@ -312,7 +312,7 @@ def area_words(report: Report, area: str) -> str:
 
 
 def in_hand_words(room: InHand) -> str:
-    """Say in how few steps a room is entered, and what can be in hand there.
+    """Return, in words, in how few steps a room is entered, and what can be in hand there.
 
     Example:
         >>> in_hand_words(InHand(3, {"rope": (0, 2), "oak-key": (1, 1)}, {"low-water": True}))

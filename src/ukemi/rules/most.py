@@ -77,7 +77,7 @@ def _by_what_gives(rules: Rules, actions: Sequence[Action]) -> list[int | None]:
 
 
 def _times(rules: Rules, used: int, start: Sequence[int]) -> int:
-    """How often something can be used up."""
+    """Return how often something can be used up."""
     return start[used] if rules.variables[used][0] == "lying" else 1
 
 

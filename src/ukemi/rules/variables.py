@@ -79,7 +79,7 @@ class Names:
         self.initial.append(begins)
 
     def placed(self, item: str) -> int:
-        """How many of an item the level places, in rooms and chests, and starts with."""
+        """Count the units of an item that the level places, in rooms and chests, and starts with."""
         if item not in self._placed:
             self._placed[item] = self.level.placed(item)
         return self._placed[item]

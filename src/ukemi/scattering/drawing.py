@@ -176,7 +176,7 @@ class Draws:
         return tuple(fewest) or None
 
     def _needs_of(self, so_far: Laid, rest: Mapping[str, int]) -> Needs | None:
-        """What the things that are not laid yet must bring about; ``None`` if the level is lost."""
+        """Return what the things that are not laid yet must bring about; ``None`` if the level is lost."""
         known = _counted(so_far)
         if known not in self._needs:
             self._needs[known] = self._outlook.needs(laid(self.base, self.taken, so_far), rest)

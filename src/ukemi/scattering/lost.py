@@ -38,7 +38,7 @@ class Needs:
 
 
 class LossTest:
-    """Tells early that a level is lost, whatever the things do that are not laid yet.
+    """Proves early that a level is lost, whatever the things do that are not laid yet.
 
     Args:
         level: The level, without the things that are scattered.

@@ -152,7 +152,7 @@ class Spots:
     def within(
         self, spots: Iterable[str], rooms: Collection[str], moved: Mapping[str, str]
     ) -> Iterator[str]:
-        """Those of some spots that are in some rooms, or on floor that is walked over beside them.
+        """Return the spots, among some, that are in some rooms, or on floor that is walked over beside them.
 
         Args:
             spots: The spots.

@@ -53,7 +53,7 @@ class Wishes:
 
 
 def order_length(report: Report) -> int | None:
-    """How many things every finishing run does one after another; ``None`` where that is unknown.
+    """Count the things that every finishing run does one after another; ``None`` where that is unknown.
 
     The longest path in the order, rooms not counted.
 

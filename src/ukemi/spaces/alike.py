@@ -14,7 +14,7 @@ from ..rules import Move, Position, Rules
 
 
 class Alike:
-    """Tells players apart again whom the rules treat alike."""
+    """Distinguishes players again whom the rules treat alike."""
 
     def __init__(self, rules: Rules) -> None:
         self.rules = rules

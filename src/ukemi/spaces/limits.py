@@ -115,7 +115,7 @@ class Limits:
         return min(self.positions, self.memory // 4 // each)
 
     def told(self, done: int, what: str, waiting: int) -> None:
-        """Tell whoever watches how far a search is."""
+        """Report how far a search is to the observer, if there is one."""
         if self.watch is not None:
             self.watch(done, what, waiting)
 

@@ -140,11 +140,11 @@ class Space(ABC, Generic[S]):
 
     @abstractmethod
     def having(self, variable: int, value: int, within: S) -> S:
-        """Those of some positions in which a variable has a value."""
+        """Return the positions, among some, in which a variable has a value."""
 
     @abstractmethod
     def count(self, positions: S) -> int:
-        """How many positions there are in a set."""
+        """Return the number of positions in a set."""
 
     @abstractmethod
     def contains(self, positions: S, position: Position) -> bool:

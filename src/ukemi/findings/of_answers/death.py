@@ -13,7 +13,7 @@ from ..registry import Answered, finding
 
 @finding
 def can_die(answered: Answered) -> Iterator[Finding]:
-    """Tell the shortest way to die."""
+    """Report the shortest way to die."""
     level, rules = answered.level, answered.context.rules
     route = die.ask(answered.context).route
     if route is None:

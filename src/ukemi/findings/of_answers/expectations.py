@@ -18,7 +18,7 @@ from ..registry import Answered, finding
 
 @finding
 def expectation_failed(answered: Answered) -> Iterator[Finding]:
-    """Tell each claim that fails, and each that is undecided.
+    """Report each claim that fails, and each that is undecided.
 
     Some claims have a finding of their own (the level can be finished, players never get stuck, rewards
     can be collected); those findings report them.

@@ -14,7 +14,7 @@ from ..registry import Answered, finding
 
 @finding
 def cannot_finish(answered: Answered) -> list[Finding]:
-    """Say so where the level cannot be finished, or where that is undecided."""
+    """Report that the level cannot be finished, or that this is undecided."""
     context = answered.context
     level, rules = answered.level, context.rules
     claimed = level.expected.finish

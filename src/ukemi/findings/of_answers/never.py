@@ -13,7 +13,7 @@ from ..registry import Answered, finding
 
 @finding
 def never(answered: Answered) -> Iterator[Finding]:
-    """Tell everything that no run does."""
+    """Report everything that no run does."""
     level, answers = answered.level, answered.answers
     rewards = answered.context.rewards.values()
     mend = "make sure that the player can get the things that it needs, or take it out"

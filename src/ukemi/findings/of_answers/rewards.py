@@ -19,7 +19,7 @@ from ..registry import Answered, finding
 
 @finding
 def rewards(answered: Answered) -> Iterator[Finding]:
-    """Tell each reward that is out of reach, had only when stuck, or missed, and those at odds."""
+    """Report rewards that are out of reach, collected only when stuck, missable or at odds with each other."""
     level, context = answered.level, answered.context
     all_rewards = answered.answers.all_rewards
     claim = level.expected.rewards

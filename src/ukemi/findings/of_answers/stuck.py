@@ -13,7 +13,7 @@ from ..registry import Answered, finding
 
 @finding
 def can_get_stuck(answered: Answered) -> list[Finding]:
-    """Tell each mistake after which nothing finishes; those with one cause are one finding."""
+    """Report each mistake after which nothing finishes; those with one cause are one finding."""
     level, context = answered.level, answered.context
     allowed = level.expected.stuck == "possible"
     severity = "note" if allowed else "error"

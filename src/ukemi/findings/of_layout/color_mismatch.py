@@ -13,7 +13,7 @@ from ..registry import layout
 
 @layout
 def color_mismatch(level: Level) -> Iterator[Finding]:
-    """Tell each lock whose colour is not that of the one key it needs."""
+    """Report each lock whose colour is not that of the one key it needs."""
     for lock, subject, place in all_locks(level):
         wanted = {atom.name for atom in atoms(lock.needs) if isinstance(atom, Has)}
         keys = [level.items[name] for name in wanted if name in level.items]

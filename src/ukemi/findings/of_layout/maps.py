@@ -12,7 +12,7 @@ from ..registry import layout
 
 @layout
 def thing_in_wall(level: Level) -> Iterator[Finding]:
-    """Tell each chest, switch and act that no floor is beside."""
+    """Report each chest, switch and act that no floor is beside."""
     for name, place in level.cut.walled_in if level.cut else ():
         room = level.rooms[name]
         thing = next(iter([*room.chests, *room.switches, *room.acts]), name)
@@ -23,7 +23,7 @@ def thing_in_wall(level: Level) -> Iterator[Finding]:
 
 @layout
 def door_without_sides(level: Level) -> Iterator[Finding]:
-    """Tell each door that does not lead from one cell to another."""
+    """Report each door that does not lead from one cell to another."""
     for name, place in level.cut.one_sided if level.cut else ():
         message = f"The door {name} does not have two sides: at most one of them has floor."
         mend = "draw floor on both sides of it, or take it out"
@@ -32,7 +32,7 @@ def door_without_sides(level: Level) -> Iterator[Finding]:
 
 @layout
 def unused_symbol(level: Level) -> Iterator[Finding]:
-    """Tell each symbol of the legend that stands on no map."""
+    """Report each symbol of the legend that stands on no map."""
     for symbol in level.cut.unused if level.cut else ():
         message = f"The legend explains {symbol!r}, which stands on no map."
         mend = "draw it on a map, or take it out of the legend"
@@ -42,7 +42,7 @@ def unused_symbol(level: Level) -> Iterator[Finding]:
 
 @layout
 def ragged_map(level: Level) -> Iterator[Finding]:
-    """Tell each row that is shorter or longer than those beside it, and each map that ends too early."""
+    """Report each row that is shorter or longer than those beside it, and each map that ends too early."""
     for name, floor in level.maps.items():
         for row, width, beside in _uneven(floor):
             more = abs(beside - width)

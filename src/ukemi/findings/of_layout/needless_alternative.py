@@ -20,7 +20,7 @@ _Facts = Mapping[Atom, bool]
 
 @layout
 def needless_alternative(level: Level) -> Iterator[Finding]:
-    """Tell each part of a condition without which it would hold in the very same positions.
+    """Report each part of a condition without which it would hold in the very same positions.
 
     Every combination of facts that can be is tried: how many of an item are carried, up to what
     the level has; where the player is; which flags are on.

@@ -24,7 +24,7 @@ def _turns_on(tile: Tile, flag: str) -> bool:
 
 @layout
 def never_set(level: Level) -> Iterator[Finding]:
-    """Tell each flag that starts off and is never turned on, and each that nothing asks for."""
+    """Report each flag that starts off and is never turned on, and each that nothing asks for."""
     turned_on = {flag for flag, on in level.flags.items() if on}
     set_: set[str] = set()  # a flag that is set and not asked for is the finding does-nothing
     places: dict[str, Place | None] = {}

@@ -17,7 +17,7 @@ from ..registry import layout
 
 @layout
 def nothing_gives(level: Level) -> Iterator[Finding]:
-    """Tell each item that is asked for, where it is first, though nothing in the level gives one."""
+    """Report each item that is asked for though nothing in the level gives one, where it is first asked for."""
     most = most_had(level)
     reported: set[str] = set()
     for item, subject, place in _wanted(level):

@@ -12,7 +12,7 @@ from ..registry import layout
 
 @layout
 def unconnected(level: Level) -> Iterator[Finding]:
-    """Tell each room that cannot be walked to from any start, were every door open."""
+    """Report each room that cannot be walked to from any start, were every door open."""
     starts = level.start_rooms()
     reached = level.connected(starts)
     goes_out = {a for passage in level.passages for a, _ in passage.walks()}

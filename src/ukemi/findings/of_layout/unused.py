@@ -12,7 +12,7 @@ from ..registry import layout
 
 @layout
 def unused_item(level: Level) -> Iterator[Finding]:
-    """Tell each item that nothing asks for; a reward or a vital supply is its own purpose."""
+    """Report each item that nothing asks for; a reward or a vital supply is its own purpose."""
     asked, had = most_asked(level), most_had(level)
     for item in level.items.values():
         own_purpose = item.kind == "reward" or item.vital or bool(item.on_pickup)
@@ -28,7 +28,7 @@ def unused_item(level: Level) -> Iterator[Finding]:
 
 @layout
 def unused_lock(level: Level) -> Iterator[Finding]:
-    """Tell each lock with a name that is on no door and no chest."""
+    """Report each lock with a name that is on no door and no chest."""
     used = {passage.lock for passage in level.passages if isinstance(passage.lock, str)}
     used |= {tile.lock for tile in level.legend.values() if isinstance(tile.lock, str)}
     for room in level.rooms.values():

@@ -238,7 +238,7 @@ def _stages(
 
 
 def _other_players(file: str, level: Level, other_file: str, other: Level) -> str | None:
-    """What is wrong if two levels of a campaign are not for the same players; ``None`` if nothing."""
+    """Return what is wrong if two levels of a campaign are not for the same players; ``None`` if nothing."""
     who = [list(one.players) if one.several else [] for one in (level, other)]
     files = f"{file} and {other_file} are not for the same players"
     if sorted(who[0]) != sorted(who[1]):

@@ -177,7 +177,7 @@ def _no_such_room(level: Level, room: str, node: Node) -> BadValue:
 
 
 def undrawn(legend: Mapping[str, Tile], maps: Mapping[str, TileMap], name: str) -> str:
-    """Say so if the legend has a name that no map shows.
+    """Report a name of the legend that no map shows.
 
     Returns:
         The end of a sentence; empty if it is not so.

@@ -165,7 +165,7 @@ def _stays_inside(target: str) -> bool:
 
 
 def _git(folder: Path, *arguments: str, given: bytes | None = None) -> bytes | None:
-    """What git says; ``None`` if it fails."""
+    """Run git and return what it prints; ``None`` if it fails."""
     try:
         done = subprocess.run(
             ["git", *_SAFE, "-C", str(folder), *arguments],

@@ -164,7 +164,7 @@ class LevelDocument:
                 yield name, path, rows
 
     def at(self, path: Path) -> Any:
-        """What the file says at a path; ``None`` if nothing."""
+        """Return what the file says at a path; ``None`` if nothing."""
         said = self.document
         for step in path:
             if isinstance(said, list):

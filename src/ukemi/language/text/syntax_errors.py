@@ -13,7 +13,7 @@ _CLOSING = {"{": "}", "[": "]"}
 
 
 class _Fault(NamedTuple):
-    """What is wrong, and where: the line and the column, both counted from 0."""
+    """A fault of a text: what is wrong, and its line and column, both counted from 0."""
 
     said: str
     line: int

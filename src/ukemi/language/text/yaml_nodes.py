@@ -161,7 +161,7 @@ def _too_deep(text: str) -> bool:
 
 
 def _expanded(node: Any, known: dict[int, tuple[int, int]]) -> tuple[int, int]:
-    """How many values a node stands for, aliases counted each time, and how deep they nest."""
+    """Return how many values a node stands for, aliases counted each time, and how deep they nest."""
     if node.id == "scalar":
         return 1, 1
     if id(node) not in known:

@@ -158,7 +158,7 @@ class _MapCut:
             self._below(grid, chosen)
 
     def _below(self, grid: SideGrid, chosen: list[int]) -> None:
-        """What lies below the map, and the falls to there."""
+        """Return what lies below the map, and the falls to there."""
         falls = grid.falls_out(chosen)
         if not falls:
             return

@@ -163,7 +163,7 @@ class CostLayers:
 
     @property
     def ahead(self) -> int:
-        """How large the diagrams are that the next layer is worked out from."""
+        """The size, in nodes, of the diagrams from which the next layer is worked out."""
         cost = len(self.layers)
         if self._ahead[0] != cost:
             self._ahead = cost, self.waiting.get(cost, Diagrams({})).nodes()

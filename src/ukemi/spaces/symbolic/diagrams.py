@@ -26,7 +26,7 @@ class Diagrams:
         return bool(self.parts)
 
     def nodes(self) -> int:
-        """How many nodes its diagrams have, those that several share counted for each."""
+        """Count the nodes of its diagrams; a node that several share counts for each."""
         return sum(one.node_count() for one in self.parts.values())
 
     def __and__(self, other: Diagrams) -> Diagrams:
