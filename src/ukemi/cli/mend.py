@@ -176,7 +176,7 @@ def _mend_level(report: Report, apply: int | None, limits: Limits) -> _Listed:
 
 
 def _mend_reading(error: LevelError, file: str, apply: int | None, limits: Limits) -> _Listed:
-    """List the changes with which a level can be read, up to the one that is to be made, if one is."""
+    """List the changes that make a level readable, up to the chosen one, if one is chosen."""
     from ..mends import mends_of_text
 
     text = read_text(file)

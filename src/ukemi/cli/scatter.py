@@ -195,7 +195,7 @@ class _LevelWriter:
         return Draw(found, 0)
 
     def write(self, one: Scattered) -> None:
-        """Write a level that is not there yet; what is written reads back as the level that was checked."""
+        """Write a level to a new file, from which it reads back as the level that was checked."""
         path = self._path(one.number)
         if not path.exists():
             save(one.level, path)

@@ -54,7 +54,7 @@ class _ProblemWriter:
         }
 
     def _counted(self) -> Iterator[int]:
-        """The variables that may be more than one; all that are summed up, too."""
+        """The variables that may exceed one, and all variables that are summed up."""
         for variable, most in enumerate(most_values(self.rules, self.actions)):
             if most is None or most > 1:
                 yield variable

@@ -165,7 +165,7 @@ class Relaxed:
     def _may_all(
         self, conditions: Iterable[int], found: Reach, holds: set[int], fails: set[int]
     ) -> bool:
-        """Whether some conditions, by number, may hold; takes down those that do, and one that does not."""
+        """Whether some conditions, by number, may all hold; records those that do, and one that does not."""
         for one in conditions:
             if one in holds:
                 continue

@@ -23,7 +23,7 @@ from .statements import with_field
 def campaign_corrections(
     level: Joined, report: Report, findings: Sequence[Finding]
 ) -> Iterator[Correction]:
-    """Every correction of a campaign: of its own file and of the files of its levels.
+    """Yield every correction of a campaign: of its own file and of the files of its levels.
 
     Args:
         level: The levels of the campaign as one.
@@ -44,7 +44,7 @@ def campaign_corrections(
 
 
 def _left_behind(level: Joined, finding: Finding) -> Iterator[Correction]:
-    """A way that should ask for what must come along."""
+    """Let a way ask for what must come along."""
     stage, _, item = finding.subject.partition("/")
     campaign = level.campaign
     file = str(campaign.file)
@@ -60,7 +60,7 @@ def _left_behind(level: Joined, finding: Finding) -> Iterator[Correction]:
 
 
 def _with_when(document: Any, ways: Sequence[Onward], number: int, when: str) -> list[Edit]:
-    """The edits that let a way ask for something; a campaign that says no ways says them then."""
+    """Return the edits that let a way ask for something; a campaign without written ways gets them."""
     if "ways" not in document:
         said = [
             {one.name: {"when": when}} if n == number else one.name for n, one in enumerate(ways)

@@ -16,7 +16,7 @@ from .way_corrections import way_corrections
 
 
 def level_corrections(site: Site) -> Iterator[Correction]:
-    """Every correction of what a level says, in no order.
+    """Yield every correction of what a level says, in no order.
 
     Args:
         site: The level and one of its findings.
@@ -27,7 +27,7 @@ def level_corrections(site: Site) -> Iterator[Correction]:
 
 
 def acceptance(site: Site) -> Iterator[Correction]:
-    """A warning or note that the designer may have meant.
+    """Accept a warning or note that the designer may have meant.
 
     Args:
         site: The level and the finding.

@@ -14,7 +14,7 @@ from .statements import conditions_said, idle_keys, ways_said, with_field, witho
 
 
 def lock_corrections(site: Site) -> Iterator[Correction]:
-    """Every correction of a lock, a gate or another condition.
+    """Yield every correction of a lock, a gate or another condition.
 
     Args:
         site: The level and one of its findings.
@@ -24,7 +24,7 @@ def lock_corrections(site: Site) -> Iterator[Correction]:
 
 
 def _gates(site: Site) -> Iterator[Correction]:
-    """A gate that holds just when it should not."""
+    """Negate a gate, or take it off."""
     for name, path, gate in conditions_said(site):
         if path[-1] == "gate" and " and " not in gate and " or " not in gate:
             other = gate[4:] if gate.startswith("not ") else f"not {gate}"
@@ -36,7 +36,7 @@ def _gates(site: Site) -> Iterator[Correction]:
 
 
 def _locks(site: Site) -> Iterator[Correction]:
-    """A lock that asks for the key of another."""
+    """Let a lock ask for another key, or take it off."""
     idle = idle_keys(site)
     named = [*(site.document.get("locks") or {})]
     keys = [name for name, item in site.level.items.items() if item.kind in ("key", "tool")]
@@ -61,7 +61,7 @@ def _locks(site: Site) -> Iterator[Correction]:
 
 
 def _counts(site: Site) -> Iterator[Correction]:
-    """A condition that asks for more than there is."""
+    """Let a condition ask for no more than there is."""
     for name, path, said in conditions_said(site):
         for found in re.finditer(r"\b(\d+) ([A-Za-z][\w-]*)", said):
             for fewer in range(int(found[1]) - 1, 0, -1):
@@ -78,7 +78,7 @@ def _counts(site: Site) -> Iterator[Correction]:
 
 
 def _asks_less(site: Site) -> Iterator[Correction]:
-    """A condition that asks for something too much."""
+    """Leave one part out of what a condition asks for."""
     for name, path, said in conditions_said(site):
         parts = said.split(" and ")
         if path == ("goal",) or "(" in said or " or " in said:
@@ -91,7 +91,7 @@ def _asks_less(site: Site) -> Iterator[Correction]:
 
 
 def _uses(site: Site) -> Iterator[Correction]:
-    """A key that is used up and should be kept, or the other way round."""
+    """Let a key be kept that is used up."""
     for name, item in site.level.items.items():
         if item.kind == "reward" or name not in (site.document.get("items") or {}):
             continue
@@ -105,7 +105,7 @@ def _uses(site: Site) -> Iterator[Correction]:
 
 
 def _in_order(site: Site) -> Iterator[Correction]:
-    """A thing that should come after another, as the level expects."""
+    """Make a thing come after another, as the level expects."""
     finding, level = site.finding, site.level
     if finding.code != "expectation-failed" or "`order: " not in finding.message:
         return

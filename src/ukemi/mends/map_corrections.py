@@ -17,7 +17,7 @@ _TURNED = {"<": ">", ">": "<", "^": "v", "v": "^"}
 def map_corrections(
     document: Any, tables: Mapping[str, tuple[str, str]] | None = None
 ) -> Iterator[Correction]:
-    """Every correction of the maps of a level.
+    """Yield every correction of the maps of a level.
 
     Args:
         document: The data of the level's file.
@@ -88,7 +88,7 @@ class _Drawing:
         return across != along
 
     def corrections(self) -> Iterator[Correction]:
-        """Every correction of this map."""
+        """Yield every correction of this map."""
         yield from self._rows()
         yield from self._things()
         yield from self._walls()
@@ -109,7 +109,7 @@ class _Drawing:
                 yield self.drawn(f"draw floor at {self.spot(x, y)}", "arrow", POSSIBLE, (x, y, "."))
 
     def _rows(self) -> Iterator[Correction]:
-        """A row in which cells are left out, by the rows beside it."""
+        """Fill in the cells that are left out of a row, by the rows beside it."""
         widths = [len(row) for row in self.rows[: self.last]]
         most = max(set(widths), key=widths.count, default=0)
         for y, row in enumerate(self.rows[: self.last]):
@@ -140,7 +140,7 @@ class _Drawing:
         return self.written(say, f"row {y}", unlikely, rows)
 
     def _things(self) -> Iterator[Correction]:
-        """A thing that was drawn as another, drawn over or moved."""
+        """Redraw a thing that was drawn as another, drawn over or moved."""
         for symbol in self.things:
             is_door = symbol in self.doors or "gate" in self.legend[symbol]
             missing = symbol in self.missing
@@ -181,7 +181,7 @@ class _Drawing:
                 yield self.drawn(say, f"move {x},{y}", UNLIKELY + near, *cells)
 
     def _walls(self) -> Iterator[Correction]:
-        """A wall where none should be, or none where one should be."""
+        """Remove a wall that may be too much, or draw one that may be missing."""
         for x, y in self.cells(self.things):
             shut = [(x + a, y + b) for a, b in _BESIDE if self.at(x + a, y + b) == "#"]
             if len(shut) == len([1 for a, b in _BESIDE if self.at(x + a, y + b) != " "]):

@@ -49,7 +49,7 @@ _ARROWS = r"(?<=[\w\"']) +(<-->|<=+>|<-+>|--+>|=+>|<-+|<=+|--+|-|>|<|→|↔|to|
 
 
 def text_corrections(text: str, error: LevelError) -> Iterator[Correction]:
-    """Every correction of a text that cannot be read, for what its reader says of it."""
+    """Yield every correction of a text that cannot be read, by the problem that its reader reports."""
     yield from _near_names(text, error)
     lines = text.splitlines(keepends=True)
     spots = dict.fromkeys(one.place.line - 1 for one in error.problems[:3] if one.place is not None)
@@ -171,7 +171,7 @@ def _unclosed(code: str) -> str:
 
 
 def _of_document(text: str, document: Any, error: LevelError) -> Iterator[Correction]:
-    """Corrections of what the text says, where it is YAML but no level."""
+    """Yield corrections of what the text says, where it is YAML but no level."""
     strange = [_strange_symbol(one) for one in error.problems]
     if strange and all(strange):
         symbols = [one for one in strange if one]
@@ -202,7 +202,7 @@ def _of_document(text: str, document: Any, error: LevelError) -> Iterator[Correc
 
 
 def _locked(text: str, document: Any, name: str, file: str | None) -> Iterator[Correction]:
-    """Locks for a named passage without one: each item that no passage and no lock asks for."""
+    """Give a named passage without a lock one: by each item that no passage and no lock asks for."""
     passages, items = document.get("passages"), document.get("items")
     if not isinstance(passages, list) or not isinstance(items, dict):
         return
@@ -220,7 +220,7 @@ def _locked(text: str, document: Any, name: str, file: str | None) -> Iterator[C
 
 
 def _without_blanks(text: str, error: LevelError, names: list[str]) -> Iterator[Correction]:
-    """All names that were written with blanks, at once; some problems show only after others are mended."""
+    """Correct all names that were written with blanks, at once: some problems show only after others are mended."""
     blanks = {re.sub(r"[-_]", " ", name): name for name in names if re.search(r"[-_]", name)}
     new, says, problems = text, dict[str, str](), error.problems
     for _ in range(MOST_READINGS):
@@ -248,7 +248,7 @@ def _spoken(name: str) -> str:
 
 
 def _of_problem(text: str, problem: Problem, names: list[str]) -> Iterator[Correction]:
-    """Another word for the one that a problem names."""
+    """Replace the word that a problem names."""
     if problem.place is None:
         return
     for right, others in SYNONYMS.items():
@@ -292,7 +292,7 @@ def _names(document: Any) -> list[str]:
 
 
 def _declared(text: str, document: Any, name: str, file: str | None) -> Iterator[Correction]:
-    """A declaration that was forgotten, made as those of the most similar names are."""
+    """Add a forgotten declaration, written as those of the most similar names are."""
     items = document.get("items")
     if isinstance(items, dict | None):
         items = items or {}
@@ -333,7 +333,7 @@ def _as_said(said: dict[str, Any]) -> str:
 
 
 def _switched(text: str, document: Any, flag: str, file: str | None) -> Iterator[Correction]:
-    """A switch or act without effect that should turn a flag on."""
+    """Let a switch or act without effect turn a flag on."""
     for path, name, does in acts_said(document):
         if not {"sets", "flips", "clears", "gives", "opens", "teaches"} & does.keys():
             first = "sets" if "act" in str(path[2]) else "flips"
@@ -366,7 +366,7 @@ def _strange_symbol(problem: Problem) -> tuple[str, str] | None:
 def _with_floor(
     text: str, document: Any, strange: list[tuple[str, str]], file: str | None
 ) -> Correction:
-    """Floor drawn wherever a symbol is in no legend."""
+    """Draw floor wherever a symbol is in no legend."""
     edits = []
     for name, drawing in (document.get("maps") or {}).items():
         if isinstance(drawing, str):
@@ -382,7 +382,7 @@ def _with_floor(
 def _other_symbols(
     text: str, document: Any, strange: list[tuple[str, str]], file: str | None
 ) -> Iterator[Correction]:
-    """A symbol of the legend for one that is in no legend; those that stand nowhere come first."""
+    """Draw a symbol of the legend for one that is in no legend; symbols that stand nowhere come first."""
     legend = document.get("legend") or {}
     drawn = "".join(str(one) for one in (document.get("maps") or {}).values())
     if len({*strange}) > 1:

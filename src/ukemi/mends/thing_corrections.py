@@ -18,7 +18,7 @@ START_WORDS = {"start": "what the player starts with"}
 
 
 def thing_corrections(site: Site) -> Iterator[Correction]:
-    """Every correction of a thing.
+    """Yield every correction of a thing.
 
     Args:
         site: The level and one of its findings.
@@ -38,7 +38,7 @@ def thing_corrections(site: Site) -> Iterator[Correction]:
 
 
 def _spare(site: Site) -> Iterator[Correction]:
-    """The units of a key that can be spared, out of the level."""
+    """Take the units of a key that can be spared out of the level."""
     item = site.finding.subject
     keys = site.report.answers.measures.keys
     if site.finding.code != "spare-keys" or item not in keys:
@@ -57,7 +57,7 @@ def _spare(site: Site) -> Iterator[Correction]:
 
 
 def _placements(site: Site) -> Iterator[Correction]:
-    """A thing that lies in another room than was meant, or nowhere."""
+    """Place a thing that lies in another room than was meant, or nowhere."""
     level = site.level
     given = {item for one in sources(level) for item in one.gives}
     own = [
@@ -87,7 +87,7 @@ def _placements(site: Site) -> Iterator[Correction]:
 
 
 def _on_floors(site: Site) -> Iterator[Correction]:
-    """One more of a thing on a cell of a map."""
+    """Draw one more of a thing on a cell of a map."""
     for item in site.items:
         for room in site.places_for(item):
             edits = site.with_one_more(room, item) if "@" in room else None
@@ -97,7 +97,7 @@ def _on_floors(site: Site) -> Iterator[Correction]:
 
 
 def _swapped(site: Site) -> Iterator[Correction]:
-    """Two things that lie each where the other should."""
+    """Exchange two things, each of which lies where the other should."""
     for item in site.items:
         for source in (room for room in site.level.rooms if item in site.level.rooms[room].items):
             for target in site.rooms:
@@ -109,7 +109,7 @@ def _swapped(site: Site) -> Iterator[Correction]:
 
 
 def _chests(site: Site) -> Iterator[Correction]:
-    """A chest that holds nothing."""
+    """Fill a chest that holds nothing."""
     given = {item for one in sources(site.level) for item in one.gives}
     for room, fields in site.rooms_said():
         for name, said in (fields.get("chests") or {}).items():
@@ -125,7 +125,7 @@ def _chests(site: Site) -> Iterator[Correction]:
 
 
 def _effects(site: Site) -> Iterator[Correction]:
-    """A switch or act that does nothing, or turns a flag the wrong way."""
+    """Correct a switch or act that does nothing, or turns a flag the wrong way."""
     idle = [*dict.fromkeys((*site.flags, *sorted(site.level.all_flags())))]
     given = {item for one in sources(site.level) for item in one.gives}
     lacking = [name for name in site.level.items if name not in given]
@@ -157,7 +157,7 @@ def _effects(site: Site) -> Iterator[Correction]:
 
 
 def _switches(site: Site) -> Iterator[Correction]:
-    """A switch for a flag, where the player is stuck without it."""
+    """Add a switch for a flag, where the player is stuck without it."""
     route = site.finding.route
     room = site.level.start if route is None else site.room_of(route.positions[-1])
     for flag in site.flags:
@@ -168,7 +168,7 @@ def _switches(site: Site) -> Iterator[Correction]:
 
 
 def _amounts(site: Site) -> Iterator[Correction]:
-    """Too little to start with, or too much lost on a way; too little room to carry."""
+    """Start with more, lose less on a way, or make more room to carry things."""
     inventory = site.document.get("inventory")
     said = inventory if isinstance(inventory, dict) else {}
     start = said.get("start")
@@ -197,7 +197,7 @@ def _amounts(site: Site) -> Iterator[Correction]:
 
 
 def _goal(site: Site) -> Iterator[Correction]:
-    """A goal in another room than was meant."""
+    """Move the goal to another room."""
     goal = site.document.get("goal")
     if not isinstance(goal, str):
         return

@@ -16,7 +16,7 @@ from .statements import idle_keys, ways_said, with_field, without_field
 
 
 def way_corrections(site: Site) -> Iterator[Correction]:
-    """Every correction of a passage.
+    """Yield every correction of a passage.
 
     Args:
         site: The level and one of its findings.
@@ -26,7 +26,7 @@ def way_corrections(site: Site) -> Iterator[Correction]:
 
 
 def _ways(site: Site) -> Iterator[Correction]:
-    """A way that leads the wrong way, or should not be there."""
+    """Make a way two-way or one-way, turn it round, or take it out."""
     for path, text, fields in ways_said(site):
         ends = _ends(text)
         if ends is None:
@@ -58,7 +58,7 @@ def _ends(text: str) -> tuple[str, str, str] | None:
 
 
 def _fields_of_ways(site: Site) -> Iterator[Correction]:
-    """A passage that collapses, or a door that shuts again, which should not."""
+    """Keep a passage that collapses, or a door that shuts again, open."""
     for path, text, fields in ways_said(site):
         name = fields.get("name", text)
         if "once" in fields:
@@ -91,7 +91,7 @@ def _lock_without(path: Path, said: dict[str, Any], field: str) -> tuple[Edit, .
 
 
 def _gates_before(site: Site) -> Iterator[Correction]:
-    """A gate before the point of no return that asks for what would be missing."""
+    """Add a gate before the point of no return that asks for what would be missing."""
     for passage in _walked(site):
         asked = "" if passage.gate == ALWAYS else str(passage.gate)
         wanted = [flag for name in site.flags for flag in (name, f"not {name}")]
@@ -108,7 +108,7 @@ def _gates_before(site: Site) -> Iterator[Correction]:
 
 
 def _ways_back(site: Site) -> Iterator[Correction]:
-    """A way back from where there is none."""
+    """Add a way back from where there is none."""
     passages = site.document.get("passages")
     for passage in _walked(site) if isinstance(passages, list) else ():
         back = f"{passage.b} -> {passage.a}"
@@ -129,7 +129,7 @@ def _walked(site: Site) -> list[Passage]:
 
 
 def _lockless(site: Site) -> Iterator[Correction]:
-    """A way that lost its lock or its gate."""
+    """Give a passage without a lock or gate one of them."""
     idle = idle_keys(site)
     flags = site.level.all_flags()
     for path, text, fields in ways_said(site):
@@ -155,7 +155,7 @@ def _lockless(site: Site) -> Iterator[Correction]:
 
 
 def _new_ways(site: Site) -> Iterator[Correction]:
-    """A way that was forgotten, to or from a room that no run enters or leaves."""
+    """Add a forgotten way to or from a room that no run enters or leaves."""
     passages = site.document.get("passages")
     if not isinstance(passages, list | None):
         return

@@ -268,6 +268,6 @@ def _counted(so_far: Laid) -> Counted:
 
 
 def _some(spots: tuple[str, ...], count: int, random: Random) -> list[str]:
-    """So many spots, some perhaps more than once: every way to choose them is equally likely."""
+    """Choose a number of spots, some perhaps more than once: every choice is equally likely."""
     chosen = sorted(random.sample(range(len(spots) + count - 1), count))
     return [spots[one - number] for number, one in enumerate(chosen)]

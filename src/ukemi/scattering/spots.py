@@ -188,7 +188,7 @@ class Spots:
 
     @cached_property
     def _stretches(self) -> dict[str, dict[int, int]]:
-        """For each map the number of the stretch of floor that each cell of floor is of."""
+        """For each map and each cell of floor, the number of the stretch of floor that holds the cell."""
         found = {}
         for name, grid in self.grids.items():
             free = grid.standing & ~grid.having(lambda tile: tile.asks)

@@ -54,7 +54,7 @@ def _never(statuses: dict[str, Answer], told_elsewhere: Collection[str] = ()) ->
 
 
 def _not_from(answered: Answered, name: str, lock: Lock | None) -> str:
-    """That no run enters the rooms from which a door is unlocked, if so."""
+    """Return a sentence if no run enters the rooms from which a door is unlocked."""
     level = answered.level
     thing = level.things[name]
     if lock is None or not isinstance(thing.what, Passage):

@@ -56,7 +56,7 @@ def can_get_stuck(answered: Answered) -> list[Finding]:
 
 
 def _stuck_without_mistake(answered: Answered, severity: str) -> list[Finding]:
-    """A stuck position of a search cut short before any move into it was proven to be the mistake."""
+    """Report a stuck position, if the search was cut short before any move into it was proven a mistake."""
     route = get_stuck.somewhere(answered.context)
     if route is None:
         return []
