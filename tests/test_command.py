@@ -148,17 +148,25 @@ def test_bad_calls_get_one_message(args: list[str], says: str, tmp_path: Path) -
     [
         ("check", []), ("mend", []), ("draw", ["-o", "m.png"]), ("report", ["-o", "r.html"]),
         ("play", []), ("crowd", []), ("replay", ["x"]), ("scatter", ["-o", "rounds"]),
-        ("convert", ["m.dot"]), ("compare", ["nowhere.yaml"]),
+        ("convert", ["m.dot"]), ("compare", ["{}.yaml"]),
     ],
 )  # fmt: skip
-def test_a_level_that_is_not_there_gets_one_line(
-    command: str, more: list[str], tmp_path: Path
-) -> None:
-    done = run(command, "nowhere.yaml", *more, cwd=tmp_path)
-    says = "nowhere.yaml: cannot read this file: no such file or directory [no-file]"
-    lines = done.stderr.splitlines()
-    assert (done.returncode, done.stdout) == (2, "")
-    assert lines == [says] * (2 if command == "compare" else 1)  # of both versions
+def test_each_fault_of_a_level_gets_one_line(command: str, more: list[str], tmp_path: Path) -> None:
+    bad = "start: quay\ngoal: mil\nrooms: [quay, mill]\npassages: [quay <-> mlil]\n"
+    (tmp_path / "bad.yaml").write_text(bad, encoding="utf-8")
+    faults = {
+        "nowhere": ["nowhere.yaml: cannot read this file: no such file or directory [no-file]"],
+        "bad": [
+            "bad.yaml:2:7: 'mil' is not a room, an item or a flag (did you mean 'mill'?) [unknown-name]",
+            "bad.yaml:4:21: 'mlil' is not the name of a room (did you mean 'mill'?) [unknown-name]",
+        ],
+    }
+    for file, says in faults.items():
+        done = run(command, f"{file}.yaml", *(one.format(file) for one in more), cwd=tmp_path)
+        assert done.returncode == 2 and (file == "bad" or not done.stdout)
+        assert done.stderr.splitlines() == says * (
+            2 if command == "compare" else 1
+        )  # both versions
 
 
 def test_a_small_check_loads_nothing_heavy() -> None:

@@ -12,7 +12,7 @@ from ..checks import Report, check_level
 from ..language import load, save
 from ..language.files.loading import from_plain, read_text
 from ..language.files.replacing import write_file
-from ..level import Level
+from ..level import Level, LevelError
 from ..spaces import MAX_POSITIONS
 from .check import MaxPositions, MaxSeconds
 from .output import fail, tell
@@ -119,6 +119,8 @@ def convert(
             if checked:
                 with searching(limits_of(max_positions, max_seconds, max_memory)) as limits:
                     _write_checked(check_level(level, limits), target, over)
+    except LevelError:
+        raise  # it is told as by every command, and is a ValueError, too
     except TableError as error:
         fail(f"{source}: {error}")
     except ValueError as error:

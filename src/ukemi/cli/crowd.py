@@ -12,7 +12,6 @@ import typer
 from ..language import load
 from ..language.files.replacing import PICTURES, must_be_writable
 from ..language.text.json_text import json_text
-from ..level import LevelError
 from ..level.names import in_list
 from ..spaces import PLAYED
 from .check import MaxPositions, MaxSeconds
@@ -212,10 +211,7 @@ def _draw_steps(level: Level_, outcomes: list[Outcome], picture: Path, file: str
         {room: count / runs for room, count in some.items()} for some in (spent, entered)
     )
     ways = {way: count / runs for way, count in walked.items()}
-    try:
-        save(draw_steps(level, title, steps, shares, ways), picture, inputs=[file])
-    except (OSError, LevelError) as error:
-        fail(str(error))
+    save(draw_steps(level, title, steps, shares, ways), picture, inputs=[file])
 
 
 def _draw(name: str, outcomes: list[Outcome], output: Path, level: str) -> None:

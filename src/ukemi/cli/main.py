@@ -15,7 +15,6 @@ from typing import Annotated, Any
 import typer
 from typer.core import TyperGroup
 
-from ..language.files.replacing import WriteError
 from ..level import LevelError
 from ..level.names import nearest
 from .output import fail, fail_reading
@@ -53,8 +52,8 @@ def _telling(command: Callable[..., Any]) -> Callable[..., Any]:
         except BrokenPipeError:
             raise  # a reader that went away is no error
         except OSError as error:
-            known = isinstance(error, WriteError) or error.filename is None
-            fail(str(error) if known else f"{error.filename}: {error.strerror}")
+            named = error.filename is not None  # else the message itself names the file
+            fail(f"{error.filename}: {error.strerror}" if named else str(error))
 
     return run
 

@@ -39,7 +39,7 @@ def ask(context: Context[S], statuses: dict[str, Answer]) -> tuple[Alternatives,
     """Return what is needed either or.
 
     Args:
-        statuses: The status of each thing by name; all of them have to be known.
+        statuses: The status of each thing by name. As long as one is unknown, the question is undecided.
 
     Returns:
         The alternatives, those of each place apart; ``None`` if that is undecided.

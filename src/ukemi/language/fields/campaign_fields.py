@@ -23,7 +23,7 @@ from .nodes import TEXT, Node, place_of, shown
 from .notes import BadValue, Notes, bad
 from .resolve import check_condition, resolve
 from .room_fields import Named
-from .types import BoolType, ConditionType, NewName, Schema, Several, TextType
+from .types import BoolType, ConditionType, NewName, Schema, Several, TextType, text_or_one_field
 from .whole import ExpectType, Version
 
 #: Reads the level that a campaign names.
@@ -127,14 +127,7 @@ class Ways:
 
     def schema(self) -> Schema:
         text = rf"^\s*{NAME_SCHEMA}\s*->\s*{NAME_SCHEMA}\s*$"
-        full = {
-            "type": "object",
-            "minProperties": 1,
-            "maxProperties": 1,
-            "patternProperties": {text: WAY.schema()},
-            "additionalProperties": False,
-        }
-        return {"type": "array", "items": {"anyOf": [{"type": "string", "pattern": text}, full]}}
+        return {"type": "array", "items": {"anyOf": text_or_one_field(text, WAY.schema())}}
 
 
 class StageName:

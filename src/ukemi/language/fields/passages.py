@@ -10,7 +10,7 @@ from .fields import EFFECTS, LABEL, NOTE, SEEN, Field, Fields, says
 from .nodes import NULL, TEXT, Node, place_of, shown
 from .notes import BadValue, Notes, bad
 from .room_fields import LockType
-from .types import BoolType, ConditionType, NewName, Schema, WholeType
+from .types import BoolType, ConditionType, NewName, Schema, WholeType, text_or_one_field
 
 PASSAGE = Fields(
     "a passage",
@@ -92,12 +92,5 @@ class Passages:
     def schema(self) -> Schema:
         room = rf"{NAME_SCHEMA}(@[0-9]{{1,6}},[0-9]{{1,6}})?"
         text = rf"^\s*{room}\s*(<->|->)\s*{room}\s*$"
-        full = {
-            "type": "object",
-            "minProperties": 1,
-            "maxProperties": 1,
-            "patternProperties": {text: PASSAGE.schema()},
-            "additionalProperties": False,
-        }
-        one = {"anyOf": [{"type": "string", "pattern": text}, full]}
+        one = {"anyOf": text_or_one_field(text, PASSAGE.schema())}
         return {"anyOf": [{"type": "array", "items": one}, {"type": "null"}]}

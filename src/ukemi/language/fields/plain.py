@@ -29,7 +29,7 @@ def level_dict(level: Level) -> dict[str, Any]:
         level: The level; it has a start and a goal.
 
     Returns:
-        Write a level as the data of a file, in the order of the format.
+        The data of a level file, in the order of the format.
 
     Example:
         >>> from ukemi.language import loads

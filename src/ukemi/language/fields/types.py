@@ -35,6 +35,18 @@ class Type(Protocol):
         """The JSON Schema of the nodes that :meth:`read` accepts."""
 
 
+def text_or_one_field(pattern: str, fields: Schema) -> list[Schema]:
+    """The JSON Schemas of a text, and of a mapping from such a text to its fields."""
+    full = {
+        "type": "object",
+        "minProperties": 1,
+        "maxProperties": 1,
+        "patternProperties": {pattern: fields},
+        "additionalProperties": False,
+    }
+    return [{"type": "string", "pattern": pattern}, full]
+
+
 def name_of(node: Node, what: str) -> str:
     """The name a node gives.
 
