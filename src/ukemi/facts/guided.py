@@ -111,13 +111,16 @@ class Guide:
         free = [move for move in self.rules.moves if move.is_plain_walk and move.guard is TRUE]
         return {(place, move.leads_to) for move in free for place in move.places}
 
-    def plan(self, position: Position) -> list[Move] | None:
+    def plan(self, position: Position, around: int | None = None) -> list[Move] | None:
         """Return the moves of a relaxed plan, each once, those it begins with first.
+
+        Args:
+            around: A room that the plan does not enter.
 
         Returns:
             The moves; ``None`` if no plan was found.
         """
-        return _Planning(self, position).plan()
+        return _Planning(self, position, around).plan()
 
 
 def _telling(branches: list[Branch]) -> Iterator[Branch]:
@@ -174,9 +177,10 @@ def _least(
 class _Planning:
     """The costs of everything that is reachable from one position in the relaxed level, cheapest first."""
 
-    def __init__(self, guide: Guide, position: Position) -> None:
+    def __init__(self, guide: Guide, position: Position, around: int | None) -> None:
         self.guide = guide
         self.position = position
+        self.around = around
         #: How each room is entered: the action, or -1 for the one the player is in.
         self.entered: dict[int, int] = {}
         #: How each variable gets higher (or lower): a value set, or units added, each by an action.
@@ -204,7 +208,7 @@ class _Planning:
         return None
 
     def _enter(self, place: int, by: int, cost: float) -> None:
-        if place in self.entered:
+        if place in self.entered or place == self.around:
             return
         self.entered[place] = by
         for number in self.guide.at[place]:
@@ -320,6 +324,7 @@ def find_run(
     start: Position,
     budget: int,
     hopeless: Callable[[Position], bool] = lambda position: False,
+    around: int | None = None,
 ) -> list[Move] | None:
     """Find a finishing run from a position; it need not be a short one.
 
@@ -328,9 +333,10 @@ def find_run(
         start: A position, which has settled.
         budget: The most positions to plan from.
         hopeless: Tells positions from which it is known that nothing finishes.
+        around: A room that the run does not enter.
 
     Returns:
-        The moves; ``None`` if it is proven that nothing finishes.
+        The moves; ``None`` if it is proven that nothing finishes so.
 
     Raises:
         CutShortError: The budget or the time was used up before either was certain.
@@ -341,7 +347,7 @@ def find_run(
     planned, most = 0, guide.work + budget * ACTIONS_A_PLAN
 
     def goes_on(position: Position, move: Move, after: Position) -> bool:
-        if after in came or after[END] == DEAD or hopeless(after):
+        if after in came or after[END] == DEAD or after[PLACE] == around or hopeless(after):
             return False
         came[after] = (position, move)
         return True
@@ -353,7 +359,7 @@ def find_run(
         if planned >= budget or guide.work > most or limits.over:
             raise CutShortError
         planned += 1
-        plan = guide.plan(position)
+        plan = guide.plan(position, around)
         if plan is None and not guide.relaxed.reach(position).finishes:
             continue
         helps = {move.number for move in plan or ()}

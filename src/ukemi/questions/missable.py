@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from typing import TYPE_CHECKING
 
 from ..level import Level, Place
@@ -52,6 +52,23 @@ def possible(context: Context[S], subject: str) -> Answer:
         Answer.UNKNOWN,
         free=lambda free: _missed_if_free(free, subject),
         sets=lambda sets: settled(bool(_missed(context, sets, subject)[1]), sets.complete),
+    )
+
+
+def none_of(context: Context[S], subjects: Collection[str]) -> bool:
+    """Return whether it is quickly proven that none of some rewards can be missed.
+
+    So it is if all of them are in reach together from wherever the level can be finished.
+    """
+    context = context.remembering_rewards
+
+    def by_sets(sets: Sets[S]) -> bool:
+        return sets.complete and sets.can_finish & sets.playing <= sets.can_take(subjects)
+
+    return context.decide(
+        False,
+        free=lambda free: all(_missed_if_free(free, one) == Answer.NO for one in subjects),
+        sets=by_sets,
     )
 
 

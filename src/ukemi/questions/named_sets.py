@@ -11,6 +11,7 @@ from collections.abc import Callable, Collection, Iterable, Mapping
 from functools import cached_property
 from typing import Generic, TypeVar
 
+from ..facts.guided import Guide, find_run
 from ..facts.relaxed import Relaxed
 from ..graph import Dominators
 from ..level import Level
@@ -27,6 +28,9 @@ from .transitive_reduction import GATE, ROOM
 
 T = TypeVar("T")
 
+#: Positions to plan from, to find a run that keeps out of a room.
+AROUND = 40
+
 
 class Sets(Generic[S]):
     """The named sets of a level in a space, and the runs into them.
@@ -39,6 +43,7 @@ class Sets(Generic[S]):
 
     Attributes:
         complete: Whether the space has every position that can be reached.
+        finishing_runs: The finishing runs that were found so far.
         forgets: Whether a position does not show earlier deeds: a campaign forgets a level when the
             player leaves it. Then only the ways to a position show them.
     """
@@ -61,6 +66,8 @@ class Sets(Generic[S]):
         self._shown_by = shown_by or space.rules
         self._not_yet: dict[str, S] = {}
         self._can_take: dict[frozenset[str], S] = {}
+        self.finishing_runs: list[Route] = []
+        self._in_vain = 0
 
     # -- the sets -----------------------------------------------------------------------------
 
@@ -184,6 +191,11 @@ class Sets(Generic[S]):
         start = start - self.space.at(place)
         return self.space.after(start, around=place) if start else start
 
+    def finishes_around(self, room: str) -> bool:
+        """Whether some finishing run never enters a room."""
+        around = self.can_finish - self.at(room)
+        return self.space.start <= self.space.before(self.finished & around, around)
+
     def never_in(self, positions: S) -> S:
         """Return the positions on runs that avoid a set."""
         start = self.space.start - positions
@@ -280,13 +292,33 @@ class Sets(Generic[S]):
         if not self.complete:
             return self.route_to(finished)
         run = self.in_time(lambda: self._cheapest(finished, self.can_take(names), True), None)
-        return None if run is None else self.route(run)
+        if run is None:
+            return None
+        self.finishing_runs.append(self.route(run))
+        return self.finishing_runs[-1]
 
-    @cached_property
-    def on_the_way(self) -> set[str]:
-        """The rooms that the finishing run enters: all others can be done without."""
-        positions = [] if self.finishing is None else self.finishing.positions
+    def left_out(self, room: str) -> bool:
+        """Whether a known finishing run never enters a room."""
+        return any(room not in self._rooms_on(run) for run in self.finishing_runs)
+
+    def _rooms_on(self, route: Route) -> set[str]:
+        positions = route.positions
         return {room for position in positions for room in self._shown_by.rooms_of(position)}
+
+    def finds_run_around(self, place: int) -> bool:
+        """Whether a guided search soon finds a finishing run that never enters a room.
+
+        After two searches in vain it is not tried again; and not where sets of positions are quicker to ask.
+        """
+        if self.space.by_position or self._in_vain > 1:
+            return False
+        start = self.rules.start()
+        run = self.in_time(lambda: find_run(Guide(self._relaxed), start, AROUND, around=place), None)
+        if run is None:
+            self._in_vain += 1
+            return False
+        self.finishing_runs.append(self.route(Run(tuple(run), 0), certain=False))
+        return True
 
     def quickest(self, leading: Mapping[Move, S]) -> tuple[Run, Move] | None:
         """The cheapest run to one of some moves, the move itself the last."""

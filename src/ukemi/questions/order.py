@@ -52,7 +52,7 @@ def ask(
             return None
         if sets.finishing is None:
             return () if not names else None
-        return _order(sets, sets.finishing, names)
+        return _order(sets, names)
 
     return context.decide(None, free=by_landmarks, sets=by_sets)
 
@@ -67,8 +67,8 @@ def required_gates(context: Context[S]) -> list[str] | None:
         finishing = run(context)
         if finishing is None or not sets.complete:
             return [] if sets.complete else None
-        walked = {move.number for move in finishing.moves}
-        gates = [name for name, walks in context.gates.items() if walked & walks]
+        walked = [{move.number for move in run.moves} for run in (finishing, *sets.finishing_runs)]
+        gates = [one for one, walks in context.gates.items() if all(walks & run for run in walked)]
         return [
             one
             for one in gates
@@ -79,15 +79,15 @@ def required_gates(context: Context[S]) -> list[str] | None:
     return context.decide(None, free=by_landmarks, sets=by_sets)
 
 
-def _order(sets: Sets[S], finishing: Route, names: Sequence[str]) -> Pairs:
-    """The order of some things, rooms and gates; what the run does the other way round needs no proof."""
+def _order(sets: Sets[S], names: Sequence[str]) -> Pairs:
+    """The order of some things, rooms and gates; what a known run does the other way round needs no proof."""
     bits = {name: 1 << number for number, name in enumerate(names)}
-    first = _first_done(sets, finishing, names)
+    firsts = [_first_done(sets, run, names) for run in sets.finishing_runs]
     before = dict.fromkeys(names, 0)
-    in_turn = sorted(names, key=first.__getitem__)
+    in_turn = sorted(names, key=firsts[0].__getitem__)
     for name in in_turn:
         sets.space.limits.check()
-        earlier = [other for other in in_turn if first[other] < first[name]]
+        earlier = [one for one in in_turn if all(first[one] < first[name] for first in firsts)]
         if not earlier:
             continue
         loose, exact = _right_before(sets, name), None

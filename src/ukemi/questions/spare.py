@@ -113,13 +113,17 @@ class _Trials:
             yield _proven(together.possible(context)) == Answer.YES
         if before.stuck != Answer.POSSIBLE:
             yield _proven(get_stuck.ask(context).answer) == Answer.NEVER
+        lasting: list[str] = []
         for name, reward in before.rewards.items():
             subject = context.rewards.get(name)
             yield subject is not None
             if subject is not None:
                 yield _proven(status.ask(context, [subject])) == reward.status
                 if reward.missable != Answer.YES:
-                    yield _proven(missable.possible(context, subject)) == Answer.NO
+                    lasting.append(subject)
+        if not missable.none_of(context, lasting):
+            for subject in lasting:
+                yield _proven(missable.possible(context, subject)) == Answer.NO
 
 
 def left_lying(context: Context[S], without: Sequence[str]) -> Context[S] | None:

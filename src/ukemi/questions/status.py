@@ -108,16 +108,19 @@ def of_room(context: Context[S], room: str) -> Answer:
 
 def _can_be_left_out(sets: Sets[S], room: str) -> bool:
     """Return whether some known finishing run never enters a room."""
-    if sets.finishing is not None and room not in sets.on_the_way:
+    if sets.left_out(room):
         return True
     if not sets.level.several:
         if sets.only_through(room, sets.finished):
             return False
         place = sets.rules.places.index(room)
-        into = [move.number for move in sets.rules.moves if move.leads_to == place]
-        if place != sets.rules.initial[PLACE] and sets.cannot_finish_without(into):
-            return False
-    return bool(sets.not_yet(room + ROOM) & sets.finished)
+        if place != sets.rules.initial[PLACE]:
+            into = [move.number for move in sets.rules.moves if move.leads_to == place]
+            if sets.cannot_finish_without(into):
+                return False
+            if sets.finds_run_around(place):
+                return True
+    return sets.finishes_around(room)
 
 
 def finishing_around(context: Context[S], room: str) -> Route | None:

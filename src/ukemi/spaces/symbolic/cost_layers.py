@@ -24,7 +24,7 @@ if TYPE_CHECKING:
 
 #: The nodes of the diagrams from which layers may be worked out, in all: five seconds or so. They are
 #: counted, and not the time, so that the same run is found on every machine.
-MOST_NODES = 2_500_000
+MOST_NODES = 1_500_000
 
 #: How much more work a node is on the way back than on the way onward.
 BACK = 2
