@@ -17,8 +17,10 @@ from hypothesis import strategies as st
 
 import ukemi
 from ukemi.checks.check import report_on
+from ukemi.facts.find_finish import find_finish
 from ukemi.facts.find_stuck import find_stuck, finishes_but_for_the_last
 from ukemi.facts.guided import Guide, find_run
+from ukemi.facts.projection import Projection
 from ukemi.facts.relaxed import Relaxed
 from ukemi.facts.remaining_cost import remaining_cost
 from ukemi.questions import can_finish, die, get_stuck, missable, status, together
@@ -28,7 +30,7 @@ from ukemi.questions.free_level import free_level
 from ukemi.questions.named_sets import Sets
 from ukemi.questions.spare import left_lying, without_unit
 from ukemi.reasons.reason import Reasons
-from ukemi.rules import DEAD, END, FINISHED, PLAYING, compile_level
+from ukemi.rules import DEAD, END, FINISHED, PLACE, PLAYING, compile_level
 from ukemi.rules.expressions import Is, Negated, all_of
 from ukemi.spaces import Limits, replay
 from ukemi.spaces.explicit import ExplicitSpace
@@ -401,6 +403,16 @@ def test_two_one_way_passages_are_as_good_as_one_that_is_not() -> None:
     assert landmarks_agree(ukemi.loads(f"{{goal: loft, {DROP}, mill -> quay: {{gate: oak}}]}}"))
 
 
+def test_rooms_with_nothing_in_them_are_required_too() -> None:
+    """Where there is nothing to do but to walk, the rooms on the only way are required."""
+    level = ukemi.loads(
+        "{start: quay, goal: mill, rooms: [quay, race, mill, yard],"
+        " passages: [quay <-> race, race <-> mill, race <-> yard]}"
+    )
+    assert landmarks_agree(level)
+    assert report_on(free_context(level)).answers.rooms["race"] == "required"
+
+
 def test_a_door_that_can_be_gone_round_where_nothing_is_lost() -> None:
     level = ukemi.loads(
         "{start: quay, goal: mill, items: {key: {}}, rooms: {quay: {items: key}, yard: {}, mill: {}},"
@@ -491,6 +503,50 @@ def test_a_run_that_gets_stuck_is_found_without_the_positions(plain: dict[str, A
         assert space.contains(sets.lost, route.positions[-1])
         if finishes_but_for_the_last(relaxed, run):
             assert space.contains(sets.can_finish, route.positions[-2])
+
+
+@given(ANY, st.randoms(use_true_random=False))
+@few
+def test_a_projection_gives_up_nothing_that_finishes(plain: dict[str, Any], random: Random) -> None:
+    """Neither a position of the level nor one with another value, as a reason tries it."""
+    rules = compile_level(readable(plain))
+    space = ExplicitSpace(rules, Limits(3_000).begin())
+    assume(space.complete)
+    projection = Projection(rules, Limits().begin())
+    positions = space.found.positions
+    for number in space.before(space.ended(FINISHED)):
+        assert projection.may_finish(positions[number])
+    for _ in range(12):
+        values = list(random.choice(positions))
+        variable = random.randrange(PLACE, len(values))
+        values[variable] = random.randint(0, 2) if variable != END else PLAYING
+        values[PLACE] %= len(rules.places)
+        changed = rules.settle(values)
+        if not projection.may_finish(changed):
+            assert find_finish(rules, changed, 100_000) is None
+
+
+def test_a_flag_that_is_needed_off_and_on_is_seen_without_the_positions() -> None:
+    """The relaxed level finishes; with sixteen things to take, the first answers need no search."""
+    level = ukemi.loads(
+        """
+        start: quay
+        goal: mill
+        items: {oak: {}, iron: {use: spent}}
+        rooms: {quay: {switches: {sluice: {flips: low-water}}, items: iron}, race: {items: oak}, mill: {}}
+        passages: [quay -> race: {gate: low-water}, race <-> mill: {gate: not low-water}]
+        """
+    )
+    for number in range(16):
+        level.item(f"bell-{number}")
+        level.put("quay", f"bell-{number}")
+    first: list[tuple[str, str]] = []
+    report = ukemi.check(level, on_answer=lambda name, answer: first.append((name, answer.value)))
+    assert first[:2] == [("finish", "no"), ("stuck", "possible")]
+    assert report.answers.finish == "no" and report.answers.all_rewards == "no"
+    rules = compile_level(level)
+    assert not Projection(rules, Limits().begin()).may_finish(rules.start())
+    assert Relaxed(rules).reach(rules.start()).finishes
 
 
 def test_what_is_missing_is_wanted_for_what_finishing_takes() -> None:

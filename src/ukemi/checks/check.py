@@ -129,8 +129,8 @@ def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str
 def _answers(context: AnyContext, quick: bool) -> tuple[Answers, Missed, dict[str, Route]]:
 
     def tell(name: str, answer: Answer) -> None:
-        if answer.proven and context.limits.on_answer is not None:
-            context.limits.on_answer(name, answer)
+        if answer.proven:
+            context.limits.answered(name, answer)
 
     tell("finish", can_finish.possible(context))
     stuck, deadly = get_stuck.ask(context).answer, die.ask(context).answer

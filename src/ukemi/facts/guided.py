@@ -31,7 +31,7 @@ FAR = 1_000_000
 
 #: Positions to plan from for a first run: of 151 levels of 20 to 80 rooms that can be finished, one needed more than 110.
 #: In very large levels, where sets of positions may not end, more.
-FEW, MORE = 200, 600
+FEW, MORE = 200, 250
 
 #: How many actions a plan may go through, on average: a level of eighty rooms takes eight hundred.
 ACTIONS_A_PLAN = 1_000

@@ -163,12 +163,13 @@ class Landmarks:
         lacks: What the moves of the level ask for.
         safety: Tells the moves that only help; ``None`` if every move that can be made is known to.
         limits: How long it may take.
-        watched: Variables that show that something was done, with its bit.
+        watched: Variables that show that something was done, with its bit; ``None`` if only what is possible is
+            asked.
         marked: Moves with a bit of their own, by number.
         without: Moves that must not be made, by number.
 
     Attributes:
-        rooms: For each room, the bit that shows that it was entered; none if nothing is watched or marked.
+        rooms: For each room, the bit that shows that it was entered; none if neither variables nor moves are given.
         before: For each watched variable, the bits of everything that every run does before a move first
             changes it.
         before_marked: For each bit of a marked move, the bits of everything that every run does before
@@ -207,7 +208,7 @@ class Landmarks:
         known = (*self.watched.values(), *self.marked.values())
         shift = max((bit.bit_length() for bit in known), default=0)
         self.rooms: list[Bits] = [0] * len(rules.places)
-        if known:
+        if watched is not None or marked is not None:
             self.rooms = [1 << shift + place for place in range(len(rules.places))]
         self.before: dict[int, Bits] = {}
         self.before_room: dict[int, Bits] = {}

@@ -15,12 +15,12 @@ def ask(context: Context[S]) -> Verdict:
 
 def possible(context: Context[S]) -> Answer:
     """Return whether the level can be finished, without looking for a cheapest run."""
+    if context.finish_known.proven:
+        return context.finish_known
     return context.decide(
-        Answer.UNKNOWN if context.witness is None else Answer.YES,
+        Answer.UNKNOWN,
         free=lambda free: settled(free.can_finish),
-        sets=lambda sets: settled(
-            bool(sets.finished) or context.witness is not None, sets.complete
-        ),
+        sets=lambda sets: settled(bool(sets.finished), sets.complete),
     )
 
 

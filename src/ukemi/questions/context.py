@@ -8,16 +8,18 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
 from ..level import Level
-from ..rules import Move, Rules, compile_level
+from ..rules import Move, Position, Rules, compile_level
 from ..spaces import Limits, Route, replay
 from ..spaces.space import S, Space
 from .gates import gates
 from .in_time import in_time, or_cut
 from .named_sets import Sets
 from .subjects import Subject, rewards, subjects
+from .verdict import Answer
 
 if TYPE_CHECKING:
-    from .free_level import FreeLevel  # loaded for large levels only
+    from ..facts.projection import Projection  # loaded for large levels only
+    from .free_level import FreeLevel
 
 T = TypeVar("T")
 
@@ -36,6 +38,7 @@ class Context(Generic[S]):
         space: The space of its positions, unless nothing is ever lost in the level.
         free: The facts about the level, if nothing is ever lost in it.
         witness: A finishing run that the space may lack.
+        projection: The level with only the variables that moves turn both ways, if it is large.
         stuck_run: A run that gets stuck, found without the space, and whether its last move is the mistake.
         remember: Makes the space of rules that remember more; for a campaign.
         shown_by: The rules that routes are replayed by, if these rules remember more than they do.
@@ -55,6 +58,7 @@ class Context(Generic[S]):
         *,
         free: FreeLevel | None = None,
         witness: Sequence[Move] | None = None,
+        projection: Projection | None = None,
         stuck_run: tuple[Sequence[Move], bool] | None = None,
         remember: MakeSpace[S] | None = None,
         shown_by: Rules | None = None,
@@ -68,6 +72,7 @@ class Context(Generic[S]):
         self.gates: dict[str, frozenset[int]] = gates(level, rules)
         self.free = free
         self.space = space
+        self.projection = projection
         self._witness = witness
         self._stuck_run = stuck_run
         self._remember = remember
@@ -79,6 +84,17 @@ class Context(Generic[S]):
     def witness(self) -> Route | None:
         """A finishing run that was found without sets of positions."""
         return None if self._witness is None else replay(self.rules, self._witness)
+
+    @cached_property
+    def finish_known(self) -> Answer:
+        """Whether the level can be finished, so far as that is known without sets of positions."""
+        if self._witness is not None:
+            return Answer.YES
+        return Answer.UNKNOWN if self.may_finish(self.rules.start()) else Answer.NO
+
+    def may_finish(self, position: Position) -> bool:
+        """Whether nothing is known that proves that nothing finishes from a position, without sets of positions."""
+        return self.projection is None or self.projection.may_finish(position)
 
     @cached_property
     def stuck_route(self) -> Route | None:

@@ -8,7 +8,7 @@ from ..facts.guided import FEW, MORE, finishing_run
 from ..facts.relaxed import Relaxed
 from ..level import Level
 from ..level.joined import Joined
-from ..rules import Move, Rules, compile_level
+from ..rules import END, PLAYING, Move, Rules, compile_level
 from ..spaces import Limits
 from ..spaces.explicit import ExplicitSpace
 from ..spaces.space import AnySpace
@@ -18,6 +18,9 @@ from .verdict import Answer
 #: Fewer positions are searched one by one. The more variables a level has, the longer its diagrams take: so many
 #: positions for each, up to a bound.
 FIRST, FOR_EACH, MOST_FIRST = 3_000, 50, 15_000
+
+#: A run that gets stuck, and whether its last move is the mistake.
+_StuckRun = tuple[Sequence[Move], bool]
 
 #: In a level with more rooms, sets of positions may not end: a run that gets stuck is looked for before.
 MANY_ROOMS = 100
@@ -72,18 +75,36 @@ def gather(
         context.free = free_level(level, rules, limits, context.subjects, context.gates)
     if context.free is not None or limits.over:
         return context
-    very_large = len(level.rooms) > MANY_ROOMS
-    witness = finishing_run(rules, limits.share(3), MORE if very_large else FEW)
-    if witness is not None and limits.on_answer is not None:
-        limits.on_answer("finish", Answer.YES)
-    stuck = _stuck_run(rules, limits.share(10)) if very_large else None
-    if stuck is not None and limits.on_answer is not None:
-        limits.on_answer("stuck", Answer.POSSIBLE)
+    from ..facts.projection import Projection  # for large levels only
+
+    projection = Projection(rules, limits.share(10))
+    stuck: _StuckRun | None
+    start = rules.start()
+    if start[END] == PLAYING and not projection.may_finish(start):
+        limits.answered("finish", Answer.NO)
+        witness, stuck = None, ((), False)
+    else:
+        very_large = len(level.rooms) > MANY_ROOMS
+        witness = finishing_run(rules, limits.share(3), MORE if very_large else FEW)
+        if witness is not None:
+            limits.answered("finish", Answer.YES)
+        stuck = _stuck_run(rules, limits.share(10)) if very_large else None
+    if stuck is not None:
+        limits.answered("stuck", Answer.POSSIBLE)
     space = _many(rules, limits)
-    return Context(level, rules, limits, space, witness=witness, stuck_run=stuck, remember=remember)
+    return Context(
+        level,
+        rules,
+        limits,
+        space,
+        witness=witness,
+        projection=projection,
+        stuck_run=stuck,
+        remember=remember,
+    )
 
 
-def _stuck_run(rules: Rules, limits: Limits) -> tuple[Sequence[Move], bool] | None:
+def _stuck_run(rules: Rules, limits: Limits) -> _StuckRun | None:
     """A run that gets stuck, if one is soon found, and whether its last move is the mistake."""
     from ..facts.find_stuck import find_stuck, finishes_but_for_the_last  # for large levels only
 
@@ -107,7 +128,7 @@ def _many(rules: Rules, limits: Limits) -> AnySpace:
     """Sets of positions as diagrams; one by one, if diagrams do not suit the rules."""
     from ..spaces.symbolic import symbolic_space
 
-    space = symbolic_space(rules, limits)
+    space = symbolic_space(rules, limits, lambda: limits.answered("finish", Answer.YES))
     if space is not None and space.complete:
         return space
     more = ExplicitSpace(rules, limits)

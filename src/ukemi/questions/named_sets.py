@@ -313,7 +313,9 @@ class Sets(Generic[S]):
         if self.space.by_position or self._in_vain > 1:
             return False
         start = self.rules.start()
-        run = self.in_time(lambda: find_run(Guide(self._relaxed), start, AROUND, around=place), None)
+        run = self.in_time(
+            lambda: find_run(Guide(self._relaxed), start, AROUND, around=place), None
+        )
         if run is None:
             self._in_vain += 1
             return False

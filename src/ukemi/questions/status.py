@@ -15,7 +15,6 @@ from ..spaces import Route, replay
 from ..spaces.space import S
 from .context import Context
 from .named_sets import Sets
-from .transitive_reduction import ROOM
 from .verdict import Answer, status
 
 if TYPE_CHECKING:

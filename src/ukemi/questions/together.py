@@ -36,6 +36,8 @@ def ask(context: Context[S]) -> Verdict:
 
 def possible(context: Context[S]) -> Answer:
     """Return whether one finishing run takes every reward, without looking for a cheapest run."""
+    if context.finish_known == Answer.NO:
+        return Answer.NO
     context = context.remembering_rewards
     names = set(context.rewards.values())
     return context.decide(

@@ -188,7 +188,7 @@ class Reasons:
             return None
 
     def _hopeless(self, position: Position) -> bool:
-        return ahead.hopeless(self.context, position)
+        return ahead.hopeless(self.context, position) or not self.context.may_finish(position)
 
     def _can_finish_in(self, level: Level, position: Position | None) -> bool:
         """Whether a run was found that finishes in a changed level: from a position, or from its start."""
@@ -208,6 +208,9 @@ class Reasons:
     def _changes_nothing(self, values: Sequence[int]) -> bool:
         """Whether it is plain that nothing finishes from given values either."""
         assert self._reach is not None
+        start = self.rules.settle(list(values))
+        if not self.context.may_finish(start):
+            return True
         return not self._relaxed.with_more(self._reach, values).finishes
 
     def _purpose(self, position: Position, more: Sequence[int], made: list[Move]) -> str:
@@ -244,26 +247,18 @@ class Reasons:
         asked: Mapping[str, int],
         found: _Findings,
     ) -> None:
-        missing: list[tuple[str, int, str]] = []
-        for item, most in asked.items():
-            found_ones = [
-                one
-                for carried in self.rules.carried(item)
-                if (one := self._extra(position, carried, most)) is not None
-            ]
-            if found_ones:  # of several players, the one to whom it would be of most use
-                extra, values, made = min(found_ones, key=lambda one: (one[0], len(one[2])))
-                missing.append((item, extra, self._purpose(position, values, made)))
+        if self.left <= 0 or self.limits.over:
+            return
+        spent = {item: n for item, n in asked.items() if used_up(self.rules, item, route)}
+        missing = self._that_help(position, spent)
+        if not missing:  # an item behind a shut door is missing only because the door is shut
+            missing = self._that_help(position, {i: n for i, n in asked.items() if i not in spent})
+            if missing and not route.moves:  # what lies behind a door that asks for something else
+                self._shut_doors(position, route, within, [one[0] for one in missing], found)
+                if found.why:
+                    return
         if not missing:
             return
-        gone = [one for one in missing if used_up(self.rules, one[0], route)]
-        if not gone and not route.moves:  # what lies behind a door that asks for something else
-            self._shut_doors(position, route, within, [one[0] for one in missing], found)
-            if found.why:
-                return
-        missing = (
-            gone or missing
-        )  # an item behind a shut door is missing only because the door is shut
         wants = []
         for item, extra, purpose in missing:
             more = "more " if any(position[one] for one in self.rules.carried(item)) else ""
@@ -276,6 +271,22 @@ class Reasons:
         found.add(
             "item:" + ",".join(one for one, _, _ in missing), why, self._mend_item(item, route)
         )
+
+    def _that_help(
+        self, position: Position, asked: Mapping[str, int]
+    ) -> list[tuple[str, int, str]]:
+        """Return the items of which more would do, how many more, and what for."""
+        missing: list[tuple[str, int, str]] = []
+        for item, most in asked.items():
+            found_ones = [
+                one
+                for carried in self.rules.carried(item)
+                if (one := self._extra(position, carried, most)) is not None
+            ]
+            if found_ones:  # of several players, the one to whom it would be of most use
+                extra, values, made = min(found_ones, key=lambda one: (one[0], len(one[2])))
+                missing.append((item, extra, self._purpose(position, values, made)))
+        return missing
 
     def _extra(
         self, position: Position, carried: int, most: int

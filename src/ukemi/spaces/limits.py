@@ -119,6 +119,11 @@ class Limits:
         if self.watch is not None:
             self.watch(done, what, waiting)
 
+    def answered(self, name: str, answer: object) -> None:
+        """Report one of the first answers, which is proven, to whoever asked to be told."""
+        if self.on_answer is not None:
+            self.on_answer(name, answer)
+
     def check(self) -> None:
         """Go on only as long as the time is not over.
 

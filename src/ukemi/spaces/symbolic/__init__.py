@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 from ...rules import Rules
@@ -14,15 +15,21 @@ if TYPE_CHECKING:
     from .diagram_space import SymbolicSpace
 
 
-def symbolic_space(rules: Rules, limits: Limits) -> SymbolicSpace | None:
-    """The symbolic space of a level; ``None`` where diagrams are not good for it."""
+def symbolic_space(
+    rules: Rules, limits: Limits, on_finish: Callable[[], None] = lambda: None
+) -> SymbolicSpace | None:
+    """The symbolic space of a level; ``None`` where diagrams are not good for it.
+
+    Args:
+        on_finish: Called as soon as a finished position is known, long before all positions are.
+    """
     from ...rules.branches import TooManyBranchesError
     from .diagram_space import SymbolicSpace
     from .encoding import TooLargeError
 
     try:
         for nodes in NODES:
-            space = SymbolicSpace(rules, limits, nodes)
+            space = SymbolicSpace(rules, limits, nodes, on_finish)
             if space.complete or limits.over or space.nodes < nodes:
                 break  # it is all there, or more nodes would not help
     except (CutShortError, TooManyBranchesError, TooLargeError, MemoryError):

@@ -17,7 +17,7 @@ from typing import NamedTuple
 from oxidd.bdd import BDDFunction
 from oxidd.util import DDMemoryError
 
-from ...rules import END, PLACE, Move, Position, Rules
+from ...rules import END, FINISHED, PLACE, Move, Position, Rules
 from ...rules.actions import Action, Key, actions_of
 from ...rules.expressions import TRUE, Expression, all_of
 from ..estimate import MakeEstimate
@@ -51,6 +51,8 @@ class SymbolicSpace(Space[Diagrams]):
     Args:
         limits: How far the search may go.
         nodes: How many nodes the diagrams may have, where the memory allows it.
+        on_finish: Called as soon as a finished position is known.
+        actions: The actions of its moves, if they are not those of the rules.
 
     Raises:
         TooLargeError: The level has values that diagrams are not good for.
@@ -60,12 +62,18 @@ class SymbolicSpace(Space[Diagrams]):
     reachable: Diagrams
     by_position = False
 
-    def __init__(self, rules: Rules, limits: Limits, nodes: int) -> None:
+    def __init__(
+        self,
+        rules: Rules,
+        limits: Limits,
+        nodes: int,
+        on_finish: Callable[[], None] = lambda: None,
+        actions: Sequence[Action] | None = None,
+    ) -> None:
         super().__init__(rules, limits)
-        actions: list[Action] = []
-        for action in actions_of(rules, limits.check):
-            limits.check()
-            actions.append(action)
+        self._on_finish = on_finish
+        if actions is None:
+            actions = list(actions_of(rules, limits.check))
         memory = limits.memory or 4 << 30
         self.nodes = max(1 << 16, min(nodes, memory // 2 // BYTES_A_NODE))
         self.encoding = Encoding(rules, actions, self.nodes, limits)
@@ -177,9 +185,11 @@ class SymbolicSpace(Space[Diagrams]):
                 after = before | reached(to, lead)
             if after == before:
                 return False
-            known[to] = after
             if born is not None:
+                if to[1] == FINISHED and to not in known:
+                    self._on_finish()
                 born.setdefault(to, []).append(_Born(next(moments), after, step))
+            known[to] = after
             return True
 
         try:
@@ -218,6 +228,18 @@ class SymbolicSpace(Space[Diagrams]):
         anyhow = around is None and not without
         onward = self.forward if anyhow else self._leaving_out(around, without)
         found, cut = self._closed(sources, onward, within)
+        if cut:
+            raise CutShortError
+        return found
+
+    def leading_to_finish(self) -> Diagrams:
+        """All positions from which the level can be finished, whether they can be reached or not.
+
+        Raises:
+            CutShortError: Time or memory ended first.
+        """
+        finished = {key: self.encoding.true for key in self.into if key[1] == FINISHED}
+        found, cut = self._closed(Diagrams(finished), self.backward, None)
         if cut:
             raise CutShortError
         return found

@@ -268,15 +268,29 @@ class Encoding:
         """Whether a position is one of a diagram's."""
         if any(position[variable] != self.start[variable] for variable in self._fixed):
             return False
-        for variable, told in self.implied.items():
-            if position[variable] != told.constant + sum(
-                n * position[v] for v, n in told.terms.items()
-            ):
-                return False
-        bits = []
-        for variable, numbers in self.bits.items():
-            value = position[variable]
-            if value > self.most[variable]:
-                return False
-            bits += [(bit, bool(value >> power & 1)) for power, bit in enumerate(numbers)]
+        return self._as_expected(position) and self._evaluated(diagram, position)
+
+    def may_hold(self, diagram: BDDFunction, position: Position) -> bool:
+        """Whether a position may be one of a diagram's, by the variables that have bits.
+
+        Of values that the encoding does not expect, nothing is known.
+        """
+        return not self._as_expected(position) or self._evaluated(diagram, position)
+
+    def _as_expected(self, position: Position) -> bool:
+        """Whether values are no greater than they can be, and as implied by others."""
+        if any(position[variable] > self.most[variable] for variable in self.bits):
+            return False
+        return all(
+            position[variable]
+            == told.constant + sum(n * position[v] for v, n in told.terms.items())
+            for variable, told in self.implied.items()
+        )
+
+    def _evaluated(self, diagram: BDDFunction, position: Position) -> bool:
+        bits = [
+            (bit, bool(position[variable] >> power & 1))
+            for variable, numbers in self.bits.items()
+            for power, bit in enumerate(numbers)
+        ]
         return bool(diagram.eval(bits))
