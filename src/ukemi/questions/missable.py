@@ -92,8 +92,10 @@ def _missed(context: Context[S], sets: Sets[S], subject: str) -> tuple[S, S]:
     everything = sets.can_take(context.rewards.values())
     if left <= everything:
         return everything, sets.nothing
-    less = sets.can_finish - everything
-    in_reach = everything | sets.space.before(sets.done(subject, less), less)
+    less = left - everything
+    thing = sets.subjects[subject]
+    taking = sets.space.leading(less, sets.can_finish, (thing.variable, thing.before))
+    in_reach = everything | sets.space.before(sets.joined(taking.values()), less)
     return in_reach, left - in_reach
 
 
