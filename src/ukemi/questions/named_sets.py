@@ -12,7 +12,7 @@ from functools import cached_property
 from typing import Generic, TypeVar
 
 from ..facts.guided import Guide, find_run
-from ..facts.relaxed import Relaxed
+from ..facts.relaxed import Reach, Relaxed
 from ..graph import Dominators
 from ..level import Level
 from ..level.conditions import Condition, SomeoneAt
@@ -66,6 +66,7 @@ class Sets(Generic[S]):
         self._shown_by = shown_by or space.rules
         self._not_yet: dict[str, S] = {}
         self._can_take: dict[frozenset[str], S] = {}
+        self._reach_without: dict[str, Reach] = {}
         self.finishing_runs: list[Route] = []
         self._in_vain = 0
 
@@ -229,14 +230,37 @@ class Sets(Generic[S]):
                     leads[place].add(to)
         return Dominators(leads, self.rules.start()[PLACE])
 
-    def cannot_finish_without(self, moves: Collection[int]) -> bool:
-        """Whether the relaxed level shows that no run finishes without some moves, given by number.
+    def cannot_finish_without(self, name: str) -> bool:
+        """Whether the relaxed level shows that no run finishes without entering a room, or walking a gate.
 
         ``False`` if it does not show that, or if sets of positions are quicker to ask.
         """
-        if self.space.by_position:
+        return not self.space.by_position and not self._reach_but(name).finishes
+
+    def is_shown_before(self, first: str, then: str) -> bool:
+        """Whether the relaxed level shows that a room or gate comes before a thing or room in every run.
+
+        ``False`` if it does not show that, or if sets of positions are quicker to ask.
+        """
+        quick = self.space.by_position or self.level.several or not first.endswith((ROOM, GATE))
+        if quick or then.endswith(GATE):
             return False
-        return not self._relaxed.reach(self.rules.initial, moves).finishes
+        reach = self._reach_but(first)
+        if then.endswith(ROOM):
+            return self.rules.places.index(then.removesuffix(ROOM)) not in reach.rooms
+        subject = self.subjects[then]
+        return reach.low[subject.variable] == reach.high[subject.variable] == subject.before
+
+    def _reach_but(self, name: str) -> Reach:
+        """The reach of the relaxed level if a room is not entered, or a gate not walked."""
+        if name not in self._reach_without:
+            if name.endswith(GATE):
+                moves = self.gates[name.removesuffix(GATE)]
+            else:
+                place = self.rules.places.index(name.removesuffix(ROOM))
+                moves = [move.number for move in self.rules.moves if move.leads_to == place]
+            self._reach_without[name] = self._relaxed.reach(self.rules.initial, moves)
+        return self._reach_without[name]
 
     @cached_property
     def _relaxed(self) -> Relaxed:

@@ -116,11 +116,12 @@ class _Trials:
         lasting: list[str] = []
         for name, reward in before.rewards.items():
             subject = context.rewards.get(name)
-            yield subject is not None
-            if subject is not None:
-                yield _proven(status.ask(context, [subject])) == reward.status
-                if reward.missable != Answer.YES:
-                    lasting.append(subject)
+            if subject is None:  # the unit left out was the reward
+                yield reward.status == Answer.NEVER
+                continue
+            yield _proven(status.ask(context, [subject])) == reward.status
+            if reward.missable != Answer.YES:
+                lasting.append(subject)
         if not missable.none_of(context, lasting):
             for subject in lasting:
                 yield _proven(missable.possible(context, subject)) == Answer.NO

@@ -15,6 +15,7 @@ from ..spaces import Route, replay
 from ..spaces.space import S
 from .context import Context
 from .named_sets import Sets
+from .transitive_reduction import ROOM
 from .verdict import Answer, status
 
 if TYPE_CHECKING:
@@ -114,8 +115,7 @@ def _can_be_left_out(sets: Sets[S], room: str) -> bool:
             return False
         place = sets.rules.places.index(room)
         if place != sets.rules.initial[PLACE]:
-            into = [move.number for move in sets.rules.moves if move.leads_to == place]
-            if sets.cannot_finish_without(into):
+            if sets.cannot_finish_without(room + ROOM):
                 return False
             if sets.finds_run_around(place):
                 return True
