@@ -127,6 +127,20 @@ def test_diagrams_answer_as_positions_do(plain: dict[str, Any]) -> None:
     assert found.unreached == expected.unreached
 
 
+@given(ANY)
+@few
+def test_all_evidence_together_answers_as_positions_do(plain: dict[str, Any]) -> None:
+    """With no positions looked at first: a projection, guided searches, landmarks or diagrams."""
+    level = readable(plain)
+    expected = explicit(level)
+    limits = Limits(seconds=20, memory=1 << 26).begin()
+    context = gather(level, limits, first=1)
+    assume(context.free is None and not context.space.by_position)
+    found = report_on(context)
+    assume(not limits.over)
+    assert told(found) == told(expected)
+
+
 @given(ANY, st.randoms(use_true_random=False))
 @few
 def test_runs_to_any_positions_are_cheapest(plain: dict[str, Any], random: Random) -> None:

@@ -242,8 +242,9 @@ class Sets(Generic[S]):
 
         ``False`` if it does not show that, or if sets of positions are quicker to ask.
         """
-        quick = self.space.by_position or self.level.several or not first.endswith((ROOM, GATE))
-        if quick or then.endswith(GATE):
+        if self.space.by_position or self.level.several:
+            return False
+        if not first.endswith((ROOM, GATE)) or then.endswith(GATE):
             return False
         reach = self._reach_but(first)
         if then.endswith(ROOM):
@@ -323,7 +324,8 @@ class Sets(Generic[S]):
 
     def left_out(self, room: str) -> bool:
         """Whether a known finishing run never enters a room."""
-        return any(room not in self._rooms_on(run) for run in self.finishing_runs)
+        runs = [] if self.finishing is None else self.finishing_runs
+        return any(room not in self._rooms_on(run) for run in runs)
 
     def _rooms_on(self, route: Route) -> set[str]:
         positions = route.positions
