@@ -29,9 +29,8 @@ from .relaxed import Relaxed
 #: The estimate for a position whose relaxed plan was not found: any other position comes first.
 FAR = 1_000_000
 
-#: Positions to plan from for a first run: of 151 levels of 20 to 80 rooms that can be finished, one needed more than 110.
-#: In very large levels, where sets of positions may not end, more.
-FEW, MORE = 200, 250
+#: Positions to plan from for a first run: most levels of 20 to 160 rooms take fewer than 110, a few up to 240.
+PLANS = 250
 
 #: How many actions a plan may go through, on average: a level of eighty rooms takes eight hundred.
 ACTIONS_A_PLAN = 1_000
@@ -306,15 +305,14 @@ class _Planning:
                 ahead += [(one, False) for one in (*rests, self.entered[action.place])]
 
 
-def finishing_run(rules: Rules, limits: Limits, plans: int = FEW) -> list[Move] | None:
+def finishing_run(rules: Rules, limits: Limits) -> list[Move] | None:
     """Return a finishing run from the start, if a few plans lead to one.
 
     Args:
         limits: How long it may take.
-        plans: The positions to plan from.
     """
     try:
-        return find_run(Guide(Relaxed(rules, limits)), rules.start(), plans)
+        return find_run(Guide(Relaxed(rules, limits)), rules.start(), PLANS)
     except CutShortError:
         return None
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..facts.guided import FEW, MORE, finishing_run
+from ..facts.guided import finishing_run
 from ..facts.relaxed import Relaxed
 from ..level import Level
 from ..level.joined import Joined
@@ -84,10 +84,10 @@ def gather(
         limits.answered("finish", Answer.NO)
         witness, stuck = None, ((), False)
     else:
-        very_large = len(level.rooms) > MANY_ROOMS
-        witness = finishing_run(rules, limits.share(3), MORE if very_large else FEW)
+        witness = finishing_run(rules, limits.share(3))
         if witness is not None:
             limits.answered("finish", Answer.YES)
+        very_large = len(level.rooms) > MANY_ROOMS
         stuck = _stuck_run(rules, limits.share(10)) if very_large else None
     if stuck is not None:
         limits.answered("stuck", Answer.POSSIBLE)
