@@ -127,6 +127,18 @@ def test_diagrams_answer_as_positions_do(plain: dict[str, Any]) -> None:
     assert found.unreached == expected.unreached
 
 
+def test_what_one_walk_does_at_once_comes_in_no_order() -> None:
+    """Whoever enters the mill takes the grain by that walk: neither comes before the other."""
+    level = ukemi.loads(
+        "{start: quay, goal: loft, rules: {pickup: touch}, items: {grain: {}},"
+        " rooms: {quay: {}, mill: {items: grain}, loft: {}},"
+        " passages: [quay <-> mill, mill <-> loft: {gate: grain}]}"
+    )
+    found = symbolic(level)
+    assert told(found) == told(explicit(level))
+    assert {("mill", "mill/grain"), ("mill/grain", "mill")}.isdisjoint(found.answers.order)
+
+
 @given(ANY)
 @few
 def test_all_evidence_together_answers_as_positions_do(plain: dict[str, Any]) -> None:

@@ -237,21 +237,6 @@ class Sets(Generic[S]):
         """
         return not self.space.by_position and not self._reach_but(name).finishes
 
-    def is_shown_before(self, first: str, then: str) -> bool:
-        """Whether the relaxed level shows that a room or gate comes before a thing or room in every run.
-
-        ``False`` if it does not show that, or if sets of positions are quicker to ask.
-        """
-        if self.space.by_position or self.level.several:
-            return False
-        if not first.endswith((ROOM, GATE)) or then.endswith(GATE):
-            return False
-        reach = self._reach_but(first)
-        if then.endswith(ROOM):
-            return self.rules.places.index(then.removesuffix(ROOM)) not in reach.rooms
-        subject = self.subjects[then]
-        return reach.low[subject.variable] == reach.high[subject.variable] == subject.before
-
     def _reach_but(self, name: str) -> Reach:
         """The reach of the relaxed level if a room is not entered, or a gate not walked."""
         if name not in self._reach_without:

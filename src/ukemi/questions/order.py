@@ -94,7 +94,7 @@ def _order(sets: Sets[S], names: Sequence[str]) -> Pairs:
         for other in reversed(earlier):
             if before[name] & bits[other]:
                 continue  # it comes before something that comes before this
-            always = sets.is_shown_before(other, name) or sets.done_in_all(other, loose)
+            always = sets.done_in_all(other, loose)
             if not always and name.endswith((ROOM, GATE)):
                 exact = _right_before_first(sets, name) if exact is None else exact
                 always = sets.done_in_all(other, exact)
