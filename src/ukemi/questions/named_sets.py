@@ -68,6 +68,7 @@ class Sets(Generic[S]):
         self._can_take: dict[frozenset[str], S] = {}
         self._reach_without: dict[str, Reach] = {}
         self.finishing_runs: list[Route] = []
+        self._entered: list[set[str]] = []
         self._in_vain = 0
 
     # -- the sets -----------------------------------------------------------------------------
@@ -252,6 +253,10 @@ class Sets(Generic[S]):
     def _relaxed(self) -> Relaxed:
         return Relaxed(self.rules, self.space.limits)
 
+    @cached_property
+    def _guide(self) -> Guide:
+        return Guide(self._relaxed)
+
     # -- runs ---------------------------------------------------------------------------------
 
     def route(self, run: Run, *more: Move, certain: bool = True) -> Route:
@@ -302,19 +307,18 @@ class Sets(Generic[S]):
         if not self.complete:
             return self.route_to(finished)
         run = self.in_time(lambda: self._cheapest(finished, self.can_take(names), True), None)
-        if run is None:
-            return None
-        self.finishing_runs.append(self.route(run))
-        return self.finishing_runs[-1]
+        return None if run is None else self._keep(self.route(run))
 
     def left_out(self, room: str) -> bool:
         """Whether a known finishing run never enters a room."""
-        runs = [] if self.finishing is None else self.finishing_runs
-        return any(room not in self._rooms_on(run) for run in runs)
+        return self.finishing is not None and any(room not in rooms for rooms in self._entered)
 
-    def _rooms_on(self, route: Route) -> set[str]:
-        positions = route.positions
-        return {room for position in positions for room in self._shown_by.rooms_of(position)}
+    def _keep(self, run: Route) -> Route:
+        """Keep a finishing run, with the rooms that it enters."""
+        self.finishing_runs.append(run)
+        rooms_of = self._shown_by.rooms_of
+        self._entered.append({room for position in run.positions for room in rooms_of(position)})
+        return run
 
     def finds_run_around(self, place: int) -> bool:
         """Whether a guided search soon finds a finishing run that never enters a room.
@@ -324,13 +328,11 @@ class Sets(Generic[S]):
         if self.space.by_position or self._in_vain > 1:
             return False
         start = self.rules.start()
-        run = self.in_time(
-            lambda: find_run(Guide(self._relaxed), start, AROUND, around=place), None
-        )
+        run = self.in_time(lambda: find_run(self._guide, start, AROUND, around=place), None)
         if run is None:
             self._in_vain += 1
             return False
-        self.finishing_runs.append(self.route(Run(tuple(run), 0), certain=False))
+        self._keep(self.route(Run(tuple(run), 0), certain=False))
         return True
 
     def quickest(self, leading: Mapping[Move, S]) -> tuple[Run, Move] | None:

@@ -29,7 +29,7 @@ def ask(context: Context[S]) -> Verdict:
         return free.finishing_with(names) if names else free.finishing
 
     def by_sets(sets: Sets[S]) -> Route | None:
-        return sets.finishing_with(names)
+        return sets.finishing_with(names) if names else sets.finishing
 
     return Verdict(possible(context), context.decide(None, free=by_landmarks, sets=by_sets))
 

@@ -145,15 +145,16 @@ class Reasons:
 
     def _finishes(self, values: Sequence[int]) -> list[Move] | None:
         """Return a finishing run from some values; ``None`` if none was found."""
-        if self.left <= 0 or self.limits.over or self._changes_nothing(values):
+        if self.left <= 0 or self.limits.over:
+            return None
+        start = self.rules.settle(list(values))
+        if not self.context.may_finish(start) or self._changes_nothing(values):
             return None
         if self.context.few and 2 * self.context.positions <= NEARBY:
             try:
-                start = self.rules.settle(list(values))
                 return find_finish(self.rules, start, NEARBY, self._hopeless, self.limits)
             except CutShortError:
                 pass
-        start = self.rules.settle(list(values))
         for run in self._runs:
             if finishes_by(self.rules, start, run):
                 return run
@@ -208,9 +209,6 @@ class Reasons:
     def _changes_nothing(self, values: Sequence[int]) -> bool:
         """Whether it is plain that nothing finishes from given values either."""
         assert self._reach is not None
-        start = self.rules.settle(list(values))
-        if not self.context.may_finish(start):
-            return True
         return not self._relaxed.with_more(self._reach, values).finishes
 
     def _purpose(self, position: Position, more: Sequence[int], made: list[Move]) -> str:

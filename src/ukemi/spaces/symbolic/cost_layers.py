@@ -22,7 +22,7 @@ if TYPE_CHECKING:
     from .diagram_space import SymbolicSpace
     from .estimated_steps import EstimatedSteps
 
-#: The nodes of the diagrams from which layers may be worked out, in all: five seconds or so. They are
+#: The nodes of the diagrams from which layers may be worked out, in all: three seconds or so. They are
 #: counted, and not the time, so that the same run is found on every machine.
 MOST_NODES = 1_500_000
 
