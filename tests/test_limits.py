@@ -238,7 +238,7 @@ def test_every_loop_looks_at_the_limits(level: ukemi.Level, calls: int) -> None:
 
 
 def test_mends_are_looked_for_no_longer_than_the_limits_allow() -> None:
-    level = _wasted_in_a_chain(150)
+    level = _wasted_in_a_chain(60)
     level.set_goal("attic")
     report = ukemi.check(level)
     which = [one for one in report.findings if one.severity == "error"]

@@ -71,13 +71,13 @@ def comes_without(context: Context[S], room: str, names: Collection[str]) -> boo
     )
 
 
-def needed(
-    context: Context[S], rooms: Collection[str], door: Passage
-) -> list[frozenset[str]] | None:
-    """Return what every run does before it first enters each of some rooms, if a door is never opened.
+def needed(context: Context[S], rooms: Collection[str], door: Passage) -> list[frozenset[str]]:
+    """Return what every run does before it enters each of some rooms, if a door is never opened.
 
-    Returns:
-        The names for each room; ``None`` where something can be lost: only landmarks tell.
+    Only runs that can still finish count where something can be lost; events do not count there.
+
+    Raises:
+        CutShortError: That is undecided.
     """
 
     def by_landmarks(free: FreeLevel) -> list[frozenset[str]]:
@@ -85,4 +85,17 @@ def needed(
         done = [before.get(free.places[room], 0) for room in rooms]
         return [frozenset(name for name, bit in free.bits.items() if one & bit) for one in done]
 
-    return context.decide(None, free=by_landmarks, sets=lambda _: None)
+    def by_sets(sets: Sets[S]) -> list[frozenset[str]]:
+        found = []
+        for room in rooms:
+            context.limits.check()
+            there = sets.can_finish & sets.at(room)
+            names = (one.name for one in context.subjects if one.kind != "event")
+            found.append(
+                frozenset(name for name in names if not sets.without([door.thing, name], there))
+            )
+        if any(found):  # a run that was not found may need less
+            sets.must_be_complete()
+        return found
+
+    return context.decide_or_cut(free=by_landmarks, sets=by_sets)

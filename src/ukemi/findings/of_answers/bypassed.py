@@ -83,20 +83,14 @@ def _needs_beyond(context: AnyContext, door: Passage, near: str, far: str) -> bo
     """Return whether the far side needs something that the near side does not."""
     subjects = [one for one in context.subjects if one.kind != "event" and one.name != door.thing]
     subjects.sort(key=lambda one: one.kind == "item")  # doors, chests and acts say more
-    always = way_round.needed(context, [near, far], door)
-    if always is not None and not always[1] <= always[0]:
+    near_needs, far_needs = way_round.needed(context, [near, far], door)
+    if not far_needs <= near_needs:
         return True
-    others = [one.name for one in subjects if always is None or one.name not in always[0]]
+    others = [one.name for one in subjects if one.name not in near_needs]
 
-    def comes_to(room: str, undone: Collection[str]) -> bool:
+    def comes_to(room: str, done: Collection[str]) -> bool:
+        undone = [name for name in others if name not in done]
         return way_round.comes_without(context, room, [door.thing, *undone])
 
-    def comes_with(done: Collection[str]) -> bool:
-        return comes_to(near, [name for name in others if name not in done])
-
-    needed = irreducible(others, comes_with)
-    if not comes_to(far, [name for name in others if name not in needed]):
-        return True
-    if always is not None:  # and nothing that is always needed on the far side came up above
-        return False
-    return any(comes_to(near, [name]) and not comes_to(far, [name]) for name in needed)
+    needed = irreducible(others, lambda done: comes_to(near, done))
+    return not comes_to(far, needed)
