@@ -42,7 +42,7 @@ class Encoding:
         limits: Say when the time is over.
 
     Attributes:
-        bits: For each variable that has any, the numbers of its bits, the lowest first.
+        bits: For each variable that has any, its bits by where they stand in the diagrams, the lowest first.
         count: How many bits there are.
 
     Raises:
@@ -74,12 +74,14 @@ class Encoding:
             for variable in range(END + 1, len(self.start))
             if variable not in self.bits and variable not in self.implied
         ]
+        at = {bit: place for place, bit in enumerate(self._order(actions))}
+        self.bits = {
+            variable: tuple(at[bit] for bit in bits) for variable, bits in self.bits.items()
+        }
         self.manager = BDDManager(nodes, nodes // 2, 1)
         if count:
-            self.manager.add_vars(count)
-            self.manager.set_var_order(self._order(actions))
+            self.manager.add_vars(count)  # in the order of their numbers
         self.true, self.false = self.manager.true(), self.manager.false()
-        self._level = [self.manager.var_to_level(bit) for bit in range(count)]
         self._sums: dict[tuple[tuple[tuple[int, int], ...], int], BDDFunction] = {}
         self._guards: dict[tuple[int, Key | None], tuple[Expression, BDDFunction]] = {}
 
@@ -203,7 +205,7 @@ class Encoding:
                     least -= self._weigh(other, weight * times, weights)
         ordered = sorted(
             ((weight, bit) for bit, weight in weights.items() if weight),
-            key=lambda one: self._level[one[1]],
+            key=lambda one: one[1],
         )
         return self._at_least(ordered, least)
 
@@ -252,7 +254,7 @@ class Encoding:
         }
         found = self.true
         # From below, so that each bit is put on top of what is there.
-        for bit in sorted(wanted, key=self._level.__getitem__, reverse=True):
+        for bit in sorted(wanted, reverse=True):
             found = found & (self.manager.var(bit) if wanted[bit] else self.manager.not_var(bit))
         return found
 
