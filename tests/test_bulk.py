@@ -47,7 +47,7 @@ def test_a_folder_with_one_broken_level_is_a_table_with_its_error(tmp_path: Path
     files = write_levels(tmp_path, 12)
     files[5].write_text("goal: [")
     seen: list[Any] = []
-    table = ukemi.check_many(files, jobs=2, told=seen.append)
+    table = ukemi.check_many(files, jobs=2, on_row=seen.append)
     assert list(table["file"]) == [str(file) for file in files]
     assert list(table["stuck"].fillna("-")) == [
         "-" if n == 5 else "never" if n % 2 else "possible" for n in range(12)
@@ -93,7 +93,7 @@ def test_a_cluster_answers_each_level_once_though_a_worker_is_killed(
                 killed.append(next(iter(workers.values())))
                 os.kill(killed[0], signal.SIGKILL)
 
-        table = ukemi.check_many(files, client=client, told=told)
+        table = ukemi.check_many(files, client=client, on_row=told)
     assert killed and Counter(table["file"]) == Counter(map(str, files))
     expected = ["-" if n == 7 else "never" if n % 2 else "possible" for n in range(120)]
     assert list(table["stuck"].fillna("-")) == expected

@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 import ukemi
 from ukemi.comparing.changes import level_changes
-from ukemi.comparing.told import comparison_dict, comparison_lines, comparison_schema
+from ukemi.comparing.forms import comparison_dict, comparison_lines, comparison_schema
 from ukemi.language.fields import campaign_fields as campaigns
 from ukemi.language.fields import fields as tables
 from ukemi.language.fields import map_fields as tiles

@@ -18,7 +18,7 @@ from hypothesis import strategies as st
 
 import ukemi
 from ukemi.bulk.checking import Asking, check_and_mend
-from ukemi.checks.accepting import all_told, subjects_of
+from ukemi.checks.accepting import codes_of, subjects_of
 from ukemi.findings.finding import SEVERITIES, Finding
 from ukemi.language.text.editing import REMOVED, Edit, edited, edited_text, plain
 from ukemi.level.joined import Joined
@@ -223,9 +223,9 @@ def test_what_is_told_helps(drawn: dict[str, Any]) -> None:
     for finding in report.findings[:3]:
         for mend in mends(report, finding, checks=12, enough=2, positions=3_000):
             after = ukemi.check(mend.apply(report.level), max_positions=3_000)
-            before = {key for one in report.findings for key in all_told(one)}
+            before = {key for one in report.findings for key in codes_of(one)}
             assert not subjects_of(finding) & {
-                key for one in after.findings for key in all_told(one)
+                key for one in after.findings for key in codes_of(one)
             }
             new = [one for one in after.findings if not subjects_of(one) <= before]
             severities = SEVERITIES[SEVERITIES.index(finding.severity) + 1 :]

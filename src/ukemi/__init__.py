@@ -228,7 +228,7 @@ def check_many(
     *,
     jobs: int = 1,
     client: Any = None,
-    told: Callable[[dict[str, Any]], None] | None = None,
+    on_row: Callable[[dict[str, Any]], None] | None = None,
     max_positions: int = MAX_POSITIONS,
     max_seconds: float | None = None,
     max_memory: int | None = None,
@@ -239,7 +239,7 @@ def check_many(
         levels: Levels, or the paths of level files.
         jobs: The greatest number of processes.
         client: A ``distributed.Client``, to check on the workers of a cluster instead.
-        told: Called with each row as soon as it is there: a slow level holds up no other.
+        on_row: Called with each row as soon as it is there: a slow level holds up no other.
         max_positions: The greatest number of positions to search for each level.
         max_seconds: The most time for each level, in seconds.
         max_memory: The most memory to take for positions and moves, in bytes; several processes
@@ -263,7 +263,7 @@ def check_many(
 
     limits = Limits(max_positions, max_seconds, max_memory)
     given = (one.joined() if isinstance(one, Campaign) else one for one in levels)
-    return check_many(given, limits, jobs, client, told)
+    return check_many(given, limits, jobs, client, on_row)
 
 
 def play(

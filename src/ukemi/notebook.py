@@ -11,7 +11,7 @@ from matplotlib.figure import Figure
 
 from .checks import Report
 from .comparing import Comparison
-from .comparing.told import comparison_parts
+from .comparing.forms import comparison_parts
 from .draw import draw_campaign, draw_map, draw_pace
 from .draw.box_positions import MOST_ROOMS
 from .language.built_campaign import Campaign

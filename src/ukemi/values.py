@@ -68,5 +68,5 @@ def _equal(values: Any) -> Any:
 
 @recursive_repr()
 def _repr(self: Any) -> str:
-    told = (f"{one.name}={getattr(self, one.name)!r}" for one in fields(self) if one.repr)
-    return f"{self.__class__.__qualname__}({', '.join(told)})"
+    shown = (f"{one.name}={getattr(self, one.name)!r}" for one in fields(self) if one.repr)
+    return f"{self.__class__.__qualname__}({', '.join(shown)})"

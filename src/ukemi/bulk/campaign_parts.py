@@ -46,7 +46,7 @@ def check_with_parts(files: Sequence[str], check: Checking, look_around: bool) -
         elif file in named_by:
             yield part_of(file, {one: known[one] for one in named_by[file]})
         else:
-            yield _told_of(next(checked), file, folders)
+            yield _with_campaigns(next(checked), file, folders)
     for _ in checked:
         pass  # to its end, where it lets go of its processes
 
@@ -100,7 +100,9 @@ def part_of(file: str, campaigns: Mapping[str, Checked]) -> Checked:
     )
 
 
-def _told_of(checked: Checked, file: str, folders: dict[Path, dict[Path, list[Path]]]) -> Checked:
+def _with_campaigns(
+    checked: Checked, file: str, folders: dict[Path, dict[Path, list[Path]]]
+) -> Checked:
     """The result of a level that is checked alone, with the campaigns that name it."""
     if isinstance(checked, LevelError) or file == STANDARD_INPUT:
         return checked

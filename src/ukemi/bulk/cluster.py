@@ -85,7 +85,7 @@ def check_on_cluster(
     limits: Limits,
     asking: Asking,
     client: Any,
-    tell: Callable[[Checked], None] | None = None,
+    on_result: Callable[[Checked], None] | None = None,
 ) -> Iterator[Checked]:
     """Check levels on the workers of a cluster; one that dies loses nothing.
 
@@ -97,7 +97,7 @@ def check_on_cluster(
         limits: How far each search may go.
         asking: The options of each check.
         client: A ``distributed.Client``.
-        tell: Called with each result as soon as it is there: a slow level holds up no other.
+        on_result: Called with each result as soon as it is there: a slow level holds up no other.
 
     Yields:
         The reports and errors, in the order of the levels; each level once.
@@ -112,8 +112,8 @@ def check_on_cluster(
 
     def take(number: int, checked: Checked) -> None:
         there[number] = checked
-        if tell is not None:
-            tell(checked)
+        if on_result is not None:
+            on_result(checked)
 
     try:
         for number, one in enumerate(levels):

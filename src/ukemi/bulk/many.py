@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable, Iterator
 from typing import TYPE_CHECKING, Any
 
 from ..checks import Report
+from ..findings.finding import flat
 from ..level import Level, LevelError
 from ..report.table import measures_row
 from ..spaces import Limits
@@ -24,7 +25,7 @@ def check_many(
     limits: Limits,
     jobs: int = 1,
     client: Any = None,
-    told: Callable[[Row], None] | None = None,
+    on_row: Callable[[Row], None] | None = None,
 ) -> DataFrame:
     """Check many levels.
 
@@ -33,7 +34,7 @@ def check_many(
         limits: How far each search may go.
         jobs: The greatest number of processes.
         client: A client of a cluster to check on instead.
-        told: Called with each row as soon as it is there, in whatever order.
+        on_row: Called with each row as soon as it is there, in whatever order.
 
     Returns:
         A table, a row a level.
@@ -45,28 +46,30 @@ def check_many(
 
     given = [one if isinstance(one, Level) else os.fspath(one) for one in levels]
 
-    def tell(checked: Checked) -> None:
-        if told is not None:
-            told(row_of(checked))
+    def on_result(checked: Checked) -> None:
+        if on_row is not None:
+            on_row(row_of(checked))
 
-    return pandas.DataFrame(row_of(one) for one in _checked(given, limits, jobs, client, tell))
+    return pandas.DataFrame(row_of(one) for one in _checked(given, limits, jobs, client, on_result))
 
 
 def _checked(
-    given: list[Given], limits: Limits, jobs: int, client: Any, tell: Callable[[Checked], None]
+    given: list[Given], limits: Limits, jobs: int, client: Any, on_result: Callable[[Checked], None]
 ) -> Iterator[Checked]:
     asking = Asking()
     if client is None and jobs > 1:
-        yield from check_parallel(given, limits, asking, jobs, lambda _, checked: tell(checked))
+        yield from check_parallel(
+            given, limits, asking, jobs, lambda _, checked: on_result(checked)
+        )
         return
     if client is not None:
         from .cluster import check_on_cluster  # loaded for a cluster only
 
-        yield from check_on_cluster(given, limits, asking, client, tell)
+        yield from check_on_cluster(given, limits, asking, client, on_result)
         return
     for one in given:
         checked = check_file(one, limits, asking)
-        tell(checked)
+        on_result(checked)
         yield checked
 
 
@@ -79,11 +82,10 @@ def row_of(checked: Checked) -> Row:
 
 
 def _findings(report: Report) -> Row:
-    each = [told for one in report.findings for told in (one, *one.follows)]
     return {
         "errors": sum(one.severity == "error" for one in report.findings),
         "warnings": sum(one.severity == "warning" for one in report.findings),
-        "codes": " ".join(dict.fromkeys(one.code for one in each)),
+        "codes": " ".join(dict.fromkeys(one.code for one in flat(report.findings))),
         "positions": report.search.positions,
         "complete": report.search.complete,
         "seconds": report.search.seconds,

@@ -50,7 +50,7 @@ def check_parallel(
     limits: Limits,
     asking: Asking,
     jobs: int,
-    told: Callable[[int, Checked], None] | None = None,
+    on_result: Callable[[int, Checked], None] | None = None,
 ) -> Iterator[Checked]:
     """Check levels in several processes; one that dies costs the level it was at, and no other.
 
@@ -59,7 +59,7 @@ def check_parallel(
         limits: How far each search may go; they share the memory.
         asking: The options of each check.
         jobs: The greatest number of processes: no more than there are levels or processors.
-        told: Called with the number of a level and its result, as soon as that is there: a slow level holds up no
+        on_result: Called with the number of a level and its result, as soon as that is there: a slow level holds up no
             other.
 
     Yields:
@@ -68,7 +68,7 @@ def check_parallel(
     jobs = _processes(jobs, len(levels))
     work = partial(_check, limits=_part(limits, jobs), asking=asking)
     with _stopping() as stopped:
-        yield from _in_order(levels, work, _died, jobs, stopped, told)
+        yield from _in_order(levels, work, _died, jobs, stopped, on_result)
 
 
 def draw_parallel(scatterer: Scatterer, numbers: list[int], jobs: int) -> Iterator[Draw]:
@@ -163,14 +163,14 @@ def _in_order(
     died: Callable[[Item], Result],
     jobs: int,
     stopped: Synchronized[int],
-    told: Callable[[int, Result], None] | None = None,
+    on_result: Callable[[int, Result], None] | None = None,
 ) -> Iterator[Result]:
     """Yield the results in order; report each as soon as it is there."""
     waiting: dict[int, Result] = {}
     following = 0
     for number, result in _as_they_come(items, work, died, jobs, stopped):
-        if told is not None:
-            told(number, result)
+        if on_result is not None:
+            on_result(number, result)
         waiting[number] = result
         while following in waiting:
             yield waiting.pop(following)

@@ -64,15 +64,15 @@ class Resumed:
         """
         known = self._known.get(file)
         key = self._keys[file] = _key(parts)
-        return known["told"] if known is not None and known["key"] == key else None
+        return known["result"] if known is not None and known["key"] == key else None
 
-    def keep(self, file: str, told: Any) -> None:
-        """Add the result of a level that was asked for before.
+    def keep(self, file: str, result: Any) -> None:
+        """Add the result of a level, after :meth:`of` was called for it.
 
         Args:
-            told: The result, as plain values.
+            result: The result, as plain values.
         """
-        said = {"file": file, "key": self._keys[file], "told": told}
+        said = {"file": file, "key": self._keys[file], "result": result}
         line = json.dumps(said, ensure_ascii=False)
         with self._path.open("a", encoding="utf-8") as opened:
             opened.write(line + "\n")

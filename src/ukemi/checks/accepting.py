@@ -12,7 +12,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from ..findings.finding import Finding
+from ..findings.finding import Finding, flat
 from ..level import Level
 
 
@@ -28,22 +28,24 @@ def sort_out(
         The findings to report, ``accepted-nothing`` included, and the accepted findings.
     """
     accepted = {(one.code, one.name) for one in level.accepted}
-    told: list[Finding] = []
+    listed: list[Finding] = []
     meant: list[Finding] = []
     for finding in findings:
         left = tuple(one for one in finding.follows if not subjects_of(one) <= accepted)
-        (meant if subjects_of(finding) <= accepted else told).append(replace(finding, follows=left))
-    matched = {one for finding in findings for one in all_told(finding)}
+        (meant if subjects_of(finding) <= accepted else listed).append(
+            replace(finding, follows=left)
+        )
+    matched = {one for finding in findings for one in codes_of(finding)}
     for one in level.accepted:
         if complete and (one.code, one.name) not in matched:
             message = f"`accept` names {one.code} for {one.name}, but that is not found."
             mend = f"take {one.name} out of `accept`, or write the name that the check prints"
-            told.append(
+            listed.append(
                 Finding(
                     "accepted-nothing", "warning", one.name, message, mend=mend, place=one.place
                 )
             )
-    return told, meant
+    return listed, meant
 
 
 def subjects_of(finding: Finding) -> set[tuple[str, str]]:
@@ -52,6 +54,6 @@ def subjects_of(finding: Finding) -> set[tuple[str, str]]:
     return {(finding.code, name) for name in (finding.subject, *others)}
 
 
-def all_told(finding: Finding) -> set[tuple[str, str]]:
+def codes_of(finding: Finding) -> set[tuple[str, str]]:
     """Return the codes of a finding and of the findings that follow from it."""
-    return subjects_of(finding).union(*(subjects_of(one) for one in finding.follows))
+    return set().union(*map(subjects_of, flat([finding])))

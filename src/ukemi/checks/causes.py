@@ -91,7 +91,7 @@ def causes_first(
         for one in rest:
             follows.setdefault(id(cause), []).extend([one, *follows.get(id(one), ())])
         under |= {id(one) for one in rest}
-    told = [one for one in findings if id(one) not in under]
+    causing = [one for one in findings if id(one) not in under]
     return [
         _with_following(
             replace(
@@ -103,7 +103,7 @@ def causes_first(
             ),
             follows.get(id(one), []),
         )
-        for one in told
+        for one in causing
     ]
 
 

@@ -128,15 +128,15 @@ def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str
 
 def _answers(context: AnyContext, quick: bool) -> tuple[Answers, Missed, dict[str, Route]]:
 
-    def tell(name: str, answer: Answer) -> None:
+    def answered(name: str, answer: Answer) -> None:
         if answer.proven:
             context.limits.answered(name, answer)
 
-    tell("finish", can_finish.possible(context))
+    answered("finish", can_finish.possible(context))
     stuck, deadly = get_stuck.ask(context).answer, die.ask(context).answer
-    tell("stuck", stuck)
-    tell("deadly", deadly)
-    tell("all_rewards", together.possible(context))
+    answered("stuck", stuck)
+    answered("deadly", deadly)
+    answered("all_rewards", together.possible(context))
     finish, together_ = can_finish.ask(context), together.ask(context)
     routes = {
         name: one.route
@@ -202,8 +202,8 @@ def _check_knowing(
         return None
     known = _check(report.level.knowing(taught), limits, try_spare, quick)
     # A finding may be accepted only for a player who does not know.
-    told = tuple(one for one in known.findings if one.code != "accepted-nothing")
-    known = replace(known, findings=told)
+    listed = tuple(one for one in known.findings if one.code != "accepted-nothing")
+    known = replace(known, findings=listed)
     before, after = _required(report.answers), _required(known.answers)
     passes_by = [
         name for name, status in before.items()

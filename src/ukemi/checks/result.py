@@ -7,7 +7,7 @@ from collections.abc import Callable, Collection
 from os.path import abspath
 from typing import Any, ClassVar, Protocol
 
-from ..findings.finding import SEVERITIES, Finding, Mistake
+from ..findings.finding import SEVERITIES, Finding, Mistake, flat
 from ..level import Level
 from ..level.displayed import Displayed
 from ..questions.answers import Answers
@@ -191,14 +191,12 @@ class Report(Displayed):
             A report with the same answers.
         """
         wanted = {*codes, "undecided"}
-        each = [told for one in self.findings for told in (one, *one.follows)]
-        kept = tuple(one for one in each if one.code in wanted)
+        kept = tuple(one for one in flat(self.findings) if one.code in wanted)
         return replace(self, findings=kept)
 
     def with_code(self, code: str) -> list[Finding]:
         """The findings of one code, those that only follow from others too."""
-        each = [told for one in self.findings for told in (one, *one.follows)]
-        return [finding for finding in each if finding.code == code]
+        return [one for one in flat(self.findings) if one.code == code]
 
     def in_file(self, file: str) -> tuple[Finding, ...]:
         """The findings of a campaign in one of its files.
@@ -215,9 +213,9 @@ class Report(Displayed):
             return bool(own) and abspath(own) == abspath(file)  # noqa: PTH100 it reads no disk
 
         return tuple(
-            told
+            there
             for one in self.findings
-            for told in ((one,) if here(one) else filter(here, one.follows))
+            for there in ((one,) if here(one) else filter(here, one.follows))
         )
 
     @property

@@ -188,7 +188,7 @@ def check(
         if not levels:
             complain(f"none of {given} levels has changed since {changed_since}")
     format = _format(format, output, levels)
-    told = _Told(format, full, quiet, table, strict, knowing)
+    printed = _Results(format, full, quiet, table, strict, knowing)
     codes: set[int] = set()
     # Other programs show the mends of SARIF beside the findings, as fixes.
     finds_mends = mends or format == Format.SARIF
@@ -216,7 +216,7 @@ def check(
             }  # fmt: skip
             kept = _resumed(resume, options, format, [*levels, *([str(output)] if output else [])])
             done = {one: said for one in levels if (said := kept.of(one, parts_of(one)))}
-            codes |= told.take_kept(levels, done)
+            codes |= printed.take_kept(levels, done)
             levels = [one for one in levels if one not in done]
         results = check_rest(levels)
     files = iter(levels)
@@ -226,13 +226,13 @@ def check(
         code = _exit_code(one, strict)
         codes.add(code)  # levels that are not listed count all the same
         file = next(files, None)
-        told.take(one.only(only) if only and isinstance(one, Report) else one, file)
+        printed.take(one.only(only) if only and isinstance(one, Report) else one, file)
         if kept is not None and file is not None and isinstance(one, Report) and _settled(one):
-            kept.keep(file, told.kept(file, code))
+            kept.keep(file, printed.kept(file, code))
     if output is None:
-        told.print()
+        printed.print()
     else:
-        told.write(output)
+        printed.write(output)
         complain(f"wrote {output}")
     raise typer.Exit(next((code for code in (CANNOT_READ, 1, 3) if code in codes), 0))
 
@@ -357,7 +357,7 @@ def _in_log(levels: Iterable[Item], count: int | None, doing: str) -> Iterator[I
         yield one
 
 
-class _Told:
+class _Results:
     """The results of many levels, each in the form in which it is printed.
 
     Args:

@@ -17,7 +17,7 @@ from ..level import LevelError
 from ..spaces import MAX_POSITIONS, Limits
 from .check import MaxPositions, MaxSeconds
 from .level_files import in_folder, parts_of
-from .output import fail, fail_reading, tell
+from .output import fail, fail_reading, print_line
 from .searching import MaxMemory, limits_of, searching
 
 
@@ -78,8 +78,8 @@ def compare(
             assert new is not None
             pair = old, new
         with searching(limits) as watched:
-            told_all = all_levels or not pair[1].is_dir()
-            worse = _compare_all([*_pairs(*pair)], watched, format, since, told_all)
+            list_all = all_levels or not pair[1].is_dir()
+            worse = _compare_all([*_pairs(*pair)], watched, format, since, list_all)
     raise typer.Exit(1 if worse else 0)
 
 
@@ -104,17 +104,17 @@ def _pairs(old: Path, new: Path) -> Iterator[_Pair]:
 
 
 def _compare_all(
-    pairs: list[_Pair], limits: Limits, form: ReportForm, since: str | None, told_all: bool
+    pairs: list[_Pair], limits: Limits, form: ReportForm, since: str | None, list_all: bool
 ) -> bool:
     from ..comparing import Comparison, compare_reports
-    from ..comparing.told import comparison_dict, comparison_lines, comparison_markdown
+    from ..comparing.forms import comparison_dict, comparison_lines, comparison_markdown
 
     found: list[tuple[_Pair, Comparison]] = []
     unread: list[LevelError] = []
     same = 0
     for pair in pairs:
         if pair.old and pair.new:
-            if not told_all and _parts(pair.old) == _parts(pair.new):
+            if not list_all and _parts(pair.old) == _parts(pair.new):
                 same += 1
                 continue
             old, new = (_checked(one, limits) for one in (pair.old, pair.new))
@@ -122,20 +122,20 @@ def _compare_all(
                 unread += [one for one in (old, new) if isinstance(one, LevelError)]
                 continue
             compared = compare_reports(old, new)
-            if not told_all and not compared.says_anything:
+            if not list_all and not compared.says_anything:
                 same += 1
                 continue
             found.append((pair, compared))
             if since is not None:  # the older one lay somewhere for a moment only
                 found[-1][1].old.level.file = f"{pair.name} at {since}"
         elif form != ReportForm.JSON:
-            tell(f"{pair.name} is {'new' if pair.new else 'gone'}")
+            print_line(f"{pair.name} is {'new' if pair.new else 'gone'}")
     match form:
         case ReportForm.TEXT:
             for pair, comparison in found:
-                tell(f"{comparison.new.level.name} ({pair.name})")
+                print_line(f"{comparison.new.level.name} ({pair.name})")
                 for line in comparison_lines(comparison):
-                    tell(line)
+                    print_line(line)
         case ReportForm.MARKDOWN:
             for pair, comparison in found:
                 for line in comparison_markdown(
@@ -143,11 +143,11 @@ def _compare_all(
                 ):
                     print(line)
         case ReportForm.JSON:
-            told = [comparison_dict(comparison) for _, comparison in found]
-            if told or len(pairs) > 1:
-                print(json_text(told if len(pairs) > 1 else told[0]))
+            plain = [comparison_dict(comparison) for _, comparison in found]
+            if plain or len(pairs) > 1:
+                print(json_text(plain if len(pairs) > 1 else plain[0]))
     if same and form == ReportForm.TEXT:
-        tell(f"{same} of {len(pairs)} levels are as they were; --all lists them, too.")
+        print_line(f"{same} of {len(pairs)} levels are as they were; --all lists them, too.")
     if unread:
         fail_reading(*unread)
     return any(comparison.worse for _, comparison in found)

@@ -15,7 +15,7 @@ from ..language.files.replacing import write_file
 from ..level import Level, LevelError
 from ..spaces import MAX_POSITIONS
 from .check import MaxPositions, MaxSeconds
-from .output import fail, tell
+from .output import fail, print_line
 from .searching import MaxMemory, limits_of, searching, within
 
 if TYPE_CHECKING:
@@ -120,14 +120,14 @@ def convert(
                 with searching(limits_of(max_positions, max_seconds, max_memory)) as limits:
                     _write_checked(check_level(level, limits), target, over)
     except LevelError:
-        raise  # it is told as by every command, and is a ValueError, too
+        raise  # it is reported as by every command, and is a ValueError, too
     except TableError as error:
         fail(f"{source}: {error}")
     except ValueError as error:
         fail(str(error))
     for one in assumed:
-        tell(f"assumed: {one}")
-    tell(f"wrote {target}")
+        print_line(f"assumed: {one}")
+    print_line(f"wrote {target}")
 
 
 def _form_of(path: Path, is_source: bool) -> Form:
@@ -205,4 +205,4 @@ def _write_problem(level: Level, target: Path, source: Path, over: bool) -> None
     rules = target.with_name(f"{target.stem}-domain{target.suffix or '.pddl'}")
     write_file(rules, domain, inputs=[source], over=over)
     write_file(target, problem, inputs=[source], over=over)
-    tell(f"wrote {rules}")
+    print_line(f"wrote {rules}")

@@ -15,7 +15,7 @@ from ..language.text.json_text import json_text
 from ..level.names import in_list
 from ..spaces import PLAYED
 from .check import MaxPositions, MaxSeconds
-from .output import fail, tell
+from .output import fail, print_line
 from .play import Level
 from .searching import MaxMemory, limits_of, searching
 
@@ -91,7 +91,7 @@ def crowd(
         _draw_steps(loaded, outcomes, map, level)
     for picture in (output, map):
         if picture is not None and not json:
-            tell(f"wrote {picture}")
+            print_line(f"wrote {picture}")
 
 
 def _plain(one: Outcome) -> dict[str, Any]:
@@ -119,41 +119,43 @@ def _plain(one: Outcome) -> dict[str, Any]:
 
 
 def _print(name: str, outcomes: list[Outcome], runs: int, seed: int, file: str) -> None:
-    tell(f"{name}: {runs:,} runs of each kind of player, seed {seed}")
-    tell()
-    tell("player      finished   stuck   (95 % sure)     died  gave up  steps, usually")
+    print_line(f"{name}: {runs:,} runs of each kind of player, seed {seed}")
+    print_line()
+    print_line("player      finished   stuck   (95 % sure)     died  gave up  steps, usually")
     for one in outcomes:
         if one.stuck_between is None:
-            tell(f"{one.player:<10}  not run: the time was over")
+            print_line(f"{one.player:<10}  not run: the time was over")
             continue
         least, most = one.stuck_between
         steps = "-" if one.usual_steps is None else f"{one.usual_steps:g}"
         shares = [count / one.runs for count in (one.finished, one.stuck, one.dead, one.gave_up)]
-        tell(
+        print_line(
             f"{one.player:<10}  {shares[0]:>7.1%}  {shares[1]:>6.1%}  ({least:>6.2%} to {most:>6.2%})"
             f"  {shares[2]:>5.1%}   {shares[3]:>5.1%}  {steps}"
         )
     for one in outcomes:
         if one.runs:
-            tell()
-            tell(f"What {one.player} players meet:")
+            print_line()
+            print_line(f"What {one.player} players meet:")
             for line in _met(one):
-                tell(f"  {line}")
+                print_line(f"  {line}")
     for one in outcomes:
         if one.lost_by:
-            tell()
-            tell(f"Where {one.player} players get stuck, by the move that loses the level:")
+            print_line()
+            print_line(f"Where {one.player} players get stuck, by the move that loses the level:")
             for move, count in one.lost_by.most_common(5):
-                tell(f"  {count / one.runs:>6.1%}  {move}")
+                print_line(f"  {count / one.runs:>6.1%}  {move}")
         if one.cut_short:
-            tell(
+            print_line(
                 f"Of the {one.player} runs given up, {one.cut_short} were cut short: the time was over."
             )
         if one.unsure:
-            tell(f"Of the {one.player} runs given up, {one.unsure} may have been stuck: undecided.")
-    tell()
-    tell("These are samples: they show what is likely, and prove nothing.")
-    tell(f"To prove what is possible: ukemi check {file}")
+            print_line(
+                f"Of the {one.player} runs given up, {one.unsure} may have been stuck: undecided."
+            )
+    print_line()
+    print_line("These are samples: they show what is likely, and prove nothing.")
+    print_line(f"To prove what is possible: ukemi check {file}")
 
 
 def _met(one: Outcome) -> Iterator[str]:

@@ -19,7 +19,7 @@ from ..questions import stages
 from ..questions.evidence import gather
 from ..spaces import MAX_POSITIONS, Limits, Route
 from .check import MaxPositions, MaxSeconds
-from .output import fail, tell
+from .output import fail, print_line
 from .searching import MaxMemory, limits_of, searching
 
 if TYPE_CHECKING:
@@ -79,7 +79,7 @@ def draw(
     with drawn_dark(dark), searching(limits) as watched:
         figure = _figure(load(level), view, route, watched, notes)
         save(figure, output, size, inputs=[level])
-    tell(f"wrote {output}")
+    print_line(f"wrote {output}")
 
 
 def _figure(level: Level, view: View, route: str | None, limits: Limits, notes: bool) -> Figure:

@@ -40,8 +40,8 @@ COMMANDS: dict[str, dict[str, str]] = {
 _FILES = {name: file for commands in COMMANDS.values() for name, file in commands.items()}
 
 
-def _telling(command: Callable[..., Any]) -> Callable[..., Any]:
-    """A command that tells what cannot be read or written in a message, and ends with the code for that."""
+def _reporting(command: Callable[..., Any]) -> Callable[..., Any]:
+    """A command that reports in a message what cannot be read or written, and ends with the code for that."""
 
     @wraps(command)
     def run(*arguments: Any, **options: Any) -> Any:
@@ -69,7 +69,7 @@ class _Grouped(TyperGroup):
         alone = typer.Typer(
             rich_markup_mode=None, pretty_exceptions_enable=False, add_completion=False
         )
-        alone.command(name=cmd_name)(_telling(getattr(module, cmd_name.replace("-", "_"))))
+        alone.command(name=cmd_name)(_reporting(getattr(module, cmd_name.replace("-", "_"))))
         return typer.main.get_command(alone)
 
     def resolve_command(self, ctx: Any, args: list[str]) -> Any:

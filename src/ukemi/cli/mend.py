@@ -17,7 +17,7 @@ from ..level.names import in_list, nearest
 from ..questions.verdict import LOOK_FURTHER
 from ..spaces.limits import MAX_POSITIONS, Limits
 from .check import MaxPositions, MaxSeconds
-from .output import CANNOT_READ, complain, fail, tell
+from .output import CANNOT_READ, complain, fail, print_line
 from .play import Level
 from .searching import MaxMemory, clear_line, limits_of, searching
 
@@ -79,14 +79,14 @@ def mend(
     if listed is not None:
         listed.make(apply)
         raise typer.Exit(0 if apply is not None else listed.code)
-    told = [one for one in report.findings if one.mends is not None]
+    chosen = [one for one in report.findings if one.mends is not None]
     if apply is not None:
-        _make([mend for finding in told for mend in finding.mends or ()], apply)
+        _make([mend for finding in chosen for mend in finding.mends or ()], apply)
         return
-    _print(report, told, tries or MOST_CHECKED, [word for word in (code, subject) if word])
-    if any(one.mends_cut_short and not one.mends for one in told):
+    _print(report, chosen, tries or MOST_CHECKED, [word for word in (code, subject) if word])
+    if any(one.mends_cut_short and not one.mends for one in chosen):
         raise typer.Exit(3)
-    if any(not one.mends for one in told):
+    if any(not one.mends for one in chosen):
         raise typer.Exit(1)
     raise typer.Exit(3 if report.with_code("undecided") else 0)
 
@@ -111,14 +111,14 @@ class _Listed:
         """Keep one more without listing it."""
         self._mends.append(mend)
 
-    def tell(self, mend: Mend) -> None:
+    def list(self, mend: Mend) -> None:
         """List one more."""
         clear_line()
         if not self._mends:
-            tell()
+            print_line()
         self.keep(mend)
         rest = f" ({self._left}: {in_list(mend.left)})" if mend.left else ""
-        _tell_mend(len(self._mends), mend, rest, self._file)
+        _list_mend(len(self._mends), mend, rest, self._file)
         sys.stdout.flush()
 
     def make(self, number: int | None) -> None:
@@ -126,11 +126,13 @@ class _Listed:
         if number is not None:
             _make(self._mends, number)
         elif self._mends:
-            tell()
-            tell(
+            print_line()
+            print_line(
                 "Each was tried on a copy: with it, nothing as grave is new. The likeliest comes first."
             )
-            tell(f"Make one of them: {shlex.join(['ukemi', 'mend', self._file])} --apply NUMBER")
+            print_line(
+                f"Make one of them: {shlex.join(['ukemi', 'mend', self._file])} --apply NUMBER"
+            )
             if sys.stdin.isatty() and sys.stdout.isatty():
                 wanted = typer.prompt(
                     "Make which one? (Enter: none)", default="", show_default=False
@@ -153,22 +155,24 @@ def _mend_level(report: Report, apply: int | None, limits: Limits) -> _Listed:
     clear_line()
     if not grave:
         said = "nothing was found" if unsure else "nothing to mend: no error and no warning"
-        tell(f"{report.level.name}: {said}")
+        print_line(f"{report.level.name}: {said}")
     for finding in grave[:MOST]:
-        tell(f"{finding.severity} {finding.code}: {finding.subject}")
-        tell(f"  {finding.message}")
+        print_line(f"{finding.severity} {finding.code}: {finding.subject}")
+        print_line(f"  {finding.message}")
     if len(grave) > MOST:
-        tell(f"  and {len(grave) - MOST} more (ukemi check lists them)")
+        print_line(f"  and {len(grave) - MOST} more (ukemi check lists them)")
     for finding in unsure[:MOST]:
-        tell(f"  {finding.message}")
+        print_line(f"  {finding.message}")
     if unsure:
-        tell(f"To settle it, {LOOK_FURTHER}.")
-    found = mends_of_report(report, limits, on_mend=listed.tell)
+        print_line(f"To settle it, {LOOK_FURTHER}.")
+    found = mends_of_report(report, limits, on_mend=listed.list)
     clear_line()
     if grave and not found.mends:
         how = "none of them helps" if found.all_tried else "not every change was tried"
-        tell(f"  No small change was found that mends it: {how}. With its code, others are tried:")
-        tell(f"  {shlex.join(['ukemi', 'mend', file, grave[0].code])}")
+        print_line(
+            f"  No small change was found that mends it: {how}. With its code, others are tried:"
+        )
+        print_line(f"  {shlex.join(['ukemi', 'mend', file, grave[0].code])}")
         listed.code = 1 if found.all_tried else 3
     elif unsure:
         listed.code = 3
@@ -186,17 +190,17 @@ def _mend_reading(error: LevelError, file: str, apply: int | None, limits: Limit
     if apply is not None:
         mends_of_text(text, error, limits, apply, listed.keep)
         return listed
-    found = mends_of_text(text, error, limits, on_mend=listed.tell)
+    found = mends_of_text(text, error, limits, on_mend=listed.list)
     if not found.mends:
         tried = "" if found.all_tried else ": not every change was tried"
-        tell(f"No small change was found with which it can be read{tried}.")
+        print_line(f"No small change was found with which it can be read{tried}.")
     return listed
 
 
-def _tell_mend(number: int, mend: Mend, rest: str, file: str) -> None:
-    tell(f"  {number}. {mend.say}{rest}")
+def _list_mend(number: int, mend: Mend, rest: str, file: str) -> None:
+    print_line(f"  {number}. {mend.say}{rest}")
     for line in ([] if mend.file == file else [mend.file]) + mend.diff:
-        tell(f"       {line}")
+        print_line(f"       {line}")
 
 
 def _make(mends: list[Mend], number: int) -> None:
@@ -207,10 +211,10 @@ def _make(mends: list[Mend], number: int) -> None:
     one = mends[number - 1]
     for file, text in one.texts.items():
         rewrite(file, one.before[file], text)
-    tell(f"{one.say}:")
+    print_line(f"{one.say}:")
     for line in one.diff:
-        tell(f"  {line}")
-    tell(f"wrote {in_list([*one.texts])}")
+        print_line(f"  {line}")
+    print_line(f"wrote {in_list([*one.texts])}")
 
 
 def _chosen(report: Report, code: str | None, subject: str | None) -> list[Finding]:
@@ -236,34 +240,36 @@ def _chosen(report: Report, code: str | None, subject: str | None) -> list[Findi
     return about
 
 
-def _print(report: Report, told: list[Finding], tries: int, about: list[str]) -> None:
+def _print(report: Report, chosen: list[Finding], tries: int, about: list[str]) -> None:
     name = report.level.name
     unsure = report.with_code("undecided")
-    if not told:
+    if not chosen:
         said = "nothing was found" if unsure else "nothing to mend: no error and no warning"
-        tell(f"{name}: {said}")
+        print_line(f"{name}: {said}")
     number = 0
-    for position, finding in enumerate(told):
+    for position, finding in enumerate(chosen):
         if position:
-            tell()
-        tell(f"{finding.severity} {finding.code}: {finding.subject}")
-        tell(f"  {finding.message}")
+            print_line()
+        print_line(f"{finding.severity} {finding.code}: {finding.subject}")
+        print_line(f"  {finding.message}")
         for mend in finding.mends or ():
             number += 1
             warns = f" (it then warns: {in_list(mend.warns)})" if mend.warns else ""
-            _tell_mend(number, mend, warns, str(report.level.file))
+            _list_mend(number, mend, warns, str(report.level.file))
         if not finding.mends:
             more = f"not every change was tried (--tries allowed {tries})"
             left = more if finding.mends_cut_short else "none of them helps"
-            tell(f"  No small change was found that mends it: {left}.")
+            print_line(f"  No small change was found that mends it: {left}.")
     if number:
-        tell()
-        tell("Each was tried on a copy: with it the finding is gone, and nothing as grave is new.")
+        print_line()
+        print_line(
+            "Each was tried on a copy: with it the finding is gone, and nothing as grave is new."
+        )
         again = shlex.join(["ukemi", "mend", str(report.level.file), *about])
-        tell(f"Make one of them: {again} --apply NUMBER")
+        print_line(f"Make one of them: {again} --apply NUMBER")
     for finding in unsure[:MOST]:
-        tell(f"  {finding.message}")
+        print_line(f"  {finding.message}")
     if len(unsure) > MOST:
-        tell(f"  {len(unsure) - MOST} more questions are undecided.")
+        print_line(f"  {len(unsure) - MOST} more questions are undecided.")
     if unsure:
-        tell(f"To settle it, {LOOK_FURTHER}.")
+        print_line(f"To settle it, {LOOK_FURTHER}.")

@@ -9,7 +9,7 @@ import typer
 
 from ..demo import starter
 from ..language.files.replacing import write_file
-from .output import fail, tell
+from .output import fail, print_line
 
 
 def new(
@@ -33,4 +33,4 @@ def new(
         fail(f"{there} exists already; nothing was written")
     for path, text in texts.items():
         write_file(path, text, over=False)
-    tell(f"wrote {', '.join(str(one) for one in texts)}; try `ukemi check {file}`")
+    print_line(f"wrote {', '.join(str(one) for one in texts)}; try `ukemi check {file}`")

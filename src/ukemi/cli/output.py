@@ -15,7 +15,7 @@ from ..level.visible import as_line
 CANNOT_READ = 2
 
 
-def tell(line: str = "") -> None:
+def print_line(line: str = "") -> None:
     """Print a line on standard output, with hidden characters in names made visible."""
     print(as_line(line))
 

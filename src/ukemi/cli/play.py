@@ -15,7 +15,7 @@ from ..language import load
 from ..level.visible import as_line
 from ..spaces import PLAYED
 from .check import MaxPositions, MaxSeconds
-from .output import CANNOT_READ, complain, fail, tell
+from .output import CANNOT_READ, complain, fail, print_line
 from .searching import MaxMemory, limits_of
 
 if TYPE_CHECKING:
@@ -102,8 +102,8 @@ def _from_pipe(talk: Talk) -> None:
     for line in sys.stdin:
         if not line.strip() or line.lstrip().startswith("#"):
             continue
-        tell()
-        tell(f"{ASKING}{line.strip()}")
+        print_line()
+        print_line(f"{ASKING}{line.strip()}")
         cut = not line.endswith("\n")
         failed_before, talk.failed = talk.failed, False
         said = talk.answer(line, whole=cut)
@@ -161,14 +161,16 @@ def replay(
     moves = len(recorded.moves)
     if done.failed is not None:
         what = move_words(recorded.moves[done.failed - 1])
-        tell(f"{loaded.name}: move {done.failed} of {moves} no longer works: `{what}`")
-        tell(f"  why: {done.why}")
+        print_line(f"{loaded.name}: move {done.failed} of {moves} no longer works: `{what}`")
+        print_line(f"  why: {done.why}")
     else:
-        tell(f"{loaded.name}: every move works ({moves} moves, {done.play.steps} steps)")
-        tell(f"  it ends {done.play.ends}; recorded: {done.recorded}")
+        print_line(f"{loaded.name}: every move works ({moves} moves, {done.play.steps} steps)")
+        print_line(f"  it ends {done.play.ends}; recorded: {done.recorded}")
     if done.lost is not None and done.recorded not in ("stuck", "dead"):
         after = f"after move {done.lost}, `{move_words(recorded.moves[done.lost - 1])}`"
-        tell(f"  {after if done.lost else 'from the start'}, nothing finishes the level any more")
+        print_line(
+            f"  {after if done.lost else 'from the start'}, nothing finishes the level any more"
+        )
     if done.works == Answer.UNKNOWN:
-        tell("  whether it can still be finished at the end is undecided")
+        print_line("  whether it can still be finished at the end is undecided")
     raise typer.Exit({Answer.YES: 0, Answer.UNKNOWN: 3}.get(done.works, 1))

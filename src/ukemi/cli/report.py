@@ -14,7 +14,7 @@ from ..level import LevelError
 from ..spaces import MAX_POSITIONS
 from .check import Levels, MaxPositions, MaxSeconds
 from .level_files import level_files
-from .output import fail_reading, tell
+from .output import fail_reading, print_line
 from .searching import MaxMemory, limits_of, searching
 
 #: The endings of a page's file name.
@@ -51,6 +51,6 @@ def report(
     maps = {n: svg_map(one.level) for n, one in enumerate(reports)}
     page = html_page(reports, maps, notices=[str(one) for one in errors])
     write_file(output, page, endings=PAGES, inputs=levels)
-    tell(f"wrote {output}")
+    print_line(f"wrote {output}")
     if errors:
         fail_reading(*errors)

@@ -15,7 +15,7 @@ from ..level import Level
 from ..level.names import in_list
 from ..spaces import MAX_POSITIONS
 from .check import MaxPositions, MaxSeconds, with_progress
-from .output import complain, csv_text, fail, tell
+from .output import complain, csv_text, fail, print_line
 from .searching import MaxMemory, limits_of, searching
 
 if TYPE_CHECKING:
@@ -106,7 +106,7 @@ def scatter(
         draws = scatterer.draws  # raises at once if it is impossible
         output.mkdir(parents=True, exist_ok=True)
         things = ", ".join(dict.fromkeys(unit.thing for unit in draws.units))
-        tell(f"{loaded.name}: {things} scattered, seed {seed}")
+        print_line(f"{loaded.name}: {things} scattered, seed {seed}")
         writer = _LevelWriter(scatterer, output, Path(level), seed, count)
         written = [Path(level), *(output / writer.name_of(n) for n in range(1, count + 1))]
         for table, endings in ((csv, [".csv"]), (picture, PICTURES)):
@@ -120,14 +120,14 @@ def scatter(
             writer.write(one)
             found.append(one)
     stopped = watched.over
-    _tell_measures(found, writer.name_of)
-    _tell_emptied(loaded, found)
-    _tell_outcome(
+    _list_measures(found, writer.name_of)
+    _list_emptied(loaded, found)
+    _print_outcome(
         scattering, len(found), count, output, tries, wishes, stopped, scatterer.best_spread
     )
     if csv is not None:
         write_file(csv, _table(found, writer.name_of), endings=[".csv"], inputs=[level])
-        tell(f"wrote {csv}")
+        print_line(f"wrote {csv}")
     if picture is not None and found:
         _draw(draws.base, found, picture, level)
     if len(found) < count:
@@ -226,22 +226,22 @@ def _where(one: Scattered) -> str:
     return ", ".join(f"{thing} in {in_list(some)}" for thing, some in spots.items())
 
 
-def _tell_measures(found: list[Scattered], name_of: Callable[[int], str]) -> None:
+def _list_measures(found: list[Scattered], name_of: Callable[[int], str]) -> None:
     if not found:
         return
     rows = [{"file": name_of(one.number), **_row(one), "where": _where(one)} for one in found]
     widths = {name: max(len(row[name]) for row in [*rows, {name: name}]) for name in rows[0]}
-    tell()
+    print_line()
     for row in [{name: name for name in widths}, *rows]:
         cells = [
             f"{row[name]:<{width}}" if name in ("file", "where") else f"{row[name]:>{width}}"
             for name, width in widths.items()
         ]
-        tell("  ".join(cells).rstrip())
-    tell()
+        print_line("  ".join(cells).rstrip())
+    print_line()
 
 
-def _tell_emptied(before: Level, found: list[Scattered]) -> None:
+def _list_emptied(before: Level, found: list[Scattered]) -> None:
     """Print which chests lost all that they hold, and in how many levels."""
     for name, thing in before.things.items():
         held = getattr(thing.what, "holds", None)
@@ -249,7 +249,9 @@ def _tell_emptied(before: Level, found: list[Scattered]) -> None:
             empty = sum(not getattr(one.level.things[name].what, "holds", True) for one in found)
             if empty:
                 what = in_list([f"{n} {item}" if n > 1 else item for item, n in held.items()])
-                tell(f"{name}, which held {what}, is empty in {empty} of {len(found)} levels.")
+                print_line(
+                    f"{name}, which held {what}, is empty in {empty} of {len(found)} levels."
+                )
 
 
 def _table(found: list[Scattered], name_of: Callable[[int], str]) -> str:
@@ -265,7 +267,7 @@ def _table(found: list[Scattered], name_of: Callable[[int], str]) -> str:
     )
 
 
-def _tell_outcome(
+def _print_outcome(
     scattering: Scattering,
     kept: int,
     count: int,
@@ -277,10 +279,12 @@ def _tell_outcome(
 ) -> None:
     if kept:
         levels = "level" if kept == 1 else "levels"
-        tell(f"{kept} {levels} in {folder}, each proven to keep what the level expects.")
+        print_line(f"{kept} {levels} in {folder}, each proven to keep what the level expects.")
         if scattering.tried:
             each = scattering.tried / kept
-            tell(f"Placements tried, complete or not: {scattering.tried:,}, {each:.1f} for each.")
+            print_line(
+                f"Placements tried, complete or not: {scattering.tried:,}, {each:.1f} for each."
+            )
     if kept >= count:
         return
     more = "more " if kept else ""
@@ -329,4 +333,4 @@ def _draw(base: Level, found: list[Scattered], picture: Path, file: str) -> None
         base, [one.where for one in found], [run.steps for run in steps if run is not None]
     )
     save_picture(figure, picture, inputs=[file])
-    tell(f"wrote {picture}")
+    print_line(f"wrote {picture}")

@@ -37,7 +37,7 @@ def schema(
 
             said = report_schema()
         case Which.COMPARISON:
-            from ..comparing.told import comparison_schema
+            from ..comparing.forms import comparison_schema
 
             said = {
                 "$schema": "https://json-schema.org/draft/2020-12/schema",

@@ -25,7 +25,7 @@ from ..spaces.limits import Deadline
 from ..values import dataclass, field, replace
 from .check import Levels, MaxPositions
 from .level_files import level_files
-from .output import complain, fail, tell
+from .output import complain, fail, print_line
 from .searching import MaxMemory, answer_words, limits_of
 
 if TYPE_CHECKING:
@@ -120,9 +120,9 @@ class _Watching:
 
             self.live = LivePage(self._page, self._write, self.port)
             tasks.append(asyncio.ensure_future(self.live.serve()))
-            tell(f"The report: {self.live.address}")
+            print_line(f"The report: {self.live.address}")
         if not ended.is_set():
-            tell("Watching; Ctrl-C ends it.")
+            print_line("Watching; Ctrl-C ends it.")
             sys.stdout.flush()
             await self._follow(ended, began)
         if self.live is not None:
@@ -217,10 +217,10 @@ class _Watching:
             checked = await asyncio.to_thread(check_file, file, limits, asking)
         if deadline.over:
             return False
-        self._tell(file, checked)
+        self._list(file, checked)
         return True
 
-    def _tell(self, file: str, checked: Checked) -> None:
+    def _list(self, file: str, checked: Checked) -> None:
         if isinstance(checked, LevelError):
             said = str(checked)
             if self.wrong.get(file) != said:
@@ -233,22 +233,24 @@ class _Watching:
         self._maps.pop(file, None)
         if before is None:
             print_lines(report_lines(checked, quiet=False))
-            tell()
+            print_line()
             return
         from ..checks.route_words import route_words
         from ..comparing import compare_reports
-        from ..comparing.told import comparison_lines
+        from ..comparing.forms import comparison_lines
 
         comparison = compare_reports(before, checked)
         changed = comparison.verdict or comparison.changes or comparison.gone or comparison.come
         if changed or was_wrong:
-            tell(f"{checked.level.name} ({file})" + (" can be read again" if was_wrong else ""))
+            print_line(
+                f"{checked.level.name} ({file})" + (" can be read again" if was_wrong else "")
+            )
             for line in comparison_lines(comparison):
-                tell(line)
+                print_line(line)
             for finding in comparison.come:
                 if finding.route is not None:
-                    tell(f"  Route: {route_words(finding.route, checked.level)}")
-            tell()
+                    print_line(f"  Route: {route_words(finding.route, checked.level)}")
+            print_line()
 
     # -- the page -----------------------------------------------------------------------------
 
@@ -272,7 +274,7 @@ class _Watching:
         return await asyncio.to_thread(self._html, number, None, waiting)
 
     async def _answer(self, file: str, said: tuple[str, ...], asked: _Asked) -> None:
-        """Check a level of which something is supposed, and tell the page what is proven, as it is."""
+        """Check a level of which something is supposed, and show on the page what is proven, as it is."""
         loop = asyncio.get_running_loop()
 
         def proven(name: str, answer: str) -> None:

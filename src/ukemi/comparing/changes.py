@@ -70,8 +70,8 @@ def _campaign_changes(old: CampaignParts, new: CampaignParts) -> tuple[list[str]
     said += _of_whole(before, after, words)
     names: list[Renamed] = []
     for name in common[1]:
-        told, within = level_changes(old.stages[name].level, new.stages[name].level)
-        said += [f"{name}: {one}" for one in told]
+        changes, within = level_changes(old.stages[name].level, new.stages[name].level)
+        said += [f"{name}: {one}" for one in changes]
         names += [_in_campaign(one, name, new) for one in within]
     return said, names
 

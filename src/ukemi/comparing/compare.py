@@ -7,6 +7,7 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from ..checks import Answer, Finding, Report
+from ..findings.finding import flat
 from ..level.displayed import Displayed
 from ..level.names import in_list
 from ..questions.answers import KINDS
@@ -51,7 +52,7 @@ class Comparison(Displayed):
         changes: The changes in the level, by name, one sentence each.
         gone, come: Findings that are gone, and that are new; one that only moved is neither.
         measures: The name of each figure, with what it was and what it is.
-        renames: Things that are only called otherwise.
+        renames: Things that only have another name.
     """
 
     old: Report
@@ -73,7 +74,7 @@ class Comparison(Displayed):
 
     @property
     def says_anything(self) -> bool:
-        """Whether anything is otherwise: an answer, the level, a finding or a figure."""
+        """Whether anything differs: an answer, the level, a finding or a figure."""
         return bool(
             self.verdict or self.changes or self.gone or self.come or self.measures or self.renames
         )
@@ -192,8 +193,8 @@ def _statuses(old: Report, new: Report, names: list[Renamed]) -> Iterator[Remark
         for name, status in getattr(new.answers, kind).items():
             was = before.get(name)
             if was is not None and was != status:
-                told = "is now undecided" if not status.proven else f"became {status}"
-                yield Remark(f"{name} {told}: it was {was}", "different")
+                became = "is now undecided" if not status.proven else f"became {status}"
+                yield Remark(f"{name} {became}: it was {was}", "different")
 
 
 def _lost(status: Answer) -> str:
@@ -212,20 +213,16 @@ def _findings(
 ) -> tuple[list[Finding], list[Finding]]:
     """The findings that are gone and the new findings, matched by their subjects."""
     gone: dict[str, list[Finding]] = {}
-    for one in _each(old):
+    for one in flat(old.findings):
         gone.setdefault(_key(one, names), []).append(one)
     come = []
-    for one in _each(new):
+    for one in flat(new.findings):
         same = gone.get(_key(one, []))
         if same:
             same.pop()
         else:
             come.append(one)
     return [one for some in gone.values() for one in some], come
-
-
-def _each(report: Report) -> list[Finding]:
-    return [told for one in report.findings for told in (one, *one.follows)]
 
 
 def _key(finding: Finding, names: list[Renamed]) -> str:

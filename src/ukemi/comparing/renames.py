@@ -18,7 +18,7 @@ MOST = 30
 
 
 class Renamed(NamedTuple):
-    """A thing that is called otherwise."""
+    """A thing that has another name."""
 
     kind: str
     old: str

@@ -165,7 +165,7 @@ _LEVELS = 70.0
 
 
 def _large(sizes: Sequence[float]) -> float:
-    """A size that three in four are no larger than."""
+    """The size that three quarters of some sizes do not exceed."""
     return sorted(sizes)[len(sizes) * 3 // 4] if sizes else 0.0
 
 

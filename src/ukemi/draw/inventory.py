@@ -33,8 +33,8 @@ def draw_inventory(level: Level, route: Route, axes: Axes | None = None) -> Figu
     ]
     head = [Entry(text, bold=True) for text in ("step", "", *used, "what else changed")]
     rows = [_row("0", "at the start", None, route.positions[0], used, carried, rules)]
-    told = stops(route, level)
-    for number, stop in enumerate(told, 1):
+    shown = stops(route, level)
+    for number, stop in enumerate(shown, 1):
         before, after = route.positions[stop.first], route.positions[stop.last + 1]
         rows.append(_row(str(number), stop.words, before, after, used, carried, rules))
     if route.moves and route.positions[-1][END] == PLAYING:

@@ -41,12 +41,12 @@ def draw_route(
     rooms = {player: level.begins(player)[0] for player in players}
     at_spot: dict[tuple[str, str, str | None], list[int]] = defaultdict(list)
     # A move made several times in a row is one in the list of moves.
-    told_as = [
+    number_of = [
         number
         for number, stop in enumerate(stops(route, level), 1)
         for _ in range(stop.first, stop.last + 1)
     ]
-    for number, move in zip(told_as, route.moves, strict=True):
+    for number, move in zip(number_of, route.moves, strict=True):
         by = move.what.get("by", players[0])
         kind, name = _spot(move, rooms[by])
         if kind == "door" and name not in labels:  # one cell of a map
@@ -56,25 +56,25 @@ def draw_route(
             at.append(number)
         if move.what["do"] == "walk":
             rooms[by] = move.what["to"]
-    wrong = told_as[-1] if ends_wrong(route) else None
+    wrong = number_of[-1] if ends_wrong(route) else None
     letters = dict(
-        zip(told_as, (_letter(move, list(level.players)) for move in route.moves), strict=True)
+        zip(number_of, (_letter(move, list(level.players)) for move in route.moves), strict=True)
     )
     for (kind, name, by), numbers in at_spot.items():
-        told = " ".join(
+        label = " ".join(
             f"{number}{letters[number]} ×" if number == wrong else f"{number}{letters[number]}"
             for number in numbers
         )
         if kind == "walk":
             passage, _, towards = name.partition("\n")
             line = PlayerLine(players.index(by), len(players))
-            _walk(axes, lines[passage], towards, line, told, wrong in numbers)
+            _walk(axes, lines[passage], towards, line, label, wrong in numbers)
             continue
         box = labels[name] if kind == "door" else boxes[name]
         x, y = box.x + box.width / 2, box.y + box.height / 2
         if box.height < _LOW:  # a mark on a line, whose name must stay readable
             x, y = box.x - box.width / 2 + MARK_MIDDLE, y + 10
-        _badge(axes, x, y, told, wrong in numbers)
+        _badge(axes, x, y, label, wrong in numbers)
 
 
 def _letter(move: Move, players: list[str]) -> str:
@@ -123,7 +123,7 @@ def _spot(move: Move, here: str) -> tuple[str, str]:
     return "room", here
 
 
-def _walk(axes: Any, way: Way, towards: str, line: PlayerLine, told: str, wrong: bool) -> None:
+def _walk(axes: Any, way: Way, towards: str, line: PlayerLine, label: str, wrong: bool) -> None:
     from matplotlib.path import Path as Curve
 
     (x0, y0), (x1, y1) = way.begin, way.end
@@ -147,7 +147,7 @@ def _walk(axes: Any, way: Way, towards: str, line: PlayerLine, told: str, wrong:
     )
     along = 0.1 + 0.11 * line.number
     x, y = way.at(1 - along if backward else along)
-    _badge(axes, x + 2 * dx, y + 2 * dy, told, wrong)
+    _badge(axes, x + 2 * dx, y + 2 * dy, label, wrong)
 
 
 def ends_wrong(route: Route) -> bool:
@@ -155,11 +155,11 @@ def ends_wrong(route: Route) -> bool:
     return bool(route.moves) and route.positions[-1][END] == PLAYING
 
 
-def _badge(axes: Any, x: float, y: float, told: str, wrong: bool) -> None:
+def _badge(axes: Any, x: float, y: float, label: str, wrong: bool) -> None:
     axes.text(
         x,
         y,
-        told,
+        label,
         size=10 if wrong else 8,
         weight="bold",
         color=theme().paper,
@@ -186,9 +186,9 @@ def _rows(number: int) -> int:
 
 def list_moves(figure: Any, route: Route, level: Level) -> None:
     """Write the moves of a route at the foot of a figure."""
-    told = stops(route, level)
+    shown = stops(route, level)
     height, width = figure.get_figheight() * 72, figure.get_figwidth() * 72
-    rows = _rows(len(told))
+    rows = _rows(len(shown))
     wrong = ends_wrong(route)
 
     def write(text: str, column: int, row: int, grave: bool) -> None:
@@ -202,8 +202,8 @@ def list_moves(figure: Any, route: Route, level: Level) -> None:
             va="center",
         )
 
-    for number, stop in enumerate(told):
-        last = number == len(told) - 1
+    for number, stop in enumerate(shown):
+        last = number == len(shown) - 1
         write(f"{number + 1}. {stop.words}", *divmod(number, rows), wrong and last)
     if wrong:
-        write(f"× After move {len(told)} no run finishes the level.", 0, rows, True)
+        write(f"× After move {len(shown)} no run finishes the level.", 0, rows, True)

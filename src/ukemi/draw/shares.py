@@ -34,7 +34,7 @@ def draw_shares(
         title: The title above them.
         rows: For each kind of player, the share of runs that ended in each way, from 0 to 1; the
             first is the share stuck. A kind that did not run has none.
-        sure: For each kind of player, between what the share stuck lies with 95 % confidence;
+        sure: For each kind of player, the least and the most that the share stuck is, with 95 % confidence;
             ``None`` if it did not run.
         lost_by: For each move that loses the level, the share of each kind's runs it lost.
         axes: Where to draw; ``None`` for a figure of its own.

@@ -363,11 +363,11 @@ def _draw_legend(
 
 def _draw_route(axes: Mapping[str, Any], level: Level, route: Route, side: float) -> None:
     paths = Paths(level)
-    told = stops(route, level)
+    listed = stops(route, level)
     players: list[str | None] = [*level.players] or [None]
     rooms = {player: level.begins(player)[0] for player in players}
     spots: dict[str, list[int]] = {}
-    ends = {stop.last: number for number, stop in enumerate(told, 1)}
+    ends = {stop.last: number for number, stop in enumerate(listed, 1)}
     for number, move in enumerate(route.moves):
         by = move.what.get("by", players[0])
         if move.what["do"] == "walk":
@@ -377,7 +377,7 @@ def _draw_route(axes: Mapping[str, Any], level: Level, route: Route, side: float
             rooms[by] = move.what["to"]
         if number in ends:
             spots.setdefault(rooms[by], []).append(ends[number])
-    last = len(told) if ends_wrong(route) else None
+    last = len(listed) if ends_wrong(route) else None
     for name, numbers in spots.items():
         cell = level.rooms[name].cell
         if cell is None:

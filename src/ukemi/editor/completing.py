@@ -31,7 +31,7 @@ class Completion(NamedTuple):
     """Something that can be written.
 
     Attributes:
-        text: It.
+        text: The text.
         kind: ``field``, ``word`` or what a name stands for.
         help: A line on what it is.
         typed: The length of the part that is already written, in characters.

@@ -34,7 +34,7 @@ from .document import Document, NamedThing
 from .everywhere import Everywhere, UnreadableError, named_in_campaign
 from .lines import Lines, split_lines
 from .renaming import CannotRenameError, renamed_everywhere
-from .what_if import SEARCH, SUPPOSE, changes_told, suppositions
+from .what_if import SEARCH, SUPPOSE, changes_in_words, suppositions
 
 #: How long nothing is typed before a search begins, in seconds.
 PAUSE = 0.4
@@ -71,7 +71,7 @@ class Workspace:
         self.documents: dict[str, Document] = {}
         self.reports: dict[str, Report] = {}
         self._searches: dict[str, tuple[asyncio.Task[None], Deadline]] = {}
-        self._told: dict[str, set[str]] = {}
+        self._published: dict[str, set[str]] = {}
         self._tokens = 0
         self._known_lines: dict[str, tuple[Document, Lines]] = {}
         self._changed: dict[str, None] = {}
@@ -111,13 +111,13 @@ class Workspace:
         self.reports.pop(uri, None)
         document = self.documents[uri]
         if document.error is not None:
-            self._tell(uri, [self._of_problem(uri, one) for one in document.error.problems])
+            self._publish(uri, [self._of_problem(uri, one) for one in document.error.problems])
             return
         assert document.level is not None
-        told = []
+        found = []
         for whole in self._wholes(uri, document):
-            told += self._in(uri, whole, layout.all(_level(whole)))
-        self._tell(uri, told)
+            found += self._in(uri, whole, layout.all(_level(whole)))
+        self._publish(uri, found)
         deadline = Deadline()
         task = asyncio.ensure_future(self._search(uri, document, deadline))
         self._searches[uri] = task, deadline
@@ -149,7 +149,7 @@ class Workspace:
         self._stop(uri)
         self.documents.pop(uri, None)
         self.reports.pop(uri, None)
-        self._tell(uri, [])
+        self._publish(uri, [])
 
     def _stop(self, uri: str) -> None:
         task, deadline = self._searches.pop(uri, (None, None))
@@ -170,7 +170,7 @@ class Workspace:
     async def _search(self, uri: str, document: Document, deadline: Deadline) -> None:
         await asyncio.sleep(PAUSE)
         token = await self._begin_progress()
-        told: list[tuple[str, lsp.Diagnostic]] = []
+        found: list[tuple[str, lsp.Diagnostic]] = []
         try:
             for whole in await asyncio.to_thread(self._wholes, uri, document):
                 limits = Limits(seconds=SEARCH, deadline=Deadline(SEARCH, deadline))
@@ -179,17 +179,17 @@ class Workspace:
                     return
                 self.reports[uri if whole is document else _uri(whole.file)] = report
                 mine = report.findings if whole is document else report.in_file(document.file)
-                told += self._in(uri, whole, mine)
+                found += self._in(uri, whole, mine)
         except LevelError as error:
             if self.documents.get(uri) is document:
-                self._tell(uri, [self._of_problem(uri, one) for one in error.problems])
+                self._publish(uri, [self._of_problem(uri, one) for one in error.problems])
             return
         finally:
             if token is not None:
                 end = lsp.WorkDoneProgressEnd(message="checked")
                 self.server.work_done_progress.end(token, end)
         if self.documents.get(uri) is document:
-            self._tell(uri, told)
+            self._publish(uri, found)
 
     async def _begin_progress(self) -> str | None:
         window = self.server.client_capabilities.window
@@ -202,23 +202,23 @@ class Workspace:
         self.server.work_done_progress.begin(token, begin)
         return token
 
-    # -- telling ------------------------------------------------------------------------------
+    # -- publishing ------------------------------------------------------------------------------
 
-    def _tell(self, uri: str, found: list[tuple[str, lsp.Diagnostic]]) -> None:
+    def _publish(self, uri: str, found: list[tuple[str, lsp.Diagnostic]]) -> None:
         """Publish the problems by file: a problem of a campaign may be in one of its levels."""
         by_file: dict[str, list[lsp.Diagnostic]] = {uri: []}
         for where, diagnostic in found:
             by_file.setdefault(where, []).append(diagnostic)
-        for other in self._told.get(uri, set()) - by_file.keys():
+        for other in self._published.get(uri, set()) - by_file.keys():
             by_file[other] = []
-        self._told[uri] = {where for where, some in by_file.items() if some}
+        self._published[uri] = {where for where, some in by_file.items() if some}
         for where, some in by_file.items():
             if where == uri or where not in self.documents:  # an open file reports by itself
                 version = None
                 if where in self.documents:
                     version = self.server.workspace.get_text_document(where).version
-                told = lsp.PublishDiagnosticsParams(uri=where, diagnostics=some, version=version)
-                self.server.text_document_publish_diagnostics(told)
+                params = lsp.PublishDiagnosticsParams(uri=where, diagnostics=some, version=version)
+                self.server.text_document_publish_diagnostics(params)
 
     def _of_problem(self, uri: str, problem: Problem) -> tuple[str, lsp.Diagnostic]:
         hint = f" (did you mean {problem.near!r}?)" if problem.near else ""
@@ -344,9 +344,9 @@ class Workspace:
                 if (finding.code, finding.subject) == (diagnostic.code, _of(data, "subject")):
                     search = partial(add_mends, report, [finding], Limits())
                     mended = await asyncio.to_thread(search)
-                    told = next(one for one in mended.findings if one.code == finding.code
+                    with_mends = next(one for one in mended.findings if one.code == finding.code
                                 and one.subject == finding.subject)  # fmt: skip
-                    for mend in told.mends or ():
+                    for mend in with_mends.mends or ():
                         where = from_fs_path(str(Path(mend.file).resolve())) or uri
                         where = uri if mend.file == document.file else where
                         old = mend.before[mend.file]
@@ -543,13 +543,13 @@ def _more(server: LanguageServer, levels: Workspace) -> None:
     async def suppose(uri: str, said: str) -> str:
         """Return what a supposition changes."""
         document = levels.document(uri)
-        told = "the level cannot be read"
+        changes = "the level cannot be read"
         if document is not None and document.level is not None:
-            told = await asyncio.to_thread(
-                changes_told, document.level, said, levels.reports.get(uri)
+            changes = await asyncio.to_thread(
+                changes_in_words, document.level, said, levels.reports.get(uri)
             )
-        server.window_show_message(lsp.ShowMessageParams(lsp.MessageType.Info, told))
-        return told
+        server.window_show_message(lsp.ShowMessageParams(lsp.MessageType.Info, changes))
+        return changes
 
 
 def _markdown(text: str) -> str:

@@ -6,7 +6,7 @@ from lsprotocol import types as lsp
 
 from ..checks import Report, check_level
 from ..comparing import compare_reports
-from ..comparing.told import comparison_lines
+from ..comparing.forms import comparison_lines
 from ..level import Level, LevelError
 from ..level.joined import Joined
 from ..spaces import Limits
@@ -39,7 +39,7 @@ def suppositions(uri: str, document: Document, offset: int) -> list[lsp.Command]
     ]
 
 
-def changes_told(level: Level, said: str, known: Report | None) -> str:
+def changes_in_words(level: Level, said: str, known: Report | None) -> str:
     """Return the changes that a supposition makes, in the words of ``ukemi compare``.
 
     Args:

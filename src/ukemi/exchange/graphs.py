@@ -119,16 +119,16 @@ def from_graphml(text: str) -> Tables:
 
 def _tables(graph: Xml.Element, keys: dict[str, str]) -> Tables:
     tables = Tables()
-    told = _told(graph, keys)
+    data = _data_of(graph, keys)
     for table in ("items", "placements"):
-        if table in told:
-            tables.rows[table] = _rows(table, told.pop(table))
-    tables.rows["level"] = [{"field": name, "value": text} for name, text in told.items()]
+        if table in data:
+            tables.rows[table] = _rows(table, data.pop(table))
+    tables.rows["level"] = [{"field": name, "value": text} for name, text in data.items()]
     drawn = drawn_rooms(tables)
     names: dict[str, str] = {}
     strange: set[str] = set()
     for node in (one for one in graph if _plain(one.tag) == "node"):
-        about, own = _told(node, keys), node.get("id", "")
+        about, own = _data_of(node, keys), node.get("id", "")
         known = {key: value for key, value in about.items() if key in COLUMNS["rooms"]}
         strange |= about.keys() - known.keys()
         # a file of ours has the room's name as its id; others number nodes, and name them by a label
@@ -138,7 +138,7 @@ def _tables(graph: Xml.Element, keys: dict[str, str]) -> Tables:
             tables.rows["rooms"].append({"room": names[own], **known})
     both = graph.get("edgedefault") != "directed"
     for number, edge in enumerate(one for one in graph if _plain(one.tag) == "edge"):
-        about = _told(edge, keys)
+        about = _data_of(edge, keys)
         ends = [edge.get("source", ""), edge.get("target", "")]
         for end in ends:
             if end not in names:
@@ -171,7 +171,7 @@ def _rows(table: str, text: str) -> list[Row]:
     raise TableError(f"what the graph says under {table!r} are no rows of a table")
 
 
-def _told(element: Xml.Element, keys: dict[str, str]) -> Row:
+def _data_of(element: Xml.Element, keys: dict[str, str]) -> Row:
     return {
         keys.get(one.get("key", ""), one.get("key", "")): one.text or ""
         for one in element

@@ -1,7 +1,7 @@
 """Find one run that gets stuck, in a level that has too many positions to look at them all.
 
-A depth-first search that makes the moves that may lose something before all others. From where it gets, even
-the relaxed level may not finish: that proves that the player is stuck.
+A depth-first search that makes the moves that may lose something before all others. If even the relaxed level
+cannot finish from where it gets, the player is stuck for certain.
 """
 
 from __future__ import annotations

@@ -123,7 +123,7 @@ class Guide:
 
 
 def _telling(branches: list[Branch]) -> Iterator[Branch]:
-    """The branches of a move that change something which none before them changed so."""
+    """The branches of a move, but for those that change only what earlier branches change in the same way."""
     known: set[tuple[int, int, bool]] = set()
     for one in branches:
         changes = {(variable, value, False) for variable, value in one.becomes.items()}
@@ -156,7 +156,14 @@ def _least(
     missing: int,
     enough: Callable[[int], bool],
 ) -> Effort:
-    """The effort of the first steps that change a variable far enough."""
+    """The effort of the first actions that change a variable far enough.
+
+    Args:
+        steps: What changes it: the value that is set, or how much is added and how many times at most; then
+            the cost and the action.
+        missing: How far the variable is to change.
+        enough: Whether a value that is set is far enough.
+    """
     total = 0.0
     used: list[int] = []
     for value, amount, most, cost, number in steps:
@@ -220,7 +227,7 @@ class _Planning:
                 heappush(self.ahead, (self.costs[number], number))
 
     def _support(self, number: int, part: int) -> bool:
-        """Whether a part of what an action asks can hold by now; its cost is added if so."""
+        """Add the cost of a part of what an action asks; return whether that part can hold by now."""
         cost, by = self._cost(self.guide.actions[number].asked[part])
         if cost == inf:
             return False
@@ -288,7 +295,7 @@ class _Planning:
         return _least(self.lower.get(variable, ()), missing, lambda value: value <= wanted)
 
     def _in_order(self, last: int) -> Iterator[int]:
-        """The actions that one rests on, and it, each after those that it rests on."""
+        """The actions that make an action possible, and that action, each after those that make it possible."""
         seen: set[int] = set()
         ahead = [(last, False)]
         while ahead:

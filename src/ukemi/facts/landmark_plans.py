@@ -1,7 +1,7 @@
 """Runs where nothing is ever lost: what they must do is done in the order in which it was found possible.
 
-As relaxed plans are found, from the end back: J. Hoffmann and B. Nebel, "The FF planning system",
-Journal of Artificial Intelligence Research 14 (2001). They are runs, but not always shortest ones.
+Their moves are found from the end back, like those of relaxed plans: J. Hoffmann and B. Nebel, "The FF
+planning system", Journal of Artificial Intelligence Research 14 (2001). The runs are not always shortest.
 """
 
 from __future__ import annotations
@@ -71,7 +71,12 @@ def _holding(marks: Landmarks, expression: Expression, made: Made) -> list[Made]
 
 
 def _played(marks: Landmarks, wanted: list[Made], last: Made) -> list[Move]:
-    """The moves made that some others and a last one ask for, with the walks between them."""
+    """Return a run that makes some moves, and all moves that those ask for, in the order they were found.
+
+    Args:
+        wanted: Moves to make.
+        last: The move that ends the run.
+    """
     by_time = {made.time: made for made in (*wanted, last)}
 
     def asked_for(time: int) -> set[int]:

@@ -33,7 +33,7 @@ _NOTHING: Lack = (True, ())
 
 
 class UncountedError(Exception):
-    """A move asks for something that must be counted, and landmarks count nothing."""
+    """A move asks for a number that only several moves together reach; landmarks count nothing."""
 
 
 class MayLoseError(Exception):
@@ -184,8 +184,8 @@ class Landmarks:
             which that was found first.
 
     Raises:
-        UncountedError: Something is asked for in a number that takes several moves to reach, or of what
-            the move itself has changed.
+        UncountedError: A move asks for a number that only several moves together reach, or for something
+            that the move itself changes.
         MayLoseError: A move can be made that does not only help.
         CutShortError: The time was over first.
     """

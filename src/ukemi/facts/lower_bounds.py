@@ -36,7 +36,7 @@ class LowerBound:
 
     Args:
         rules: The rules, of one player.
-        ground: Their rooms and passages.
+        walking: Their rooms and passages.
         variables: Variables that every run changes. Those that had changed before the first move, or
             may change without a move, are left out of the count.
         rooms: Rooms that every run enters.
@@ -50,19 +50,19 @@ class LowerBound:
     def __init__(
         self,
         rules: Rules,
-        ground: WalkingGraph,
+        walking: WalkingGraph,
         variables: Iterable[int],
         rooms: Collection[int],
         ends: Collection[int],
     ) -> None:
         self.ends = frozenset(ends) or frozenset(range(len(rules.places)))
         self._rules = rules
-        self._ground = ground
+        self._walking = walking
         self._changing = self._landmarks_of(variables)
         self._cross(rooms)
         parts = {self._parts[room] for room in self.ends} & self._extra.keys()
-        walking = self._both_ways + min(self._extra[part] for part in parts) if parts else 0
-        self.least = sum(one.cost for one in self._changing) + walking
+        ways = self._both_ways + min(self._extra[part] for part in parts) if parts else 0
+        self.least = sum(one.cost for one in self._changing) + ways
 
     def landmarks(self, end: int) -> list[Landmark]:
         """The evidence: disjoint sets of moves; every run that ends in a room makes a move from each set."""
@@ -107,10 +107,10 @@ class LowerBound:
 
     def _cross(self, rooms: Collection[int]) -> None:
         """Find the bridges that must be crossed, in the tree of parts that begins at the start."""
-        ground, parts = self._ground, self._ground.parts
+        walking, parts = self._walking, self._walking.parts
         self._parts = parts
         start = parts[self._rules.initial[PLACE]]
-        self._before = ground.tree(start)
+        self._before = walking.tree(start)
         order = [*self._before]
         needed = {parts[room] for room in rooms} & self._before.keys()
         for part in reversed(order):
@@ -130,4 +130,4 @@ class LowerBound:
 
     def _walks(self, here: int, there: int) -> Landmark:
         """The walks from one part to the next, over the bridge between them."""
-        return self._landmark(self._ground.over.get((here, there), ()))
+        return self._landmark(self._walking.over.get((here, there), ()))

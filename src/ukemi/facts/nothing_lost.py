@@ -1,9 +1,8 @@
 """Whether nothing is ever lost: all that can be done only helps, and each walk can be walked back.
 
 Then a free move may be made at once (a persistent set of one move, Godefroid 1996), and whether a thing
-can be done depends only on the things that must precede it. A player who can walk into a room without a
-way back yet might lose something after all. And where the way back leads by other rooms, a run has to
-enter those, too.
+can be done depends only on the things that must precede it. The way back must lead straight back: a player
+without one might lose something after all, and a way back through other rooms makes a run enter them.
 """
 
 from __future__ import annotations
@@ -39,8 +38,8 @@ def nothing_lost(
 def _always_returns(marks: Landmarks) -> bool:
     """Whether each walk can be walked back at once whenever it can be made.
 
-    It can where the way back asks for nothing but what the walk asks for, or whoever is there had to
-    do before, or what holds from the start: nothing is lost, so that it holds throughout.
+    The way back may ask for three things: what the walk asks for, what every walk to where it began asks for,
+    and what holds from the start. Since nothing is lost, all of these still hold after the walk.
     """
     walks: dict[tuple[int, int], list[list[Expression]]] = {}
     for move, *_ in marks.made.values():

@@ -134,7 +134,7 @@ def _bridges(walking: WalkingGraph, duties: list[_Duty], ends: set[int]) -> Iter
 def _entries(
     rules: Rules, walking: WalkingGraph, duties: list[_Duty], ends: set[int]
 ) -> Iterator[Term]:
-    """The way into each room with something left to do, if no bridge leads into it."""
+    """Yield the cost of the way into each room, if something is left to do there and no bridge leads into it."""
     ways: dict[int, list[tuple[int, int]]] = {}
     for number, to in walking.walks.items():
         ways.setdefault(to, []).extend(

@@ -35,15 +35,15 @@ class SafeMoves:
         safe: The numbers of the safe moves.
         giving: The numbers of the walks that, but for where the player is, only give.
         bad: The variables whose increase may hurt.
-        once: The numbers of moves that change what they ask not to have been done: of the safe ones,
-            those that can be made once.
+        once: The numbers of the moves that ask that a flag is off, and change it; the safe ones among them
+            can be made once.
         closers: For each variable, the moves that can be made only as long as it is not set.
     """
 
     def __init__(self, rules: Rules, limits: Limits | None = None) -> None:
         self.rules = rules
         self._limits = limits or Limits()
-        self.able = not any(map(_hangs_on_the_room, each_step(rules.settling)))
+        self.able = not any(map(_depends_on_the_room, each_step(rules.settling)))
         self.closers: dict[int, list[Move]] = {}
         self.bad: set[int] = set()
         self.once: set[int] = set()
@@ -160,7 +160,7 @@ class SafeMoves:
         return gain
 
 
-def _hangs_on_the_room(step: Step) -> bool:
-    """Whether something that happens by itself, other than the end, hangs on where the player is."""
+def _depends_on_the_room(step: Step) -> bool:
+    """Whether something that happens by itself, other than the end, depends on where the player is."""
     by_event = isinstance(step, Require) and PLACE in variables(step.expression)
     return by_event or isinstance(step, ByValue)

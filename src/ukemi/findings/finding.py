@@ -75,6 +75,11 @@ class Finding:
         return f"<Finding {self.severity} {self.code}{where}: {self.message}>"
 
 
+def flat(findings: Iterable[Finding]) -> list[Finding]:
+    """Findings, each before those that follow from it."""
+    return [each for one in findings for each in (one, *one.follows)]
+
+
 def by_weight(findings: Iterable[Finding]) -> tuple[Finding, ...]:
     """Findings with the gravest first, and in the order of the file within one severity."""
     # Much else may follow from these.

@@ -75,7 +75,7 @@ class Campaign(Displayed):
             keeps: Whether it is found as it was left when it is entered again.
 
         Raises:
-            LevelError: The name is taken or cannot be one, or the level does not fit the others.
+            LevelError: The name is taken or not valid, or the level does not fit the others.
 
         Example:
             >>> quay = Level("Quay")
@@ -150,7 +150,7 @@ class Campaign(Displayed):
         self._say("goal", level)
 
     def share(self, *flags: str) -> None:
-        """Say which flags are one in all levels.
+        """Say which flags all levels share.
 
         Args:
             flags: The flags.
@@ -164,7 +164,7 @@ class Campaign(Displayed):
         """Claim something about the campaign, as :meth:`Level.expect`; names are written ``LEVEL/NAME``.
 
         Raises:
-            LevelError: A name is not known, or a field cannot be.
+            LevelError: A name is not known, or a field is wrong.
         """
         self._say("expect", {name.replace("_", "-"): value for name, value in fields.items()})
 

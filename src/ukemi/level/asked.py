@@ -1,4 +1,4 @@
-"""Every condition of a level, with what it stands in."""
+"""Every condition of a level, with the thing that it belongs to."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from .room import Act, Chest, Placement
 
 
 class Asked(NamedTuple):
-    """A condition, with the name and the place of what it stands in."""
+    """A condition, with the name and the place of the thing that it belongs to."""
 
     condition: Condition
     subject: str
@@ -60,7 +60,7 @@ def _seen(part: Placement | Chest | Act | Passage, subject: str) -> Iterator[Ask
 
 
 def all_locks(level: Level) -> Iterator[tuple[Lock, str, Place | None]]:
-    """Every lock of a level, with the name and the place of what it is on; of named ones, their own."""
+    """Every lock of a level, with the name and the place of its door or chest; of a named lock, with its own."""
     for lock in level.locks.values():
         yield lock, lock.name or "", lock.place
     for passage in things_walked(level):

@@ -17,7 +17,7 @@ class Stage:
     Attributes:
         name: The campaign's name for it.
         brings: The items that come along into it, of what is carried; ``None`` for all.
-        keeps: Whether it is found as it was left when it is come back to.
+        keeps: Whether a player who comes back finds it as it was left.
     """
 
     name: str
@@ -61,7 +61,7 @@ class CampaignParts:
         stages: The levels by the names it gives them; the first is where it begins.
         ways: The ways from each to the next.
         goal: The level with which it ends.
-        shares: Flags that are one in all levels.
+        shares: Flags that all levels share.
         expected: The designer's claims about the campaign.
         accepted: Findings that are meant as they are.
         places: Where its fields stand in its file.
@@ -88,8 +88,8 @@ class CampaignParts:
         return flag if flag in self.shares else f"{stage}/{flag}"
 
     def again(self, item: str | None = None) -> set[str]:
-        """The levels that can be entered again and again; with an item, those where it can be brought along
-        all the way round.
+        """The levels that can be entered again and again; with an item, only those to which the player can
+        bring it back each time.
         """
         after = {
             name: [way.b for way in self.ways if way.a == name and self._brings(way, item)]

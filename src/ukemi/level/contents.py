@@ -117,7 +117,7 @@ class Contents(Displayed):
             cells: The cells of maps that they name.
 
         Returns:
-            What cannot be: names taken twice, symbols that mean nothing, no start or two.
+            What is wrong: names taken twice, symbols that mean nothing, no start or two.
         """
         self.turned = set(flags)
         self._cells = cells if self.maps else set()
@@ -186,7 +186,7 @@ class Contents(Displayed):
         return copy
 
     def copy(self) -> Self:
-        """A copy that shares the parts, to be given others."""
+        """A copy that has the same parts until it is given others."""
         copy = object.__new__(type(self))
         copy.__dict__.update(self.__dict__)
         return copy

@@ -16,7 +16,7 @@ class Effects:
         sets: Flags turned on.
         clears: Flags turned off.
         flips: Flags turned over.
-        opens: Doors, or locks all of whose doors, come open without their key.
+        opens: Doors that open without their key; the name of a lock stands for all its doors.
     """
 
     spends: dict[str, int] = field(default_factory=dict)

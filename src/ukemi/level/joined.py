@@ -142,8 +142,8 @@ class Joined(Level):
     def _take_up(self, of: _Renaming) -> None:
         stage, level = of.stage, of.stage.level
         for item in level.items.values():
-            told = replace(item, on_pickup=of.effects(item.on_pickup), place=of.place(item.place))
-            self.items.setdefault(item.name, told)
+            named = replace(item, on_pickup=of.effects(item.on_pickup), place=of.place(item.place))
+            self.items.setdefault(item.name, named)
         shares = self.campaign.shares
         self.turned |= {of.flag(flag) for flag in level.all_flags()}
         for flag, on in level.flags.items():

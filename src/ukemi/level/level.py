@@ -85,7 +85,7 @@ class Level(Contents):
                 ``mentions``.
 
         Raises:
-            LevelError: A name is taken or not known, or a field cannot be.
+            LevelError: A name is taken or not known, or a field is wrong.
 
         Example:
             >>> level = Level()
@@ -103,7 +103,7 @@ class Level(Contents):
             on: Whether it starts on.
 
         Raises:
-            LevelError: The name is taken or cannot be one.
+            LevelError: The name is taken or not valid.
 
         Example:
             >>> level = Level()
@@ -128,7 +128,7 @@ class Level(Contents):
                 ``mentions``.
 
         Raises:
-            LevelError: A name is taken or not known, or a field cannot be.
+            LevelError: A name is taken or not known, or a field is wrong.
 
         Example:
             >>> level = Level()
@@ -158,8 +158,8 @@ class Level(Contents):
     def remove(self, name: str) -> None:
         """Take something out of the level, by name.
 
-        A room goes with its passages and all that is in it. What is drawn on a map is taken out by drawing it
-        anew.
+        A room goes with its passages and all that is in it. To take out what is drawn on a map, draw the map
+        again without it.
 
         Args:
             name: A door or other passage, a chest, a switch, an act, an event, a room, a kind of item, a lock, a
@@ -218,7 +218,7 @@ still use it [bad-value]
                 ``note``, ``says``, ``mentions``.
 
         Raises:
-            LevelError: A name is taken or not known, or a field cannot be.
+            LevelError: A name is taken or not known, or a field is wrong.
 
         Example:
             >>> level = Level()
@@ -265,7 +265,7 @@ still use it [bad-value]
                 ``mentions``, ``seen``.
 
         Raises:
-            LevelError: A name is taken or not known, or a field cannot be.
+            LevelError: A name is taken or not known, or a field is wrong.
 
         Example:
             >>> level = Level()
@@ -287,7 +287,7 @@ still use it [bad-value]
                 ``mentions``, ``seen``.
 
         Raises:
-            LevelError: A name is taken or not known, or a field cannot be.
+            LevelError: A name is taken or not known, or a field is wrong.
 
         Example:
             >>> level = Level()
@@ -308,7 +308,7 @@ still use it [bad-value]
                 ``mentions``, ``seen``.
 
         Raises:
-            LevelError: A name is taken or not known, or a field cannot be.
+            LevelError: A name is taken or not known, or a field is wrong.
 
         Example:
             >>> level = Level()
@@ -330,7 +330,7 @@ still use it [bad-value]
                 ``mentions``, ``seen``.
 
         Raises:
-            LevelError: A name is taken or not known, or a field cannot be.
+            LevelError: A name is taken or not known, or a field is wrong.
 
         Example:
             >>> level = Level()
@@ -356,7 +356,7 @@ still use it [bad-value]
                 ``mentions``, ``seen``, ``bears``, ``climb``.
 
         Raises:
-            LevelError: The symbol has a meaning already, a name is not known, or a field cannot be.
+            LevelError: The symbol has a meaning already, a name is not known, or a field is wrong.
 
         Example:
             >>> level = Level()
@@ -468,7 +468,7 @@ still use it [bad-value]
                 ``at_most`` how many in one place.
 
         Raises:
-            LevelError: A name is not known, or a field cannot be.
+            LevelError: A name is not known, or a field is wrong.
 
         Example:
             >>> level = Level()
@@ -535,7 +535,7 @@ still use it [bad-value]
         things can be put down (``drop``).
 
         Raises:
-            LevelError: A name is not known, or a field cannot be.
+            LevelError: A name is not known, or a field is wrong.
 
         Example:
             >>> level = Level()
@@ -554,7 +554,7 @@ still use it [bad-value]
             fields: ``start`` and ``inventory``, where they differ from the level's.
 
         Raises:
-            LevelError: The name is taken, or a field cannot be.
+            LevelError: The name is taken, or a field is wrong.
 
         Example:
             >>> level = Level()
@@ -570,7 +570,7 @@ still use it [bad-value]
         """Say how things are picked up and how a run ends: ``choice`` or ``touch`` for each.
 
         Raises:
-            LevelError: A field cannot be.
+            LevelError: A field is wrong.
 
         Example:
             >>> level = Level()
@@ -584,7 +584,7 @@ still use it [bad-value]
         """Claim something about the level; a check proves or refutes it.
 
         Raises:
-            LevelError: A name is not known, or a field cannot be.
+            LevelError: A name is not known, or a field is wrong.
 
         Example:
             >>> level = Level()

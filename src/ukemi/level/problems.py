@@ -33,7 +33,7 @@ class Problem:
 
 
 #: The number of problems that a message lists in full, and the number kept for other programs.
-MOST_TOLD, MOST_KEPT = 20, 1_000
+MOST_LISTED, MOST_KEPT = 20, 1_000
 
 
 class LevelError(ValueError):
@@ -68,9 +68,9 @@ class LevelError(ValueError):
         Returns:
             The lines, in the order of :attr:`problems`; of many, the first and how many more.
         """
-        told = [visible(self.where(one) + str(one)) for one in self.problems[:MOST_TOLD]]
-        more = self.count - len(told)
-        return [*told, f"{self.file or 'level'}: and {more:,} more like these"] if more else told
+        lines = [visible(self.where(one) + str(one)) for one in self.problems[:MOST_LISTED]]
+        more = self.count - len(lines)
+        return [*lines, f"{self.file or 'level'}: and {more:,} more like these"] if more else lines
 
     def where(self, problem: Problem) -> str:
         """The file, line and column of a problem, as a message begins."""

@@ -158,7 +158,7 @@ def _ways(lock: Lock, name: str, place: Place | None) -> Iterator[Problem]:
 
 
 def _given_on_the_way(level: Level) -> Iterator[Problem]:
-    """Rewards that a door or a walk hands over: they would have no place to be named by."""
+    """Rewards that a door or a walk hands over: reports could not name where they are."""
     for passage in level.passages:
         lock = level.lock_of(passage)
         if passage.effects is NO_EFFECTS and (lock is None or lock.effects is NO_EFFECTS):

@@ -12,7 +12,7 @@ from pathlib import Path
 from typing import NamedTuple
 
 from ..checks import Answer, Report
-from ..checks.accepting import all_told, subjects_of
+from ..checks.accepting import codes_of, subjects_of
 from ..checks.check import report_on
 from ..facts.relaxed import Relaxed
 from ..findings.finding import SEVERITIES, Finding
@@ -55,7 +55,7 @@ MOST_OF_AN_IDEA = 4
 A_WARNING, A_NOTE, A_NEW_WARNING = 0.6, 0.2, 3.0
 
 #: Codes of findings, each with the name of its subject.
-Told = frozenset[tuple[str, str]]
+Codes = frozenset[tuple[str, str]]
 
 
 class Helping(NamedTuple):
@@ -68,7 +68,7 @@ class Helping(NamedTuple):
         left: The errors that are left, as ``CODE SUBJECT``.
         warns: The warnings that are new.
         gone: The findings that are gone.
-        told: Whether it was yielded.
+        yielded: Whether it was yielded.
         elsewhere: Other places in which it helps as well.
     """
 
@@ -77,7 +77,7 @@ class Helping(NamedTuple):
     left: tuple[str, ...]
     warns: tuple[str, ...] = ()
     gone: tuple[Finding, ...] = ()
-    told: bool = False
+    yielded: bool = False
     elsewhere: tuple[str, ...] = ()
 
     @property
@@ -90,7 +90,7 @@ class Helping(NamedTuple):
 class Trial:
     """Tries corrections, all of them a little and the best ones wholly.
 
-    By itself, it tries those of a file that cannot be read: each with which it can be helps.
+    By itself, it tries corrections of a file that cannot be read: one helps if the file can be read with it.
 
     Args:
         before: The texts of the files, by name.
@@ -286,8 +286,8 @@ class TrialOfLevel(Trial):
         if report.search.all_seen and not self.large:
             self.first = max(FEW, 2 * report.search.positions)
         known = (*report.findings, *report.accepted)
-        self._told: Told = frozenset().union(*(all_told(one) for one in known))
-        self._wanted: Told = frozenset().union(*(all_told(one) for one in findings))
+        self._known: Codes = frozenset().union(*(codes_of(one) for one in known))
+        self._wanted: Codes = frozenset().union(*(codes_of(one) for one in findings))
         follow = [other for one in known for other in one.follows]
         self._lost_before = _lost_by([*known, *follow], level)
 
@@ -353,8 +353,8 @@ class TrialOfLevel(Trial):
 
     def may_help(self, level: Level, context: AnyContext) -> bool:
         """Whether a level can be finished as it should, and no more moves than before get a player stuck."""
-        codes = {code for code, _ in self._told}
-        left = {code for code, _ in self._told - self._wanted}
+        codes = {code for code, _ in self._known}
+        left = {code for code, _ in self._known - self._wanted}
         finishes = level.expected.finish != "possible" or "cannot-finish" in left
         if not finishes and can_finish.possible(context) != Answer.YES:
             return False
@@ -372,11 +372,11 @@ class TrialOfLevel(Trial):
         found = super().helps(report, one, number)
         if found is None:
             return None
-        now: Told = frozenset().union(*(all_told(after) for after in report.findings))
+        now: Codes = frozenset().union(*(codes_of(after) for after in report.findings))
         gone = tuple(before for before in self.findings if not subjects_of(before) & now)
         if not gone:
             return None
-        new = [one for one in report.findings if not subjects_of(one) <= self._told]
+        new = [one for one in report.findings if not subjects_of(one) <= self._known]
         gravest_of = min(SEVERITIES.index(before.severity) for before in self.findings)
         if any(SEVERITIES.index(one.severity) <= gravest_of for one in new):
             return None
@@ -393,24 +393,24 @@ def _lost_by(findings: Iterable[Finding], level: Level) -> set[str]:
 
 
 def _certain(found: list[Helping], least: tuple[float, ...], later: set[str]) -> Iterator[Helping]:
-    """Yield those of the corrections that help before which none can come; mark them as told.
+    """Yield the corrections that no other can still precede, and mark them as yielded.
 
     Args:
         found: The corrections that help.
-        least: The least rank that one of those can have that are still to be tried.
-        later: The ideas of which other places are still to be tried.
+        least: The least rank that a correction can have which is still to be tried.
+        later: The ideas that are still to be tried in other places.
     """
-    for one in sorted((one for one in found if not one.told), key=lambda one: one.rank):
-        if one not in found:  # told with another
+    for one in sorted((one for one in found if not one.yielded), key=lambda one: one.rank):
+        if one not in found:  # yielded with another
             continue
-        same = [other for other in found if not other.told and _differ_by_place(one, other)]
+        same = [other for other in found if not other.yielded and _differ_by_place(one, other)]
         more = one.correction.idea in later and len(same) + 1 < MOST_OF_AN_IDEA
         if one.rank >= least or (one.correction.place and more):
             return
         for other in (one, *same):
-            found[found.index(other)] = other._replace(told=True)
+            found[found.index(other)] = other._replace(yielded=True)
         places = tuple(other.correction.place for other in same)
-        yield one._replace(told=True, elsewhere=places)
+        yield one._replace(yielded=True, elsewhere=places)
 
 
 def _differ_by_place(one: Helping, other: Helping) -> bool:

@@ -228,12 +228,12 @@ def _nearest_cell(play: Play, verb: str, name: str) -> Option | None:
 
 _repeated = re.compile(r"(.+), ([1-9][0-9]{0,5}) times").fullmatch
 _several = re.compile(r"(take|drop|put down) ([1-9][0-9]{0,5}) (\S.*)").fullmatch
-_walk_told = re.compile(
+_walk = re.compile(
     r"walk to (\S+)(?: (?:by|over) (\S.*?))?(?: with (.+?))?(?: \(([0-9]+) steps\))?"
 ).fullmatch
 
 
-def find_told(play: Play, line: str) -> Option | None:
+def find_route_line(play: Play, line: str) -> Option | None:
     """Return the option that a line of a printed route stands for.
 
     Args:
@@ -253,7 +253,7 @@ def find_told(play: Play, line: str) -> Option | None:
     if repeated := _repeated(words):
         verb, _, name = repeated[1].partition(" ")
         return _again(play, find_option(play, find_verb(verb), name), int(repeated[2]))
-    walk = _walk_told(words)
+    walk = _walk(words)
     if walk is None:
         return None
     steps = int(walk[4]) if walk[4] else None

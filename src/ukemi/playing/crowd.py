@@ -17,7 +17,15 @@ from ..rules import Move, compile_level
 from ..rules.words import move_words
 from ..spaces import Limits
 from ..values import dataclass, field
-from .ground import ENDED_DEAD, ENDED_FINISHED, GOES_ON, LOST, UNSURE, Ground, Numbered
+from .known_positions import (
+    ENDED_DEAD,
+    ENDED_FINISHED,
+    GOES_ON,
+    LOST,
+    UNSURE,
+    KnownPositions,
+    Numbered,
+)
 from .outlook import LookAhead
 from .players import PLAYERS, WALK, Kind, Seen, likes_of
 
@@ -157,7 +165,7 @@ def play_crowd(
     likes = {name: likes_of(kind) for name, kind in kinds.items()}
     # Looking at the level is a part of its own: however large it is, each kind has time to play.
     looking = None if limits is None else limits.share(len(kinds) + 1)
-    ground = Ground(level, rules, LookAhead(level, rules, looking, budget=500_000))
+    known = KnownPositions(level, rules, LookAhead(level, rules, looking, budget=500_000))
     outcomes = []
     for number, (name, liked) in enumerate(likes.items()):
         # Each kind has random numbers of its own: leaving one out changes no other.
@@ -166,7 +174,7 @@ def play_crowd(
         )
         random = np.random.default_rng([seed, own])
         mine = None if limits is None else limits.share(len(kinds) - number)
-        outcomes.append(_Crowd(ground, name, liked, runs, random).play(patience, mine))
+        outcomes.append(_Crowd(known, name, liked, runs, random).play(patience, mine))
     return outcomes
 
 
@@ -183,28 +191,28 @@ class _Crowd:
 
     def __init__(
         self,
-        ground: Ground,
+        known: KnownPositions,
         name: str,
         likes: Callable[[Seen], npt.NDArray[np.float64]],
         runs: int,
         random: np.random.Generator,
     ) -> None:
-        self.ground, self.name, self.likes, self.random = ground, name, likes, random
+        self.known, self.name, self.likes, self.random = known, name, likes, random
         self.runs = runs
-        rules = ground.rules
+        rules = known.rules
         self.state = np.zeros(runs, dtype=np.int64)
         self.steps = np.zeros(runs, dtype=np.int64)
         self.made = np.zeros((runs, max(len(rules.moves), 1)), dtype=np.float32)
         self.entered = np.zeros((runs, len(rules.places)), dtype=np.float32)
-        self.tried = np.zeros((runs, len(ground.doors)), dtype=np.int32)
+        self.tried = np.zeros((runs, len(known.doors)), dtype=np.int32)
         self.spent = np.zeros(len(rules.places), dtype=np.int64)
         self.walked: Counter[tuple[int, int]] = Counter()
-        for place in ground.standing[0]:
+        for place in known.standing[0]:
             self.entered[:, place] = 1
 
     def play(self, patience: int, limits: Limits | None) -> Outcome:
         """Let all of them play, until each has ended or lost patience."""
-        ground, outcome = self.ground, Outcome(self.name, self.runs)
+        known, outcome = self.known, Outcome(self.name, self.runs)
         everyone = np.arange(self.runs)
         active = self._end(outcome, everyone, np.full(self.runs, -1))
         arrived = np.ones(len(active), dtype=bool)
@@ -212,38 +220,38 @@ class _Crowd:
             if not len(active):
                 break
             if limits is not None:
-                limits.told(moved, f"moves of {self.name} players", len(active))
+                limits.progress(moved, f"moves of {self.name} players", len(active))
                 if limits.over:
                     if not moved:
                         return Outcome(self.name, 0)
                     outcome.cut_short = len(active)
                     break
             before = self.state[active]
-            self.tried[active[arrived]] += ground.shut[before[arrived]]
+            self.tried[active[arrived]] += known.shut[before[arrived]]
             move = self._turn(active, before)
-            arrived = ground.kinds[move] == WALK
+            arrived = known.kinds[move] == WALK
             there = self.state[active]
-            ground.learn(before, there)
-            going = ground.status[there] == GOES_ON
-            going |= ground.status[there] == UNSURE
+            known.learn(before, there)
+            going = known.status[there] == GOES_ON
+            going |= known.status[there] == UNSURE
             active, arrived = self._end(outcome, active, move), arrived[going]
         outcome.gave_up = len(active)
-        outcome.unsure = int((ground.status[self.state[active]] == UNSURE).sum())
+        outcome.unsure = int((known.status[self.state[active]] == UNSURE).sum())
         self._sum_up(outcome)
         return outcome
 
     def _turn(self, active: Numbered, before: Numbered) -> Numbered:
         """Let each make a move; return the moves."""
-        ground = self.ground
-        moves, after = ground.options(before)
-        standing = ground.standing
+        known = self.known
+        moves, after = known.options(before)
+        standing = known.standing
         rows = active[:, None]
         seen = Seen(
-            np.where(moves < 0, -1, ground.kinds[moves]),
+            np.where(moves < 0, -1, known.kinds[moves]),
             lambda: self.made[rows, moves],
-            lambda: self.entered[rows, standing[after, ground.movers[moves]]],
+            lambda: self.entered[rows, standing[after, known.movers[moves]]],
             self.random,
-            ground.width,
+            known.width,
         )
         liked = np.where(moves < 0, -np.inf, self.likes(seen))
         best = liked == liked.max(axis=1, keepdims=True)
@@ -253,17 +261,17 @@ class _Crowd:
         luck = (self.random.random(len(active)) * count[:, -1]).astype(np.int64)
         chosen = (count > luck[:, None]).argmax(axis=1)
         move, reached = moves[line, chosen], after[line, chosen]
-        mover = ground.movers[move]
+        mover = known.movers[move]
         here, to = standing[before, mover], standing[reached, mover]
         places = len(self.spent)
-        costs = np.bincount(here, weights=ground.costs[move], minlength=places)
+        costs = np.bincount(here, weights=known.costs[move], minlength=places)
         self.spent += costs.astype(np.int64)
-        walks = ground.kinds[move] == WALK
+        walks = known.kinds[move] == WALK
         pairs, times = np.unique(here[walks] * places + to[walks], return_counts=True)
         for pair, number in zip(pairs.tolist(), times.tolist(), strict=True):
             self.walked[divmod(pair, places)] += number
         self.state[active] = reached
-        self.steps[active] += ground.costs[move]
+        self.steps[active] += known.costs[move]
         self.made[active, move] += 1
         self.entered[active, to] += 1
         made: Numbered = move
@@ -271,7 +279,7 @@ class _Crowd:
 
     def _end(self, outcome: Outcome, active: Numbered, move: Numbered) -> Numbered:
         """Count the runs that have just ended, and return the others."""
-        status = self.ground.status[self.state[active]]
+        status = self.known.status[self.state[active]]
         finished = status == ENDED_FINISHED
         outcome.finished += int(finished.sum())
         outcome.steps += self.steps[active[finished]].tolist()
@@ -279,13 +287,13 @@ class _Crowd:
         lost = status == LOST
         outcome.stuck += int(lost.sum())
         for number, count in zip(*np.unique(move[lost], return_counts=True), strict=True):
-            outcome.lost_by[_told(self.ground.rules.moves, int(number))] += int(count)
+            outcome.lost_by[_called(self.known.rules.moves, int(number))] += int(count)
         rest: Numbered = active[(status == GOES_ON) | (status == UNSURE)]
         return rest
 
     def _sum_up(self, outcome: Outcome) -> None:
         """Add the figures about rooms, doors, things and ground walked again."""
-        ground, rules = self.ground, self.ground.rules
+        known, rules = self.known, self.known.rules
         outcome.spent = {rules.places[n]: int(one) for n, one in enumerate(self.spent) if one}
         outcome.walked = {
             (rules.places[a], rules.places[b]): count for (a, b), count in self.walked.items()
@@ -294,15 +302,15 @@ class _Crowd:
         outcome.entered = {rules.places[n]: int(one) for n, one in enumerate(rooms)}
         outcome.tried = {
             door: (int((self.tried[:, n] > 0).sum()), int(self.tried[:, n].sum()))
-            for n, door in enumerate(ground.doors)
+            for n, door in enumerate(known.doors)
             if self.tried[:, n].any()
         }
         ends = np.unique(self.state)
-        for one in subjects(ground.level, rules):
+        for one in subjects(known.level, rules):
             if one.kind in ("item", "chest", "act"):
                 does = [m.number for m in rules.moves if one.variable in m.changes]
                 done = (self.made[:, does] > 0).any(axis=1)
-                shown = np.array([ground.value(int(end), one.variable) for end in ends])
+                shown = np.array([known.value(int(end), one.variable) for end in ends])
                 by_itself = dict(zip(ends.tolist(), (shown != one.before).tolist(), strict=True))
                 done |= np.array([by_itself[end] for end in self.state.tolist()])
                 if missed := int((~done).sum()):
@@ -312,7 +320,7 @@ class _Crowd:
     def _again(self) -> float:
         """The share of all steps that walk along a passage walked before."""
         passages: dict[str, list[Move]] = {}
-        for move in self.ground.rules.moves:
+        for move in self.known.rules.moves:
             if move.what["do"] == "walk":
                 passages.setdefault(str(move.what["name"]), []).append(move)
         again = 0.0
@@ -323,5 +331,5 @@ class _Crowd:
         return again / total if total else 0.0
 
 
-def _told(moves: Sequence[Move], number: int) -> str:
+def _called(moves: Sequence[Move], number: int) -> str:
     return move_words(moves[number].what) if number >= 0 else "from the start"

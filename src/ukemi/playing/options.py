@@ -98,12 +98,12 @@ class Choices:
             named.setdefault(option.asked, []).append(option)
         unlike: dict[str, Option] = {}
         for option in found:
-            told = self._told(option, len(named[option.asked]) > 1)
-            other = unlike.setdefault(told.asked, told)
-            if other.after != told.after:  # two moves that are called the same
-                number = 2 + sum(one.startswith(f"{told.asked} #") for one in unlike)
-                asked = f"{told.asked} #{number}"
-                unlike[asked] = Option(told.moves, told.after, asked, told.words, told.takes)
+            shown = self._in_words(option, len(named[option.asked]) > 1)
+            other = unlike.setdefault(shown.asked, shown)
+            if other.after != shown.after:  # two moves that are called the same
+                number = 2 + sum(one.startswith(f"{shown.asked} #") for one in unlike)
+                asked = f"{shown.asked} #{number}"
+                unlike[asked] = Option(shown.moves, shown.after, asked, shown.words, shown.takes)
         return sorted(unlike.values(), key=lambda one: one.what["do"] == "walk")
 
     def moves_at(self, place: int) -> list[Move]:
@@ -145,7 +145,7 @@ class Choices:
                 return f"give {what['item']} to {what['to']}"
         return f"{what['do']} {what.get('name') or what['item']}"
 
-    def _told(self, option: Option, shared: bool) -> Option:
+    def _in_words(self, option: Option, shared: bool) -> Option:
         """Return an option with its words; its spent items distinguish it from others with the same
         words.
         """
@@ -214,9 +214,9 @@ class Choices:
         ends: dict[int, tuple[int, tuple[Move, ...], Position]] = {}
         ways = CheapestWays(position, leads)
         free = {here[stands]: (0, tuple(ways.to(here)), here) for here in ways}
-        told = [
+        both = [
             {
-                place: self._told(
+                place: self._in_words(
                     Option(
                         moves,
                         after,
@@ -231,19 +231,19 @@ class Choices:
             }
             for known in (free, ends)
         ]
-        return told[0], told[1]
+        return both[0], both[1]
 
     def _map_walks(self, position: Position) -> Iterator[Option]:
         """The shortest walk over a tile map to each thing."""
         here = self.moves_at(position[self.rules.place_of(self.player)])
         if not any(self._merged(move) for move in here):
             return
-        told = set(self._interests(position))
+        seen = set(self._interests(position))
         free, ends = self._walks(position)
         for option in sorted(free.values(), key=lambda one: one.steps):
             interests = self._interests(option.after)
-            if self._on_map(option) and interests.keys() - told:
-                told.update(interests)
+            if self._on_map(option) and interests.keys() - seen:
+                seen.update(interests)
                 yield option
         for place, option in ends.items():
             if self._on_map(option) and place not in free:
@@ -371,7 +371,7 @@ class Choices:
         if not exact:
             return None
         _, moves, after = min(exact, key=lambda one: (one[0], len(one[1])))
-        return self._told(Option(moves, after, f"go {room}", ""), False)
+        return self._in_words(Option(moves, after, f"go {room}", ""), False)
 
     def things_ahead(self, option: Option) -> list[str]:
         """Return the things at the end of a walk over a map that its words do not name."""

@@ -113,7 +113,7 @@ class Play:
 
     @property
     def room(self) -> str:
-        """The room the player is in whose turn it is."""
+        """The room of the player whose turn it is."""
         return self.room_of(self.player)
 
     def room_of(self, player: str | None) -> str:

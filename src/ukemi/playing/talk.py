@@ -16,7 +16,7 @@ from .commands import (
     COMMANDS,
     VERBS,
     find_bare,
-    find_told,
+    find_route_line,
     find_verb,
     things_here,
     try_option,
@@ -152,8 +152,8 @@ class Talk:
             return self._do(self._numbered(int(words[0]), self.play.moves()))
         if whole and words[0].casefold() not in {*COMMANDS, *VERBS}:
             raise NotUnderstoodError(f"{words[0]!r} is no whole command")
-        if (told := find_told(self.play, " ".join(words))) is not None:
-            return self._do(told)
+        if (option := find_route_line(self.play, " ".join(words))) is not None:
+            return self._do(option)
         bare = None if whole else self._bare(words)
         verb, name = bare or (find_verb(words[0]), " ".join(words[1:]))
         if verb in VERBS:

@@ -26,7 +26,7 @@ class Tally(NamedTuple):
 
 
 class Tried:
-    """Keeps what a play has tried; what is undone has still been tried."""
+    """Records what a play has tried; a move that is taken back still counts."""
 
     def __init__(self, level: Level, rules: Rules) -> None:
         self.level = level
@@ -102,6 +102,6 @@ _KINDS = {
 
 
 def _unseen(name: str, room: object) -> bool:
-    """Whether a room is a cell of a map that only the cutting made one."""
+    """Whether a room is a cell of a map that is a room only because of how the map was cut."""
     cell = getattr(room, "cell", None)
     return cell is not None and (str(cell) == name or getattr(room, "used_from", None) is not None)

@@ -102,11 +102,11 @@ def _taking(play: Play, name: str) -> Iterator[Said]:
 
 
 def _needed(play: Play, condition: Condition) -> Iterator[Said]:
-    told = set()
+    listed = set()
     for atom in atoms(condition):
-        if atom in told:
+        if atom in listed:
             continue
-        told.add(atom)
+        listed.add(atom)
         match atom:
             case Has(name) | HasAll(name):
                 yield Said(f"  {name}", _where(play, name))

@@ -1,9 +1,10 @@
 """What is needed either or: a few sets of things, and every finishing run does all of one of them.
 
-Things that some finishing run leaves out are joined if no finishing run leaves out both of two, or all of three.
-For the things so joined, the smallest sets that do are enumerated with the smallest sets that cannot all be left out:
-each of the former meets each of the latter (M. L. Fredman and L. Khachiyan, "On the complexity of dualization of
-monotone disjunctive normal forms", Journal of Algorithms 21, 1996).
+First, optional things are put into groups: two things are in one group if no finishing run leaves out both, and three
+if none leaves out all three. Then two kinds of sets are enumerated side by side in each group: the smallest sets that
+are enough for finishing, and the smallest sets that no finishing run leaves out. Each of the former meets each of the
+latter (M. L. Fredman and L. Khachiyan, "On the complexity of dualization of monotone disjunctive normal forms",
+Journal of Algorithms 21, 1996).
 """
 
 from __future__ import annotations
@@ -85,7 +86,7 @@ def ask(context: Context[S], statuses: dict[str, Answer]) -> tuple[Alternatives,
 def _unavoidable(
     context: Context[S], sets: Sets[S], names: Sequence[str]
 ) -> Iterator[tuple[str, ...]]:
-    """The pairs, and threes, of which every finishing run does at least one thing."""
+    """Yield the pairs and threes of things of which every finishing run does at least one."""
     left = {name: sets.undone(name, sets.finished) for name in names}
     both: dict[tuple[str, str], S] = {}
     for a, b in combinations(names, 2):
@@ -144,7 +145,7 @@ def _joined(names: Sequence[str], sets: Iterator[tuple[str, ...]]) -> list[list[
 
 
 def _smallest(things: Sequence[str], avoids: Avoids) -> tuple[tuple[str, ...], ...] | None:
-    """The smallest sets of some things of which each finishing run does one wholly; ``None`` if they are many."""
+    """The smallest sets such that each finishing run does all of one of them; ``None`` if they are many."""
     if len(things) > _MOST_THINGS:
         return None
     clauses: list[frozenset[str]] = []  # of each, every finishing run does a thing

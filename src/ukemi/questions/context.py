@@ -93,7 +93,7 @@ class Context(Generic[S]):
         return Answer.UNKNOWN if self.may_finish(self.rules.start()) else Answer.NO
 
     def may_finish(self, position: Position) -> bool:
-        """Whether nothing is known that proves that nothing finishes from a position, without sets of positions."""
+        """Return whether a run may finish from a position: false only if the projection proves that none does."""
         return self.projection is None or self.projection.may_finish(position)
 
     @cached_property
@@ -103,7 +103,7 @@ class Context(Generic[S]):
 
     @property
     def last_is_mistake(self) -> bool:
-        """Whether the last move of that route is the one after which nothing finishes."""
+        """Whether the last move of :attr:`stuck_route` is its mistake: the level could be finished before it."""
         return self._stuck_run is not None and self._stuck_run[1]
 
     @cached_property

@@ -48,7 +48,7 @@ class Around:
             self._walk_on([self._here])
 
     def walk(self, move: Move) -> bool:
-        """Walk; whether it can be walked back, so that what is around stays as it is."""
+        """Make a walk; return whether it can be walked back: then what is in reach stays the same."""
         to = _leads(move)
         if not self.plain or to is None:
             return False
@@ -56,7 +56,7 @@ class Around:
         return any(_leads(back) == here and self._can(back, to) for back in self.rules.moves_at(to))
 
     def make(self, move: Move) -> bool:
-        """Make a move that is no walk; whether what is around is known after it."""
+        """Make a move that is no walk; return whether it is still known what is in reach."""
         values = self._values
         if not self.plain or PLACE in move.changes:
             return False

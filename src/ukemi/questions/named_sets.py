@@ -264,7 +264,7 @@ class Sets(Generic[S]):
         at_least = run.at_least + sum(move.cost for move in more) if certain else 0
         moves = [*run.moves, *more]
         if self.space.alike is not None:
-            moves = self.space.alike.told(moves)
+            moves = self.space.alike.in_own_names(moves)
         if self._shown_by is not self.rules:
             moves = [self._shown_by.moves[move.number] for move in moves]
         return replay(self._shown_by, moves, at_least=at_least)

@@ -80,7 +80,10 @@ def required_gates(context: Context[S]) -> list[str] | None:
 
 
 def _order(sets: Sets[S], names: Sequence[str]) -> Pairs:
-    """The order of some things, rooms and gates; what a known run does the other way round needs no proof."""
+    """Return the order of some things, rooms and gates.
+
+    If known runs do two things in different orders, no order between them is looked for.
+    """
     bits = {name: 1 << number for number, name in enumerate(names)}
     firsts = [_first_done(sets, run, names) for run in sets.finishing_runs]
     before = dict.fromkeys(names, 0)

@@ -66,7 +66,7 @@ def _changes(said: _Said) -> dict[str, Any] | None:
     if said.without is None or said.report is None:
         return None
     from ..comparing import compare_reports  # loaded where something is supposed
-    from ..comparing.told import comparison_dict
+    from ..comparing.forms import comparison_dict
 
     return comparison_dict(compare_reports(said.without, said.report))
 
@@ -114,7 +114,7 @@ def report_schema() -> Schema:
         >>> report_schema()["$defs"]["report"]["properties"]["ukemi"]
         {'const': 1}
     """
-    from ..comparing.told import comparison_schema
+    from ..comparing.forms import comparison_schema
 
     several = {"type": "array", "items": REPORT.schema, "minItems": 2}
     defs = {"report": REPORT, "route": _ROUTE, "finding": _FINDING}

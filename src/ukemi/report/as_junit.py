@@ -52,8 +52,8 @@ def _suite(root: Xml.Element, report: Report, strict: bool) -> None:
             errors += undecided
             failures += not undecided
             tag = "error" if undecided else "failure"
-            told = Xml.SubElement(case, tag, type=finding.code, message=_clean(finding.message))
-            told.text = _clean(plain_text(finding_lines(finding, report.level, full=True)))
+            entry = Xml.SubElement(case, tag, type=finding.code, message=_clean(finding.message))
+            entry.text = _clean(plain_text(finding_lines(finding, report.level, full=True)))
     suite.set("tests", "3")
     suite.set("failures", str(failures))
     suite.set("errors", str(errors))

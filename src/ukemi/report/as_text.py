@@ -78,7 +78,7 @@ def _supposed_lines(report: Report) -> Iterator[Line]:
     if report.without is None:
         return
     from ..comparing import compare_reports  # loaded where something is supposed
-    from ..comparing.told import comparison_lines
+    from ..comparing.forms import comparison_lines
 
     yield Line("Supposed", "; ".join(report.supposed), "bold", 2)
     for line in comparison_lines(compare_reports(report.without, report)):
@@ -411,12 +411,12 @@ def finding_lines(finding: Finding, level: Level, full: bool, mends: bool = True
 
 def _also_lines(finding: Finding, level: Level, full: bool) -> Iterator[Line]:
     """The other mistakes of a finding; the same move by several players is listed once."""
-    told = {move_words(finding.mistake or {})}
+    listed = {move_words(finding.mistake or {})}
     of_move: dict[tuple[str, int], list[Mistake]] = {}
     for mistake in finding.also:
         words = move_words(mistake.move)
-        if words not in told:  # else the same, from another side
-            told.add(words)
+        if words not in listed:  # else the same, from another side
+            listed.add(words)
             of_move.setdefault(_whoever(mistake.move, mistake.route), []).append(mistake)
     first = _whoever(finding.mistake, finding.route) if finding.mistake and finding.route else None
     for kind, same in of_move.items():

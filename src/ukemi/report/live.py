@@ -71,7 +71,7 @@ class LivePage:
         hosts = Middleware(TrustedHostMiddleware, allowed_hosts=_HOSTS)
         routes = [
             Route(secret, self._send),
-            Route(f"{secret}changes", self._tell),
+            Route(f"{secret}changes", self._stream),
             Route(f"{secret}write", self._make, methods=["POST"]),
         ]
         app = Starlette(routes=routes, middleware=[hosts])
@@ -109,7 +109,7 @@ class LivePage:
             return PlainTextResponse(wrong, 409)
         return RedirectResponse(self.address, 303)
 
-    async def _tell(self, request: Request) -> StreamingResponse:
+    async def _stream(self, request: Request) -> StreamingResponse:
         return StreamingResponse(
             self._events(),
             media_type="text/event-stream",
@@ -118,11 +118,11 @@ class LivePage:
 
     async def _events(self) -> AsyncIterator[str]:
         """Server-sent events: the version of the page, first as it is, then as it changes."""
-        told = -1
+        sent = -1
         while not self._server.should_exit:
-            if told != self._version:
-                told = self._version
-                yield f"data: {told}\n\n"
+            if sent != self._version:
+                sent = self._version
+                yield f"data: {sent}\n\n"
             try:
                 async with self._changed:
                     await asyncio.wait_for(self._changed.wait(), STILL_HERE)

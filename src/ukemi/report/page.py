@@ -147,7 +147,7 @@ def _supposing(number: int, report: Report, waiting: AnswerToCome | None) -> dic
     if not report.level.file:
         return None
     from ..comparing import compare_reports
-    from ..comparing.told import comparison_parts
+    from ..comparing.forms import comparison_parts
 
     waits = waiting is not None and waiting.number == number
     said = waiting.said if waiting is not None and waits else report.supposed

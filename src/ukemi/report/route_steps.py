@@ -48,7 +48,7 @@ def route_steps(
     rules = rules or compile_level(level)
     first = next(iter(level.players), None)
     paths = Paths(level) if level.maps else None
-    told = [_step("at the start", route.positions[0], first, level, rules)]
+    steps = [_step("at the start", route.positions[0], first, level, rules)]
     for stop in stops(route, level):
         by = route.moves[stop.last].what.get("by", first)
         step = _step(stop.words, route.positions[stop.last + 1], by, level, rules)
@@ -60,8 +60,8 @@ def route_steps(
         step["way"] = _way(rooms, level, paths)
         if pace:
             step["pace"] = _pace(pace[stop.first : stop.last + 1])
-        told.append(step)
-    return told
+        steps.append(step)
+    return steps
 
 
 def _way(rooms: list[str], level: Level, paths: Paths | None) -> list[Any]:

@@ -104,9 +104,9 @@ def fold(
     Negations are carried down to the atoms: "not both" becomes "one not, or the other not".
 
     Args:
-        atom: What an atom amounts to; and what it amounts to where it has to be false.
-        every: Joins what the parts of a conjunction amount to. It may stop reading early, as ``all`` does.
-        some: Joins what the parts of a disjunction amount to.
+        atom: Gives the result for an atom, and whether the atom has to be true or false.
+        every: Joins the results of the parts of a conjunction. It may stop reading early, as ``all`` does.
+        some: Joins the results of the parts of a disjunction.
         positive: ``False`` for the negation of the expression.
 
     Example:

@@ -30,13 +30,10 @@ _ALL_CHANGING = frozenset(CHANGING)
 
 
 def leaves(expression: Expression, positive: bool = True) -> Iterator[tuple[Expression, bool]]:
-    """Yield the atoms of an expression, and whether each is negated.
+    """Yield the atoms of an expression, and whether the expression wants each to be true, or false.
 
     Args:
-        positive: Whether the expression itself counts for or against.
-
-    Yields:
-        Each leaf, with ``True`` where making it true can only help.
+        positive: Whether the expression itself is wanted to be true.
 
     Example:
         >>> from ukemi.rules.expressions import AllOf, AtLeast, Is, Negated

@@ -29,8 +29,8 @@ class Needs:
     """Rooms that must hold things that are not placed yet.
 
     Attributes:
-        some: Sets of rooms: each must hold some thing.
-        last: The rooms that the last unit of an item must, with all others at hand.
+        some: Sets of rooms: in each set, some room must hold a thing.
+        last: For each item, the rooms: one must hold its last unit, even if all other units are at hand.
     """
 
     some: set[frozenset[str]] = field(default_factory=set)

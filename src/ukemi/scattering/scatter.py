@@ -107,7 +107,7 @@ class Scatterer:
         groups: The groups to scatter; none for all.
         seed: Where chance begins: the same seed gives the same levels.
         wishes: Further conditions.
-        even: Whether each placement that holds is equally likely, at its price.
+        even: Whether each placement that holds is equally likely; that takes longer.
         tries: The greatest number of placements to try for each level.
         limits: How far each search goes.
 
@@ -234,8 +234,8 @@ class Scatterer:
                     return Draw(self._scattered(number, report, placed), draws.tried)
                 if code == 0 or self._fails_wish(report):
                     misses.add(self.wishes, report)
-                settled &= code != 3 and self.wishes.told_by(report)
-            self.limits.told(draws.tried, "placements", 0)
+                settled &= code != 3 and self.wishes.decided_by(report)
+            self.limits.progress(draws.tried, "placements", 0)
             if draws.tried >= self.tries or self.limits.over:
                 return Draw(None, draws.tried, False, misses.count, misses)
         done = settled and not self.limits.over

@@ -28,12 +28,12 @@ class Wishes:
         """Whether anything is wished."""
         return self != Wishes()
 
-    def told_by(self, report: Report) -> bool:
+    def decided_by(self, report: Report) -> bool:
         """Whether a check decides if a level is as wished: the order may be undecided."""
         return self.order_at_least is None or order_length(report) is not None
 
     def unmet(self, report: Report) -> Iterator[str]:
-        """Yield the words of each wish that a level misses which holds otherwise."""
+        """Yield, in words, each wish that a level fails though it keeps its promises."""
         finish = report.answers.measures.finish
         if self.shortest is not None and finish is not None:
             most, least = self.shortest

@@ -14,7 +14,7 @@ from ..rules import Move, Position, Rules
 
 
 class Alike:
-    """Distinguishes players again whom the rules treat alike."""
+    """Tells players apart again whom the rules treat alike."""
 
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
@@ -39,7 +39,7 @@ class Alike:
             yield dict(zip(players, order, strict=True))
 
     def renamed(self, move: Move, names: dict[str, str]) -> Move:
-        """The same move, made by the player whose name replaces that of its own."""
+        """The same move, made by another player: by name, who replaces whom."""
         by = move.what.get("by")
         if by is None:
             return move
@@ -50,8 +50,8 @@ class Alike:
         found: Move = self.rules.moves[other]
         return found
 
-    def told(self, moves: Sequence[Move]) -> list[Move]:
-        """A run over representative positions, as moves of the players that begin it."""
+    def in_own_names(self, moves: Sequence[Move]) -> list[Move]:
+        """A run over representative positions, in which each player keeps the name it begins with."""
         here = shown = self.rules.start()
         names = next(self.orders())  # who, in the run, is called what in the position that is shown
         found = []

@@ -14,8 +14,8 @@ class Term(NamedTuple):
     """A cost that is still to come in some positions.
 
     Attributes:
-        rooms: It is still to come if the player is in one of these rooms; ``None`` for any room,
-        guard: and if this holds.
+        rooms: The rooms that the player has to be in for that; ``None`` for any room.
+        guard: What has to hold besides.
     """
 
     cost: int

@@ -143,7 +143,7 @@ def explore(
             if limits.over:
                 break
             if number % 1_000 == 0:
-                limits.told(len(found.positions), "positions", len(queue))
+                limits.progress(len(found.positions), "positions", len(queue))
             options: Iterable[tuple[Move, Position]] = rules.successors(position)
             if alike is not None:
                 options = [(move, alike.standing_for(after)) for move, after in options]

@@ -114,13 +114,13 @@ class Limits:
             return self.positions
         return min(self.positions, self.memory // 4 // each)
 
-    def told(self, done: int, what: str, waiting: int) -> None:
+    def progress(self, done: int, what: str, waiting: int) -> None:
         """Report how far a search is to the observer, if there is one."""
         if self.watch is not None:
             self.watch(done, what, waiting)
 
     def answered(self, name: str, answer: object) -> None:
-        """Report one of the first answers, which is proven, to whoever asked to be told."""
+        """Report one of the first answers, which is proven, to the caller that asked for them."""
         if self.on_answer is not None:
             self.on_answer(name, answer)
 

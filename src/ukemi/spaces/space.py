@@ -128,7 +128,7 @@ class Space(ABC, Generic[S]):
 
     @abstractmethod
     def ended(self, end: int) -> S:
-        """The positions reached in which the run stands so."""
+        """The positions reached whose run has ended in one way, or goes on: a value of :data:`END`."""
 
     @abstractmethod
     def at(self, place: int) -> S:

@@ -48,9 +48,9 @@ def never(answered: Answered) -> Iterator[Finding]:
         yield Finding("never-entered", "warning", name, message, why, mend, level.rooms[name].place)
 
 
-def _never(statuses: dict[str, Answer], told_elsewhere: Collection[str] = ()) -> list[str]:
+def _never(statuses: dict[str, Answer], reported_elsewhere: Collection[str] = ()) -> list[str]:
     never = (name for name, status in statuses.items() if status == Answer.NEVER)
-    return [name for name in never if name not in told_elsewhere]
+    return [name for name in never if name not in reported_elsewhere]
 
 
 def _not_from(answered: Answered, name: str, lock: Lock | None) -> str:

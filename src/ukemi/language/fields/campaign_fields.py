@@ -149,7 +149,7 @@ CAMPAIGN = Fields(
     Field("levels", Stages(), "The levels, by the names the campaign gives them."),
     Field("ways", Ways(), "The ways between them. Default: one after the other."),
     Field("goal", StageName(), "The level that ends the campaign. Default: the last."),
-    Field("shares", Several(NewName("a flag")), "Flags that are one in all levels."),
+    Field("shares", Several(NewName("a flag")), "Flags that all levels share."),
     Field("expect", ExpectType(), "Your claims about the campaign; names as LEVEL/NAME."),
     Field("accept", Accept(), "Findings that are meant as they are; names as LEVEL/NAME."),
 )

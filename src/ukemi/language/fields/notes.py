@@ -6,7 +6,7 @@ from collections.abc import Callable, Container, Iterable
 
 from ...level.conditions import Condition
 from ...level.names import nearest
-from ...level.problems import MOST_TOLD, Problem
+from ...level.problems import MOST_LISTED, Problem
 from ...level.room import Cell
 from ...values import dataclass, field
 from .nodes import Node, place_of
@@ -51,8 +51,8 @@ class Notes:
 
     def nearest(self, name: str, known: Iterable[str]) -> str | None:
         """Return the known name nearest to a mistyped one; none if there are too many problems to list."""
-        return nearest(name, known) if len(self.problems) < MOST_TOLD else None
+        return nearest(name, known) if len(self.problems) < MOST_LISTED else None
 
     def add(self, code: str, message: str, node: Node, near: str | None = None) -> None:
-        """Take down a problem at a node."""
+        """Note a problem at a node."""
         self.problems.append(bad(code, message, node, near).problem)

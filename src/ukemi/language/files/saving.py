@@ -102,7 +102,7 @@ def save(level: Level | Campaign, path: str | os.PathLike[str]) -> None:
 
 def _save_campaign(campaign: Campaign, target: pathlib.Path) -> None:
     """Write the file of a campaign, and the levels that have none beside it."""
-    campaign.joined()  # whatever is wrong is told before anything is written
+    campaign.joined()  # it reports whatever is wrong before anything is written
     folder = target.parent.resolve()
     files: dict[str, str] = {}
     new: list[tuple[Level, pathlib.Path]] = []

@@ -32,7 +32,7 @@ class Cut:
         rooms: The rooms, by name.
         passages: The passages between them.
         starts: The rooms of start cells, with their places.
-        problems: What cannot be.
+        problems: What is wrong with the maps.
         unused: Symbols of the legend that no map has.
         one_sided: Doors with fewer than two sides to walk through from and to, with their places.
         walled_in: Things on solid cells with no floor beside them, with their places.

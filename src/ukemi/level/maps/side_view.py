@@ -41,7 +41,7 @@ class SideGrid(Grid):
         self.mattering &= self._stands
 
     def _at(self, cells: int, dx: int, dy: int) -> int:
-        """The cells from which a cell of a set is so many columns to the right and rows below."""
+        """The cells that a cell of a set is right of and below, by some columns and rows."""
         return moved(cells, -(dx + dy * self.width))
 
     def ways_out(self, number: int) -> list[int]:

@@ -54,8 +54,9 @@ class CheapestRuns:
         self._cut = False
 
     def near(self, targets: Diagrams) -> Run | None:
-        """A cheapest run into a set, if it is short: the search from the start, which runs into all sets share,
-        goes on a little for each.
+        """A cheapest run into a set, if it is short.
+
+        All sets share the search from the start; for each set it goes on a little.
         """
         layers, nodes = self._from_start, 0
         known = self.known(targets)
@@ -215,7 +216,13 @@ class CostLayers:
             steps.append(step)
 
     def _came(self, here: Diagrams, cost: int, ring: int) -> tuple[Diagrams, DiagramStep]:
-        """The last step to some positions of a ring, and where it was made."""
+        """The last step to some positions, and where it was made.
+
+        Args:
+            here: The positions.
+            cost: The layer that they are in.
+            ring: How many free steps lead to them from where the layer begins.
+        """
         for room, positions in here.parts.items():
             for step, source, lead in self._back.at(room):
                 before = self._before(step.cost, cost, ring).get(source)

@@ -197,7 +197,7 @@ class SymbolicSpace(Space[Diagrams]):
                 zone = min(reversed(waiting), key=onward.has_many_exits)
                 del waiting[zone]
                 if born is not None:
-                    self.limits.told(next(rounds), "rooms of positions", len(waiting))
+                    self.limits.progress(next(rounds), "rooms of positions", len(waiting))
                 inside, outward = onward[zone]
                 while sum(grown(*one) for one in inside):
                     pass  # follow each step repeatedly, until none leads to anything new

@@ -147,7 +147,7 @@ class Encoding:
     # -- guards -------------------------------------------------------------------------------
 
     def guard(self, expression: Expression, at: Key) -> BDDFunction:
-        """Return the positions of a room and an end in which an expression holds."""
+        """Return the positions in which an expression holds, in a given room with a given end of the run."""
         key: tuple[int, Key | None] = (id(expression), at)
         if key not in self._guards:
             anywhere = {PLACE, END}.isdisjoint(variables(expression))
@@ -178,7 +178,7 @@ class Encoding:
         return fold(expression, atom, every, some)
 
     def equal(self, variable: int, value: int, at: Key) -> BDDFunction:
-        """Where a variable has a value, of the positions in a room with the run at some end."""
+        """Where a variable has a value, in a given room with a given end of the run."""
         if variable in (PLACE, END):
             return self.true if value == at[variable] else self.false
         if variable in self.bits:
@@ -187,7 +187,7 @@ class Encoding:
         return at_least & ~self._sum_at_least(((variable, 1),), value + 1)
 
     def _sum_at_least(self, terms: tuple[tuple[int, int], ...], least: int) -> BDDFunction:
-        """Return the positions in which a weighted sum of variables has a value."""
+        """Return the positions in which a weighted sum of variables is at least so much."""
         known = self._sums.get((terms, least))
         if known is None:
             known = self._sums[terms, least] = self._sum(terms, least)
@@ -196,12 +196,12 @@ class Encoding:
     def _sum(self, terms: tuple[tuple[int, int], ...], least: int) -> BDDFunction:
         weights: dict[int, int] = {}
         for variable, weight in terms:
-            told = self.implied.get(variable)
-            if told is None:
+            implied_sum = self.implied.get(variable)
+            if implied_sum is None:
                 least -= self._weigh(variable, weight, weights)
             else:
-                least -= weight * told.constant
-                for other, times in told.terms.items():
+                least -= weight * implied_sum.constant
+                for other, times in implied_sum.terms.items():
                     least -= self._weigh(other, weight * times, weights)
         ordered = sorted(
             ((weight, bit) for bit, weight in weights.items() if weight),
@@ -219,7 +219,7 @@ class Encoding:
         return 0
 
     def _at_least(self, weighed: Sequence[tuple[int, int]], least: int) -> BDDFunction:
-        """Return the assignments in which the weights of the set bits have a sum."""
+        """Return the assignments in which the weights of the bits that are set sum up to at least so much."""
         most = [0] * (len(weighed) + 1)
         fewest = [0] * (len(weighed) + 1)
         for number in range(len(weighed) - 1, -1, -1):
@@ -285,8 +285,8 @@ class Encoding:
             return False
         return all(
             position[variable]
-            == told.constant + sum(n * position[v] for v, n in told.terms.items())
-            for variable, told in self.implied.items()
+            == implied_sum.constant + sum(n * position[v] for v, n in implied_sum.terms.items())
+            for variable, implied_sum in self.implied.items()
         )
 
     def _evaluated(self, diagram: BDDFunction, position: Position) -> bool:

@@ -24,7 +24,7 @@ MANY_EXITS = 12
 
 
 class Zones:
-    """The zones of a level, each called by one of its rooms.
+    """The zones of a level, each named after one of its rooms.
 
     Args:
         rooms: The rooms of each that has several.

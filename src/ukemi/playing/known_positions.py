@@ -19,7 +19,7 @@ Numbered = npt.NDArray[np.int64]
 UNKNOWN, GOES_ON, ENDED_FINISHED, ENDED_DEAD, LOST, UNSURE = range(6)
 
 
-class Ground:
+class KnownPositions:
     """The positions that players have reached.
 
     Args:
@@ -116,8 +116,8 @@ class Ground:
         back = self._after[first : first + int(self._count[number])]
         if self.status[source] == GOES_ON and (back == source).any():
             return GOES_ON  # whoever can go back can do all that could be done before
-        told = self._outlook.can_finish(tuple(position))
-        return {Answer.NO: LOST, Answer.UNKNOWN: UNSURE}.get(told, GOES_ON)
+        answer = self._outlook.can_finish(tuple(position))
+        return {Answer.NO: LOST, Answer.UNKNOWN: UNSURE}.get(answer, GOES_ON)
 
     def _number(self, position: Position) -> int:
         # As bytes, a position takes an eighth of the memory.
