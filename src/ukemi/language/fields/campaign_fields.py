@@ -23,7 +23,17 @@ from .nodes import TEXT, Node, place_of, shown
 from .notes import BadValue, Notes, bad
 from .resolve import check_condition, resolve
 from .room_fields import Named
-from .types import BoolType, ConditionType, NewName, Schema, Several, TextType, text_or_one_field
+from .types import (
+    NAME,
+    BoolType,
+    ConditionType,
+    NewName,
+    Schema,
+    Several,
+    TextType,
+    by_name,
+    text_or_one_field,
+)
 from .whole import ExpectType, Version
 
 #: Reads the level that a campaign names.
@@ -96,12 +106,7 @@ class Stages(Named):
 
     def schema(self) -> Schema:
         one = {"anyOf": [{"type": "string"}, STAGE.schema()]}
-        return {
-            "type": "object",
-            "minProperties": 1,
-            "patternProperties": {f"^{NAME_SCHEMA}$": one},
-            "additionalProperties": False,
-        }
+        return by_name(one) | {"minProperties": 1}
 
 
 class Ways:
@@ -139,7 +144,7 @@ class StageName:
         raise bad("bad-value", f"this must be the name of a level, not {shown(node)}", node)
 
     def schema(self) -> Schema:
-        return {"type": "string", "pattern": f"^{NAME_SCHEMA}$"}
+        return NAME
 
 
 CAMPAIGN = Fields(

@@ -7,14 +7,23 @@ from dataclasses import replace
 from typing import Any
 
 from ...level.maps.tilemap import DIRECTIONS, SideView, Tile, TileMap
-from ...level.names import NAME_SCHEMA
 from ...level.place import Place
 from ...level.room import Chest
 from .fields import ACT, EFFECTS, LABEL, NOTE, SEEN, SWITCH, Field, Fields, PartType, says
 from .nodes import NULL, TEXT, Node, place_of, shown
 from .notes import BadValue, Notes, bad
 from .room_fields import CHEST, LockType, Placements, make_act, make_switch
-from .types import BoolType, ConditionType, NewName, OneOf, Schema, TextType, WholeType, name_of
+from .types import (
+    BoolType,
+    ConditionType,
+    NewName,
+    OneOf,
+    Schema,
+    TextType,
+    WholeType,
+    by_name,
+    each_named,
+)
 
 GROUNDS = ("wall", "floor", "void", "start")
 _SOLID = Field("solid", BoolType(), "Used from beside it, not stood on. Default: true.")
@@ -116,20 +125,14 @@ class Maps:
     """A mapping from names to floors: text, or a CSV file."""
 
     def read(self, notes: Notes, node: Node) -> dict[str, TileMap]:
-        maps: dict[str, TileMap] = {}
         if node.id == "scalar" and node.tag == NULL:
-            return maps
+            return {}
         if node.id != "mapping":
             raise bad("bad-value", f"maps maps names to floors, not {shown(node)}", node)
-        for key, value in node.value:
-            try:
-                name = name_of(key, "a map")
-                if name in maps:
-                    raise bad("duplicate-name", f"a map {name!r} is given twice", key)
-                maps[name] = self.one(notes, name, value)
-            except BadValue as error:
-                notes.problems.append(error.problem)
-                notes.map_unread = True
+        maps = each_named(
+            notes, node.value, "a map", lambda name, value, _: self.one(notes, name, value)
+        )
+        notes.map_unread = len(maps) < len(node.value)
         return maps
 
     def one(self, notes: Notes, name: str, node: Node) -> TileMap:
@@ -187,13 +190,8 @@ class Maps:
         return TileMap(name, tuple(rows), values["csv"], place_of(node))
 
     def schema(self) -> Schema:
-        row = {"anyOf": [{"type": "string"}, {"type": "array", "items": {"type": "string"}}]}
-        one = {"anyOf": [{"type": "string"}, {"type": "array", "items": row}, MAP.schema()]}
-        return {
-            "type": ["object", "null"],
-            "patternProperties": {f"^{NAME_SCHEMA}$": one},
-            "additionalProperties": False,
-        }
+        one = {"anyOf": [*_RowsType().schema()["anyOf"], MAP.schema()]}
+        return by_name(one) | {"type": ["object", "null"]}
 
 
 class _RowsType:

@@ -136,20 +136,15 @@ def _check_atom(level: Level, flags: set[str], atom: Atom, node: Node) -> None:
             hint = undrawn(level.legend, level.maps, name) or hint
             message = f"{name!r} is not the name of an item or a flag{hint}"
             raise _bad_name(node, name, message, near)
-        case HasAll(item) if item not in level.items:
+        case HasAll(item) | Carries(_, item, _) if item not in level.items:
             message = f"{item!r} is not the name of an item"
             raise _bad_name(node, item, message, nearest(item, level.items))
-        case At(room) if room not in level.rooms and cell_of(room):
-            raise _no_such_cell(level, "room", room, node)
-        case At(room) if room not in level.rooms:
-            raise _no_such_room(level, room, node)
-        case SomeoneAt(room) | EveryoneAt(room) | PlayerAt(_, room) if room not in level.rooms:
+        case At(room) | SomeoneAt(room) | EveryoneAt(room) | PlayerAt(_, room) if (
+            room not in level.rooms
+        ):
             if cell_of(room):
                 raise _no_such_cell(level, "room", room, node)
             raise _no_such_room(level, room, node)
-        case Carries(_, item, _) if item not in level.items:
-            message = f"{item!r} is not the name of an item"
-            raise _bad_name(node, item, message, nearest(item, level.items))
         case PlayerAt(player, _) | Carries(player, _, _) | By(player) if (
             player not in level.players
         ):

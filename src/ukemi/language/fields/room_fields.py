@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 from typing import Any
 
 from ...level.lock import Lock
-from ...level.names import NAME_SCHEMA
 from ...level.problems import Problem
 from ...level.room import Act, Chest, Placement, Room
 from .fields import (
@@ -24,8 +24,17 @@ from .fields import (
     says,
 )
 from .nodes import NULL, Node, place_of, shown
-from .notes import BadValue, Notes, bad
-from .types import CellType, ConditionType, Reference, Schema, WholeType, name_of
+from .notes import Notes, bad
+from .types import (
+    NAME,
+    CellType,
+    ConditionType,
+    Reference,
+    Schema,
+    WholeType,
+    by_name,
+    each_named,
+)
 
 
 class LockType:
@@ -65,38 +74,19 @@ class Named:
         self.make = make
 
     def read(self, notes: Notes, node: Node) -> dict[str, Any]:
-        made: dict[str, Any] = {}
         if node.id == "scalar" and node.tag == NULL:
-            return made
+            return {}
         if node.id != "mapping":
             message = f"this must map the name of {self.what} to its fields, not {shown(node)}"
             raise bad("bad-value", message, node)
-        for key, value in node.value:
-            try:
-                name = name_of(key, self.what)
-                if name in made:
-                    raise bad("duplicate-name", f"{self.what} {name!r} is given twice", key)
-                made[name] = self.one(notes, name, value, key)
-            except BadValue as error:
-                notes.problems.append(error.problem)
-        return made
+        return each_named(notes, node.value, self.what, partial(self.one, notes))
 
     def one(self, notes: Notes, name: str, value: Node, key: Node) -> Any:
         """One part from its fields."""
         return self.make(name, place=place_of(key), **self.fields.read(notes, value))
 
     def schema(self) -> Schema:
-        part = self.fields.schema()
-        return {
-            "anyOf": [
-                {
-                    "type": "object",
-                    "patternProperties": {f"^{NAME_SCHEMA}$": part},
-                    "additionalProperties": False,
-                },
-                {"type": "null"},
-            ]
-        }
+        return {"anyOf": [by_name(self.fields.schema()), {"type": "null"}]}
 
 
 def make_act(name: str, repeat: bool = False, **fields: Any) -> Act:
@@ -197,17 +187,10 @@ class Rooms(Named):
                     )
                     notes.problems.append(Problem("bad-value", message, room.place, room.name))
             return rooms
-        made: dict[str, Room] = {}
-        for one in node.value:
-            try:
-                name = name_of(one, "a room")
-                if name in made:
-                    raise bad("duplicate-name", f"a room {name!r} is given twice", one)
-                made[name] = Room(name, place=place_of(one))
-            except BadValue as error:
-                notes.problems.append(error.problem)
-        return made
+        pairs = [(one, one) for one in node.value]
+        return each_named(
+            notes, pairs, self.what, lambda name, one, _: Room(name, place=place_of(one))
+        )
 
     def schema(self) -> Schema:
-        name = {"type": "string", "pattern": f"^{NAME_SCHEMA}$"}
-        return {"anyOf": [*super().schema()["anyOf"], {"type": "array", "items": name}]}
+        return {"anyOf": [*super().schema()["anyOf"], {"type": "array", "items": NAME}]}

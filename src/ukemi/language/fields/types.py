@@ -5,6 +5,7 @@ One source for both, so that what a text editor accepts is what Ukemi reads.
 
 from __future__ import annotations
 
+from collections.abc import Callable, Iterable
 from typing import Any, Protocol
 
 from ...level.colors import COLOR_NAMES, is_color
@@ -17,6 +18,9 @@ from .nodes import BOOL, NULL, TEXT, WHOLE, Node, place_of, shown
 from .notes import BadValue, Notes, bad
 
 Schema = dict[str, Any]
+
+#: The JSON Schema of a name.
+NAME: Schema = {"type": "string", "pattern": f"^{NAME_SCHEMA}$"}
 
 #: More than any level needs; a bound so that a slip of the finger is caught.
 LARGEST = 999_999
@@ -33,6 +37,15 @@ class Type(Protocol):
 
     def schema(self) -> Schema:
         """The JSON Schema of the nodes that :meth:`read` accepts."""
+
+
+def by_name(one: Schema) -> Schema:
+    """The JSON Schema of a mapping from names to values of one kind."""
+    return {
+        "type": "object",
+        "patternProperties": {f"^{NAME_SCHEMA}$": one},
+        "additionalProperties": False,
+    }
 
 
 def text_or_one_field(pattern: str, fields: Schema) -> list[Schema]:
@@ -64,6 +77,31 @@ def name_of(node: Node, what: str) -> str:
     joined = "-".join(str(node.value).split()) if node.id == "scalar" else ""
     near = joined if is_name(joined) and joined != node.value else None
     raise bad("bad-value", f"{shown(node)} cannot be the name of {what}: {rule}", node, near)
+
+
+def each_named(
+    notes: Notes,
+    pairs: Iterable[tuple[Node, Node]],
+    what: str,
+    read: Callable[[str, Node, Node], Any],
+) -> dict[str, Any]:
+    """Read values by name; those that cannot be read are left out, and the notes say why.
+
+    Args:
+        pairs: The node of each name, and that of its value.
+        what: The word for one of the named things, for messages.
+        read: Gives the value, from its name, its node and the node of the name.
+    """
+    made: dict[str, Any] = {}
+    for key, value in pairs:
+        try:
+            name = name_of(key, what)
+            if name in made:
+                raise bad("duplicate-name", f"{what} {name!r} is given twice", key)
+            made[name] = read(name, value, key)
+        except BadValue as error:
+            notes.problems.append(error.problem)
+    return made
 
 
 class TextType:
@@ -209,7 +247,7 @@ class NewName:
         return name_of(node, self.what)
 
     def schema(self) -> Schema:
-        return {"type": "string", "pattern": f"^{NAME_SCHEMA}$"}
+        return NAME
 
 
 class FlagTurned:
@@ -222,7 +260,7 @@ class FlagTurned:
         return name
 
     def schema(self) -> Schema:
-        return {"type": "string", "pattern": f"^{NAME_SCHEMA}$"}
+        return NAME
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,6 @@ from ...level.conditions import ALWAYS, Condition
 from ...level.event import Event
 from ...level.item import Item
 from ...level.lock import Lock
-from ...level.names import NAME_SCHEMA
 from ...level.player import Player
 from ...level.settings import Claim, Expect, InOrder, Inventory, PlayRules, Shortest
 from .accepted import Accept
@@ -32,6 +31,7 @@ from .passages import Passages
 from .room_fields import Named, Rooms
 from .scattering import Scatters
 from .types import (
+    NAME,
     BoolType,
     ConditionType,
     OneOf,
@@ -40,7 +40,8 @@ from .types import (
     Several,
     TextType,
     Type,
-    name_of,
+    by_name,
+    each_named,
 )
 
 
@@ -50,26 +51,17 @@ class Flags:
     _on = BoolType()
 
     def read(self, notes: Notes, node: Node) -> dict[str, bool]:
-        flags: dict[str, bool] = {}
+        def one(name: str, value: Node, key: Node) -> bool:
+            notes.flags.setdefault(name, key)
+            return value is not key and self._on.read(notes, value)
+
         pairs = node.value if node.id == "mapping" else None
         if pairs is None:
-            pairs = [(one, None) for one in (node.value if node.id == "sequence" else [node])]
-        for key, value in pairs:
-            name = name_of(key, "a flag")
-            if name in flags:
-                raise bad("duplicate-name", f"flag {name!r} is given twice", key)
-            flags[name] = value is not None and self._on.read(notes, value)
-            notes.flags.setdefault(name, key)
-        return flags
+            pairs = [(key, key) for key in (node.value if node.id == "sequence" else [node])]
+        return each_named(notes, pairs, "a flag", one)
 
     def schema(self) -> Schema:
-        name = {"type": "string", "pattern": f"^{NAME_SCHEMA}$"}
-        on = {
-            "type": "object",
-            "patternProperties": {f"^{NAME_SCHEMA}$": {"type": "boolean"}},
-            "additionalProperties": False,
-        }
-        return {"anyOf": [name, {"type": "array", "items": name}, on]}
+        return {"anyOf": [NAME, {"type": "array", "items": NAME}, by_name(self._on.schema())]}
 
 
 class Areas:
@@ -81,14 +73,11 @@ class Areas:
         if node.id != "mapping":
             message = f"this must map the name of an area to its rooms, not {shown(node)}"
             raise bad("bad-value", message, node)
-        areas: dict[str, tuple[str, ...]] = {}
         area_of: dict[str, str] = {}
-        for key, value in node.value:
-            name = name_of(key, "an area")
-            if name in areas:
-                raise bad("duplicate-name", f"area {name!r} is given twice", key)
-            areas[name] = self._rooms.read(notes, value)
-            for room in areas[name]:
+
+        def one(name: str, value: Node, key: Node) -> tuple[str, ...]:
+            rooms: tuple[str, ...] = self._rooms.read(notes, value)
+            for room in rooms:
                 if room in area_of:
                     where = (
                         f"area {name!r} twice"
@@ -97,14 +86,12 @@ class Areas:
                     )
                     raise bad("duplicate-name", f"{room!r} is in {where}", value)
                 area_of[room] = name
-        return areas
+            return rooms
+
+        return each_named(notes, node.value, "an area", one)
 
     def schema(self) -> Schema:
-        return {
-            "type": "object",
-            "patternProperties": {f"^{NAME_SCHEMA}$": self._rooms.schema()},
-            "additionalProperties": False,
-        }
+        return by_name(self._rooms.schema())
 
 
 class Events(Named):
@@ -230,8 +217,7 @@ class Players(Named):
         return super().read(notes, node)
 
     def schema(self) -> Schema:
-        name = {"type": "string", "pattern": f"^{NAME_SCHEMA}$"}
-        return {"anyOf": [{"type": "array", "items": name}, super().schema()]}
+        return {"anyOf": [{"type": "array", "items": NAME}, super().schema()]}
 
 
 class Locks(Named):
