@@ -553,7 +553,7 @@ def test_layers_that_are_cut_short_claim_no_more_than_they_have_seen(
     assert least.complete
     cheapest = least.run_to(least.ended(FINISHED)).cost
     claimed = set()
-    for nodes in range(0, 3_000, 40):
+    for nodes in range(0, 4_000, 40):
         monkeypatch.setattr("ukemi.spaces.symbolic.cost_layers.MOST_NODES", nodes)
         space = symbolic_space(rules, Limits(memory=1 << 26).begin())
         run = space.run_to(space.ended(FINISHED))

@@ -127,6 +127,33 @@ def test_diagrams_answer_as_positions_do(plain: dict[str, Any]) -> None:
     assert found.unreached == expected.unreached
 
 
+@given(ANY)
+@few
+def test_rewards_that_share_a_search_are_missed_as_soon_as_alone(plain: dict[str, Any]) -> None:
+    """However rewards are put together, the route to what misses each costs the same, and misses it."""
+    level = readable(plain)
+    rules = compile_level(level)
+    found = []
+    for same in (lambda *_: False, lambda *_: True, missable._much_the_same):
+        for space in (
+            ExplicitSpace(rules, Limits().begin()),
+            symbolic_space(rules, Limits().begin()),
+        ):
+            if space is None or not space.complete:
+                continue
+            context: Context[Any] = Context(level, rules, space.limits, space)
+            with pytest.MonkeyPatch.context() as patch:
+                patch.setattr(missable, "_much_the_same", same)
+                _, missed = missable.of_all(context, status.by_name(status.of_all(context)))
+            for name, route in missed.items():
+                if route is not None:
+                    _, lost = missable._missed(context, context.sets, context.rewards[name])
+                    assert space.contains(lost, route.positions[-1])
+                    assert not space.contains(lost, route.positions[-2])
+            found.append({name: one and (one.steps, one.shortest) for name, one in missed.items()})
+    assert all(one == found[0] for one in found)
+
+
 def test_what_one_walk_does_at_once_comes_in_no_order() -> None:
     """Whoever enters the mill takes the grain by that walk: neither comes before the other."""
     level = ukemi.loads(

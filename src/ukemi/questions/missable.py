@@ -2,47 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Collection, Iterable, Mapping
 from typing import TYPE_CHECKING
 
 from ..level import Level, Place
-from ..spaces import Route
-from ..spaces.space import S
+from ..rules import Move
+from ..spaces import Route, replay
+from ..spaces.space import Run, S
 from .answers import RewardAnswer
 from .context import Context
 from .named_sets import Sets
-from .verdict import UNDECIDED, Answer, Verdict, settled
+from .verdict import Answer, settled
 
 if TYPE_CHECKING:
     from .free_level import FreeLevel
 
 #: For each reward that can be missed, the run to the move that misses it.
 Missed = dict[str, Route | None]
-
-
-def ask(context: Context[S], subject: str) -> Verdict:
-    """Return whether a reward can be missed, with a cheapest run to the move that misses it.
-
-    Args:
-        subject: The name of what hands the reward over.
-    """
-    context = context.remembering_rewards
-
-    def by_sets(sets: Sets[S]) -> Verdict:
-        in_reach, missed = _missed(context, sets, subject)
-        if not missed:
-            return Verdict(settled(False, sets.complete))
-        if missed & sets.space.start:
-            return Verdict(Answer.YES)
-        if not sets.complete:
-            in_reach = sets.space.before(sets.done(subject, sets.finished))
-        found = sets.quickest(sets.space.leading(in_reach, missed))
-        route = None if found is None else sets.route(*found, certain=sets.complete)
-        return Verdict(Answer.YES, route)
-
-    return context.decide(
-        UNDECIDED, free=lambda free: Verdict(_missed_if_free(free, subject)), sets=by_sets
-    )
 
 
 def possible(context: Context[S], subject: str) -> Answer:
@@ -107,12 +83,79 @@ def of_all(
     Args:
         statuses: The status of each subject, by name.
     """
-    answers, missed = {}, {}
+    context = context.remembering_rewards
+    answers: dict[str, RewardAnswer] = {}
+    losing: dict[str, Mapping[Move, S]] = {}
     for name, subject in context.rewards.items():
-        verdict = ask(context, subject)
-        answers[name] = RewardAnswer(statuses[subject], verdict.answer)
-        missed[name] = verdict.route
-    return answers, missed
+        answer, moves = _answer(context, subject)
+        answers[name] = RewardAnswer(statuses[subject], answer)
+        if moves:
+            losing[name] = moves
+    routes = _quickest(context.sets, losing) if losing else {}
+    return answers, {name: routes.get(name) for name in answers}
+
+
+def _answer(context: Context[S], subject: str) -> tuple[Answer, Mapping[Move, S]]:
+    """Whether a reward can be missed, and the moves that miss it, each with the positions it misses it from."""
+
+    def by_sets(sets: Sets[S]) -> tuple[Answer, Mapping[Move, S]]:
+        in_reach, missed = _missed(context, sets, subject)
+        if not missed:
+            return settled(False, sets.complete), {}
+        if missed & sets.space.start:
+            return Answer.YES, {}
+        if not sets.complete:
+            in_reach = sets.space.before(sets.done(subject, sets.finished))
+        return Answer.YES, sets.space.leading(in_reach, missed)
+
+    nothing: tuple[Answer, Mapping[Move, S]] = (Answer.UNKNOWN, {})
+    return context.decide(
+        nothing, free=lambda free: (_missed_if_free(free, subject), {}), sets=by_sets
+    )
+
+
+def _quickest(sets: Sets[S], losing: Mapping[str, Mapping[Move, S]]) -> dict[str, Route]:
+    """Return, for each reward, a cheapest run to a move that misses it, if one is found in time.
+
+    One move often misses several rewards. So rewards that are missed by much the same moves share a search: a
+    cheapest run to a move that misses any of them is a cheapest one for each that this move misses.
+    """
+    found: dict[str, Route] = {}
+    left = dict(losing)
+    together = sets.space.alike is None  # a run does not show in which of like positions it ends
+    while left:
+        first = next(iter(left))
+        group = [one for one in left if together and _much_the_same(left[one], left[first])]
+        group = group or [first]
+        best = _quickest_of(sets, [left[one] for one in group])
+        if len(group) > 1 and (best is None or not best[0].shortest):
+            together = False  # each reward by itself may be found sooner
+        elif best is None:
+            del left[first]
+        else:
+            run, move = best
+            route = sets.route(run, move, certain=sets.complete)
+            if len(group) > 1:
+                before = replay(sets.rules, run.moves).positions[-1]
+                shared = [one for one in group if move in left[one]]
+                group = [one for one in shared if sets.space.contains(left[one][move], before)]
+            for one in group:
+                found[one] = route
+                del left[one]
+    return found
+
+
+def _quickest_of(sets: Sets[S], losing: Iterable[Mapping[Move, S]]) -> tuple[Run, Move] | None:
+    """The cheapest run to a move that misses one of some rewards, and the move."""
+    moves: dict[Move, S] = {}
+    for one in losing:
+        for move, sources in one.items():
+            moves[move] = moves[move] | sources if move in moves else sources
+    return sets.in_time(lambda: sets.quickest(moves), None)
+
+
+def _much_the_same(some: Mapping[Move, S], other: Mapping[Move, S]) -> bool:
+    return 2 * len(some.keys() & other.keys()) >= len(some.keys() | other.keys())
 
 
 def reward_place(level: Level, subject: str) -> Place | None:

@@ -9,7 +9,7 @@ from ...rules import Rules
 from ..limits import CutShortError, Limits
 
 #: How many nodes to ask for at first, and where those are too few: more take longer to set up.
-NODES = (1 << 22, 1 << 25)
+NODES = (1 << 23, 1 << 25)
 
 if TYPE_CHECKING:
     from .diagram_space import SymbolicSpace

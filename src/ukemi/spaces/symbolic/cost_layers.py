@@ -22,15 +22,12 @@ if TYPE_CHECKING:
     from .diagram_space import SymbolicSpace
     from .estimated_steps import EstimatedSteps
 
-#: The nodes of the diagrams from which layers may be worked out, in all: three seconds or so. They are
-#: counted, and not the time, so that the same run is found on every machine.
-MOST_NODES = 1_500_000
+#: The nodes of diagrams that a search may make, in all: three seconds or so. They are counted, and not the
+#: time, so that the same run is found on every machine.
+MOST_NODES = 2_500_000
 
-#: How much more work a node is on the way back than on the way onward.
-BACK = 2
-
-#: The nodes of the diagrams by which the search from the start goes on for each set.
-NODES_A_TARGET = 3_000
+#: The nodes that the search from the start makes for each set.
+NODES_A_TARGET = 5_000
 
 
 class CheapestRuns:
@@ -89,7 +86,7 @@ class CheapestRuns:
         far = CostLayers(self.space, targets, self._back, self._onward, self._within)
         try:
             while near.waiting and far.waiting:
-                self._extend(far if not far.layers or BACK * far.ahead < near.ahead else near)
+                self._extend(far if not far.layers or far.made < near.made else near)
                 # No cheaper run exists: in which position at this cost do both searches meet?
                 cost = len(near.layers) + len(far.layers) - 1
                 for one, reached in near.waiting.items():
@@ -103,7 +100,7 @@ class CheapestRuns:
         return None, least if self._cut else None
 
     def _extend(self, layers: CostLayers) -> int:
-        """Work out one more layer; return the nodes that were gone through."""
+        """Work out one more layer; return the nodes that were made."""
         before = self._nodes
         for nodes in layers.extend():
             self._nodes += nodes
@@ -142,6 +139,7 @@ class CostLayers:
     Attributes:
         layers: The positions at cost 0, 1, 2 and so on.
         waiting: By cost, the positions that were reached and are not in a layer yet.
+        made: The nodes that the last layer took, so that the next one is likely to take more.
     """
 
     def __init__(
@@ -153,33 +151,27 @@ class CostLayers:
         within: Diagrams,
     ) -> None:
         self.limits = space.limits
+        self._manager = space.encoding.manager
+        self._nodes = 0
         self.layers: list[Diagrams] = []
+        self.made = 0
         self.waiting: dict[int, Diagrams] = {0: begin}
         self._rings: list[list[Diagrams]] = []  # of each layer, by the free steps that came last
         self._onward = onward
         self._back = back
         self._within = within
         self._seen = Diagrams({})
-        self._ahead = -1, 0
-
-    @property
-    def ahead(self) -> int:
-        """The size, in nodes, of the diagrams from which the next layer is worked out."""
-        cost = len(self.layers)
-        if self._ahead[0] != cost:
-            self._ahead = cost, self.waiting.get(cost, Diagrams({})).nodes()
-        return self._ahead[1]
 
     def extend(self) -> Iterator[int]:
-        """Work out the layer of the next cost; yield the nodes of the diagrams that are gone through."""
+        """Work out the layer of the next cost; yield the nodes that are made meanwhile."""
         cost = len(self.layers)
+        self.made, self._nodes = 0, self._manager.num_inner_nodes()
         layer = ahead = (self.waiting.pop(cost, Diagrams({})) & self._within) - self._seen
         rings: list[Diagrams] = []
         later: dict[int, dict[Key, BDDFunction]] = {}
         while ahead:
             rings.append(ahead)
             self._seen = self._seen | ahead
-            yield ahead.nodes()
             free: dict[Key, BDDFunction] = {}
             for room, positions in ahead.parts.items():
                 for step, to, lead in self._onward.at(room):
@@ -190,6 +182,7 @@ class CostLayers:
                         found = later.setdefault(moved, {}) if moved else free
                         known = found.get(to)
                         found[to] = after if known is None else known | after
+                yield self._just_made()
             ahead = (Diagrams(free) & self._within) - self._seen
             layer = layer | ahead
         for moved, reached in later.items():
@@ -198,6 +191,14 @@ class CostLayers:
                 self.waiting[cost + moved] = fresh | self.waiting.get(cost + moved, Diagrams({}))
         self.layers.append(layer)
         self._rings.append(rings)
+        yield self._just_made()
+
+    def _just_made(self) -> int:
+        """Return the nodes that were made since this was asked last; 0 if unused nodes were released."""
+        before, self._nodes = self._nodes, self._manager.num_inner_nodes()
+        new = max(self._nodes - before, 0)
+        self.made += new
+        return new
 
     def followed(self, targets: Diagrams, cost: int) -> list[DiagramStep]:
         """Return the steps back to the start from some positions of a given cost.

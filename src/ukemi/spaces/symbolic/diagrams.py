@@ -25,10 +25,6 @@ class Diagrams:
     def __bool__(self) -> bool:
         return bool(self.parts)
 
-    def nodes(self) -> int:
-        """Count the nodes of its diagrams; a node that several share counts for each."""
-        return sum(one.node_count() for one in self.parts.values())
-
     def __and__(self, other: Diagrams) -> Diagrams:
         both = self.parts.keys() & other.parts.keys()
         return Diagrams(
