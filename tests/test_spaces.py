@@ -587,7 +587,7 @@ def test_a_flag_that_is_needed_off_and_on_is_seen_without_the_positions() -> Non
         goal: mill
         items: {oak: {}, iron: {use: spent}}
         rooms: {quay: {switches: {sluice: {flips: low-water}}, items: iron}, race: {items: oak}, mill: {}}
-        passages: [quay -> race: {gate: low-water}, race <-> mill: {gate: not low-water}]
+        passages: [quay -> race: {gate: low-water}, race <-> mill: {gate: not low-water, lock: iron}]
         """
     )
     for number in range(16):
@@ -598,7 +598,13 @@ def test_a_flag_that_is_needed_off_and_on_is_seen_without_the_positions() -> Non
     assert first[:2] == [("finish", "no"), ("stuck", "possible")]
     assert report.answers.finish == "no" and report.answers.all_rewards == "no"
     rules = compile_level(level)
-    assert not Projection(rules, Limits().begin()).may_finish(rules.start())
+    projection = Projection(rules, Limits().begin())
+    assert not projection.may_finish(rules.start())
+    position = rules.start()
+    for done in ("take", "act", "walk"):  # into the race, with something in hand
+        moves = rules.successors(position)
+        position = next(after for move, after in moves if move.what["do"] == done)
+    assert rules.places[position[PLACE]] == "race" and not projection.may_finish(position)
     assert Relaxed(rules).reach(rules.start()).finishes
 
 

@@ -35,7 +35,7 @@ def implied(rules: Rules, actions: Sequence[Action]) -> dict[int, Sum]:
         for variable in action.changed:
             touching.setdefault(variable, []).append(action)
     for variable, kind in enumerate(rules.variables):
-        if kind[0] == "carried":
+        if kind[0] == "carried" and variable in touching:
             terms = _terms(variable, rules, touching)
             if terms is not None:
                 rest = start[variable] - sum(n * start[v] for v, n in terms.items())
