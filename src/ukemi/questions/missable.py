@@ -146,12 +146,16 @@ def _quickest(sets: Sets[S], losing: Mapping[str, Mapping[Move, S]]) -> dict[str
 
 
 def _quickest_of(sets: Sets[S], losing: Iterable[Mapping[Move, S]]) -> tuple[Run, Move] | None:
-    """The cheapest run to a move that misses one of some rewards, and the move."""
-    moves: dict[Move, S] = {}
-    for one in losing:
-        for move, sources in one.items():
-            moves[move] = moves[move] | sources if move in moves else sources
-    return sets.in_time(lambda: sets.quickest(moves), None)
+    """The cheapest run to a move that misses one of some rewards, and the move; ``None`` if time or memory ends first."""
+
+    def quickest() -> tuple[Run, Move] | None:
+        moves: dict[Move, S] = {}
+        for one in losing:
+            for move, sources in one.items():
+                moves[move] = moves[move] | sources if move in moves else sources
+        return sets.quickest(moves)
+
+    return sets.in_time(quickest, None)
 
 
 def _much_the_same(some: Mapping[Move, S], other: Mapping[Move, S]) -> bool:

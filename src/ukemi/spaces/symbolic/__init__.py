@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 from ...rules import Rules
 from ..limits import CutShortError, Limits
 
-#: How many nodes to ask for at first, and where those are too few: more take longer to set up.
-NODES = (1 << 23, 1 << 25)
+#: How many nodes to ask for at first, and where those are too few. The first are enough for most levels: to release
+#: unused nodes takes a second, and forgets what was worked out.
+NODES = (1 << 24, 1 << 26)
 
 if TYPE_CHECKING:
     from .diagram_space import SymbolicSpace

@@ -30,7 +30,7 @@ from .estimated_steps import EstimatedSteps
 from .zones import ZoneExit, zones_of
 
 #: The memory that a node of a diagram takes with its cache entries, in bytes.
-BYTES_A_NODE = 32
+BYTES_A_NODE = 25
 
 
 #: The greatest number of steps in a level, with one for each value of a number that a move adds to.

@@ -78,7 +78,7 @@ class Encoding:
         self.bits = {
             variable: tuple(at[bit] for bit in bits) for variable, bits in self.bits.items()
         }
-        self.manager = BDDManager(nodes, nodes // 2, 1)
+        self.manager = BDDManager(nodes, nodes // 4, 1)
         if count:
             self.manager.add_vars(count)  # in the order of their numbers
         self.true, self.false = self.manager.true(), self.manager.false()
