@@ -155,6 +155,20 @@ def closure(pairs: set[tuple[str, str]]) -> set[tuple[str, str]]:
         pairs = more
 
 
+def test_what_lies_there_and_was_put_down_there_is_one_thing_to_take() -> None:
+    """Two moves take an oak, and a player sees one; whether walks change anything or not."""
+    text = (
+        "{start: quay, goal: at mill and bell, items: {oak: {}, bell: {kind: reward}},"
+        " inventory: {start: oak, slots: 1, drop: true}, rooms: {quay: {items: {oak: {}, bell: {}}}, mill: {}},"
+        " passages: [quay <-> mill: WALK]}"
+    )
+    for walk in ("{}", "{sets: wet}"):
+        report = ukemi.check(ukemi.loads(text.replace("WALK", walk)))
+        first, second = report.answers.measures.pace["finish"][:2]
+        assert first.things == 2  # put the oak down here, or in the mill
+        assert second.things == 2  # take the oak, or the bell
+
+
 def compare_pace(
     naive: Naive, moves: list[dict[str, Any]], points: list[dict[str, Any]], steps: int
 ) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 
 from ..rules import PLACE, Move, Position, Rules
@@ -22,6 +23,12 @@ def watching_of(rules: Rules) -> Watching:
         for variable in one.reads:
             watching[variable].append(one)
     return watching
+
+
+def things_of(rules: Rules) -> Sequence[int]:
+    """For each move, the first move that a player would call the same: a thing may lie there and be put down there."""
+    first: dict[str, int] = {}
+    return [first.setdefault(json.dumps(move.what), move.number) for move in rules.moves]
 
 
 class Around:
@@ -118,8 +125,8 @@ def _leads(move: Move) -> int | None:
 
 def by_walking(
     rules: Rules, position: Position, most: int, limits: Limits
-) -> tuple[set[Position], int]:
-    """The positions that walking leads to, and how many different things can be done in them.
+) -> tuple[set[Position], set[int]]:
+    """The positions that walking leads to, and the moves but for walks that can be made in them, by number.
 
     Raises:
         CutShortError: There are more positions than that, or the time was over first.
@@ -137,4 +144,4 @@ def by_walking(
             elif after not in seen:
                 seen.add(after)
                 ahead.append(after)
-    return seen, len(things)
+    return seen, things

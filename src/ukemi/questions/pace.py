@@ -9,7 +9,7 @@ from ..rules import Rules
 from ..spaces import CutShortError, Limits, Route
 from ..spaces.explore import bytes_of
 from .answers import PacePoint
-from .in_reach import MOST_WALKED, Around, by_walking, watching_of
+from .in_reach import MOST_WALKED, Around, by_walking, things_of, watching_of
 
 
 def pace(level: Level, rules: Rules, route: Route, limits: Limits) -> tuple[PacePoint, ...]:
@@ -40,7 +40,7 @@ def _points(level: Level, rules: Rules, route: Route, limits: Limits) -> Iterato
 
 def _around(rules: Rules, route: Route, limits: Limits) -> Iterator[tuple[int, int]]:
     """Before each move: how many rooms can be walked to, and how many different things be done there."""
-    watching = watching_of(rules)
+    watching, same = watching_of(rules), things_of(rules)
     left = min(MOST_WALKED, limits.room_for(bytes_of(rules)))
     around: Around | None = None
     for number, move in enumerate(route.moves):
@@ -48,11 +48,12 @@ def _around(rules: Rules, route: Route, limits: Limits) -> Iterator[tuple[int, i
             around = Around(rules, watching, route.positions[number], limits)
             left -= len(around.rooms)
         if around.plain:
-            yield len(around.rooms), len(around.things)
+            yield len(around.rooms), len({same[one] for one in around.things})
         else:
             seen, things = by_walking(rules, route.positions[number], left, limits)
             left -= len(seen)
-            yield len({room for position in seen for room in rules.rooms_of(position)}), things
+            rooms = {room for position in seen for room in rules.rooms_of(position)}
+            yield len(rooms), len({same[one] for one in things})
         kept = around.walk(move) if move.what["do"] == "walk" else around.make(move)
         around = around if kept else None
 
