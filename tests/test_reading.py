@@ -40,6 +40,7 @@ def problems(text: str, file: str | None = None) -> list[str]:
         (HEAD + "rooms: 3", "must map the name of a room"),
         ("ukemi: 2\n" + HEAD + TAIL, "1:8: this reads levels of format 1, not '2'"),
         ("rooms: [a]", "the level has no start"),
+        (HEAD + TAIL + "flags: {&a wet: *a}", "6:9: this must be true or false, not 'wet'"),
         (HEAD + TAIL + "expect: {[1, 2]: 3}", "expect has no such field: a list"),
         (HEAD + TAIL + "? [a]\n: 3", "a level has no such field: a list"),
         # passages and conditions

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator
+from collections.abc import Collection, Iterator, Mapping
 from itertools import permutations
 
 from ...level import ALWAYS, Has, HasAll, Level, Passage
@@ -76,15 +76,22 @@ def _needed_instead(context: AnyContext, door: Passage) -> bool:
     sides = list(permutations(dict.fromkeys(door.ends), 2))
     if not door.two_way and door.part_of is None:
         sides = [(door.a, door.b)]
-    return any(_needs_beyond(context, door, near, far) for near, far in sides)
+    needs = dict(zip(door.ends, way_round.needed(context, door.ends, door), strict=True))
+    return any(_needs_beyond(context, door, needs, near, far) for near, far in sides)
 
 
-def _needs_beyond(context: AnyContext, door: Passage, near: str, far: str) -> bool:
-    """Return whether the far side needs something that the near side does not."""
+def _needs_beyond(
+    context: AnyContext, door: Passage, needs: Mapping[str, frozenset[str]], near: str, far: str
+) -> bool:
+    """Return whether the far side needs something that the near side does not.
+
+    Args:
+        needs: What every run does before it enters each side.
+    """
     subjects = [one for one in context.subjects if one.kind != "event" and one.name != door.thing]
     subjects.sort(key=lambda one: one.kind == "item")  # doors, chests and acts say more
-    near_needs, far_needs = way_round.needed(context, [near, far], door)
-    if not far_needs <= near_needs:
+    near_needs = needs[near]
+    if not needs[far] <= near_needs:
         return True
     others = [one.name for one in subjects if one.name not in near_needs]
 

@@ -187,9 +187,9 @@ class Rooms(Named):
                     )
                     notes.problems.append(Problem("bad-value", message, room.place, room.name))
             return rooms
-        pairs = [(one, one) for one in node.value]
+        pairs = [(key, None) for key in node.value]
         return each_named(
-            notes, pairs, self.what, lambda name, one, _: Room(name, place=place_of(one))
+            notes, pairs, self.what, lambda name, _, key: Room(name, place=place_of(key))
         )
 
     def schema(self) -> Schema:

@@ -81,14 +81,14 @@ def name_of(node: Node, what: str) -> str:
 
 def each_named(
     notes: Notes,
-    pairs: Iterable[tuple[Node, Node]],
+    pairs: Iterable[tuple[Node, Any]],
     what: str,
-    read: Callable[[str, Node, Node], Any],
+    read: Callable[[str, Any, Node], Any],
 ) -> dict[str, Any]:
     """Read values by name; those that cannot be read are left out, and the notes say why.
 
     Args:
-        pairs: The node of each name, and that of its value.
+        pairs: The node of each name, and that of its value: None for a name in a plain list.
         what: The word for one of the named things, for messages.
         read: Gives the value, from its name, its node and the node of the name.
     """

@@ -51,13 +51,14 @@ class Flags:
     _on = BoolType()
 
     def read(self, notes: Notes, node: Node) -> dict[str, bool]:
-        def one(name: str, value: Node, key: Node) -> bool:
+        def one(name: str, value: Node | None, key: Node) -> bool:
             notes.flags.setdefault(name, key)
-            return value is not key and self._on.read(notes, value)
+            return value is not None and self._on.read(notes, value)
 
-        pairs = node.value if node.id == "mapping" else None
-        if pairs is None:
-            pairs = [(key, key) for key in (node.value if node.id == "sequence" else [node])]
+        if node.id == "mapping":
+            pairs = node.value
+        else:
+            pairs = [(key, None) for key in (node.value if node.id == "sequence" else [node])]
         return each_named(notes, pairs, "a flag", one)
 
     def schema(self) -> Schema:
