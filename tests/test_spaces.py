@@ -416,6 +416,15 @@ def test_what_can_lose_something_is_not_taken_for_free(text: str) -> None:
     landmarks_agree(ukemi.loads(text))
 
 
+def test_what_happens_at_the_start_is_done_before_every_room() -> None:
+    text = (
+        "{start: quay, goal: mill, items: {lamp: {}, oak: {}}, inventory: {start: lamp}, rooms: {quay: {items: oak},"
+        " mill: {}, pit: {}}, events: {gift: {when: lamp, opens: hatch}}, passages: [quay <-> mill,"
+        " quay <-> mill: {lock: oak, name: door}, mill <-> pit: {lock: lamp, name: hatch}]}"
+    )
+    assert landmarks_agree(ukemi.loads(text))
+
+
 def test_what_a_walk_gives_is_had_where_it_leads() -> None:
     assert landmarks_agree(
         ukemi.loads(

@@ -176,6 +176,7 @@ class Landmarks:
             it.
         before_room: For each room, the bits of everything that every run does before it first enters the
             room.
+        at_start: The bits of everything that has happened by itself before all moves.
         finish: The bits of everything that every finishing run does; ``None`` if no run finishes.
         ends: The rooms in which a run can finish.
         made: The moves that can be made, by number, but for those that end the run by themselves.
@@ -220,10 +221,11 @@ class Landmarks:
         self._at: dict[int, Bits] = {}
         self.start = lacks.start
         start = self.start[PLACE]
-        self._at[start] = self.rooms[start]
-        for variable, bit in self.watched.items():  # what has happened by itself before all moves
+        self.at_start: Bits = 0
+        for variable, bit in self.watched.items():
             if self.start[variable] != rules.initial[variable]:
-                self._at[start] |= bit
+                self.at_start |= bit
+        self._at[start] = self.rooms[start] | self.at_start
         self.before_room[start] = 0
         self._looked_at = looked_at(rules.settling) - {PLACE}
         left_out = frozenset(without)

@@ -81,8 +81,8 @@ def needed(context: Context[S], rooms: Collection[str], door: Passage) -> list[f
     """
 
     def by_landmarks(free: FreeLevel) -> list[frozenset[str]]:
-        before = free.but(free.doing([door.thing]), watching=True).before_room
-        done = [before.get(free.places[room], 0) for room in rooms]
+        marks = free.but(free.doing([door.thing]), watching=True)
+        done = [marks.at_start | marks.before_room.get(free.places[room], 0) for room in rooms]
         return [frozenset(name for name, bit in free.bits.items() if one & bit) for one in done]
 
     def by_sets(sets: Sets[S]) -> list[frozenset[str]]:
