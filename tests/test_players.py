@@ -15,8 +15,9 @@ from hypothesis import strategies as st
 
 import ukemi
 from ukemi.facts import guided
-from ukemi.facts.guided import Guide, find_run
+from ukemi.facts.guided import find_run
 from ukemi.facts.relaxed import Relaxed
+from ukemi.facts.relaxed_plan import Planner
 from ukemi.level.conditions import At, By, Carries, EveryoneAt, Has, HasAll, PlayerAt, SomeoneAt
 from ukemi.playing.talk import Talk
 from ukemi.report.as_json import report_schema
@@ -639,12 +640,12 @@ def test_plans_end_by_the_actions_that_they_go_through(monkeypatch: pytest.Monke
     worked = []
     for allowed in (guided.ACTIONS_A_PLAN, 1):
         monkeypatch.setattr(guided, "ACTIONS_A_PLAN", allowed)
-        guide = Guide(Relaxed(compile_level(level)))
+        planner = Planner(Relaxed(compile_level(level)))
         with pytest.raises(CutShortError):
-            find_run(guide, guide.rules.start(), 100)
-        worked.append((guide.work, len(guide.actions)))
-    assert worked[0][0] > 100 + worked[0][1]
-    assert worked[1][0] <= 100 + 3 * worked[1][1]  # the plan that is under way is ended first
+            find_run(planner, planner.rules.start(), 20)
+        worked.append((planner.work, len(planner.actions)))
+    assert worked[0][0] > 20 + 4 * worked[0][1]
+    assert worked[1][0] <= 20 + 4 * worked[1][1]  # the plan that is under way is ended first
 
 
 def test_rooms_are_connected_with_the_start_of_any_player(tmp_path: Path) -> None:

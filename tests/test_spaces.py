@@ -19,9 +19,10 @@ import ukemi
 from ukemi.checks.check import report_on
 from ukemi.facts.find_finish import find_finish
 from ukemi.facts.find_stuck import find_stuck, finishes_but_for_the_last
-from ukemi.facts.guided import Guide, find_run
+from ukemi.facts.guided import find_run
 from ukemi.facts.projection import Projection
 from ukemi.facts.relaxed import Relaxed
+from ukemi.facts.relaxed_plan import Planner
 from ukemi.facts.remaining_cost import remaining_cost
 from ukemi.questions import can_finish, die, get_stuck, missable, status, together
 from ukemi.questions.context import Context
@@ -537,10 +538,10 @@ def test_a_guided_search_finishes_where_something_finishes(
     space = ExplicitSpace(rules, Limits(2_000).begin())
     assume(space.complete)
     able = space.before(space.ended(FINISHED))
-    guide = Guide(Relaxed(rules))
+    planner = Planner(Relaxed(rules))
     for number in random.sample(range(len(space.found.positions)), min(8, len(space.reachable))):
         position = space.found.positions[number]
-        run_found = find_run(guide, position, 5_000)
+        run_found = find_run(planner, position, 5_000)
         assert (run_found is not None) == (number in able)
         for move in run_found or ():
             after = rules.after(position, move)

@@ -14,8 +14,10 @@ from ..rules.reads import each_step
 from ..rules.steps import Add, Set
 from ..spaces.limits import CutShortError
 from ..spaces.routes import replay
-from .guided import Guide, find_run
+from .guided import find_run
+from .regions import Regions
 from .relaxed import Relaxed
+from .relaxed_plan import Planner
 
 #: The most positions to go on from, to ask the relaxed level about, and to plan a finish from.
 MOST_POSITIONS, MOST_ASKED, MOST_PLANNED = 20_000, 400, 40
@@ -55,7 +57,7 @@ def find_stuck(relaxed: Relaxed) -> list[Move] | None:
                 if not relaxed.reach(after).finishes:
                     ways = CheapestWays(start, within)
                     ways.reach(after)
-                    return _Detours(relaxed, losing).left_out(ways.to(after))
+                    return _Detours(relaxed).left_out(ways.to(after))
             ahead.append(after)
     return None
 
@@ -68,57 +70,40 @@ class _Detours:
 
     Args:
         relaxed: The relaxed level.
-        losing: The moves that may lose something, by number.
     """
 
-    def __init__(self, relaxed: Relaxed, losing: set[int]) -> None:
-        self._relaxed, self._rules, self._losing = relaxed, relaxed.rules, losing
+    def __init__(self, relaxed: Relaxed) -> None:
+        self._relaxed, self._start = relaxed, relaxed.rules.start()
+        self._regions = Regions(relaxed.rules)
 
     def left_out(self, run: list[Move]) -> list[Move]:
         """The run without its detours; its last move stays the last."""
-        kept = [move for move in run if not self._is_mere_walk(move)]
+        kept = self._but_walks(run)
         best, tried, part = run, 0, len(kept) // 2
         while part:
             begin = 0
             while begin < len(kept) - 1 and tried < MOST_LEFT_OUT and not self._relaxed.limits.over:
                 tried += 1
                 end = min(begin + part, len(kept) - 1)
-                shorter = self._made([*kept[:begin], *kept[end:]])
-                if shorter is None:
-                    begin += part
-                else:
+                shorter, here = self._regions.made(self._start, [*kept[:begin], *kept[end:]])
+                stuck = here[END] == PLAYING and not self._relaxed.reach(here).finishes
+                if stuck and shorter and shorter[-1] is run[-1]:
                     best = shorter
-                    kept = [move for move in best if not self._is_mere_walk(move)]
+                    kept = self._but_walks(best)
+                else:
+                    begin += part
             part //= 2
         return best
 
-    def _made(self, moves: list[Move]) -> list[Move] | None:
-        """Return the moves that can be made, with the walks between them; ``None`` if nobody gets stuck by them."""
-        here, run = self._rules.start(), list[Move]()
-        for move in moves:
-            ways = CheapestWays(here, self._walks)
-            found = ((at, self._rules.after(at, move)) for at in ways)
-            at, after = next((one for one in found if one[1] is not None), (here, None))
-            if after is not None:
-                run += [*ways.to(at), move]
-                here = after
-        stuck = here[END] == PLAYING and not self._relaxed.reach(here).finishes
-        return run if stuck and run and run[-1] is moves[-1] else None
-
-    def _walks(self, here: Position) -> Iterator[tuple[Position, int, Move]]:
-        for move, after in self._rules.successors(here):
-            if self._is_mere_walk(move) and after[END] == PLAYING:
-                yield after, move.cost, move
-
-    def _is_mere_walk(self, move: Move) -> bool:
-        return move.is_plain_walk and move.number not in self._losing
+    def _but_walks(self, run: list[Move]) -> list[Move]:
+        return [move for move, walk in self._regions.walks(self._start, run) if not walk]
 
 
 def finishes_but_for_the_last(relaxed: Relaxed, run: list[Move]) -> bool:
     """Whether a finishing run was found from the position before the last move of a run."""
     before = replay(relaxed.rules, run[:-1]).positions[-1]
     try:
-        return find_run(Guide(relaxed), before, MOST_PLANNED) is not None
+        return find_run(Planner(relaxed), before, MOST_PLANNED) is not None
     except CutShortError:
         return False
 

@@ -1,315 +1,41 @@
 """Find one finishing run quickly: a greedy search that follows relaxed plans.
 
-In the relaxed level no move takes anything away, so a plan for it is found without going back. Such a
-plan says how far a position still is from finishing, and which moves to try first.
-
 Greedy best-first search on the cost of relaxed plans: J. Hoffmann and B. Nebel, "The FF planning system:
 fast plan generation through heuristic search", Journal of Artificial Intelligence Research 14 (2001),
 253-302. Following a plan to the end: V. Vidal, "A lookahead strategy for heuristic search
-planning", ICAPS 2004, 150-160.
+planning", ICAPS 2004, 150-160. Learning what misleads plans during the search: M. Fickert and J. Hoffmann,
+"Complete local search: boosting hill-climbing through online relaxation refinement", ICAPS 2017.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
-from functools import cached_property
+from collections import Counter
+from collections.abc import Callable, Iterable
 from heapq import heappop, heappush
-from itertools import groupby
 from math import inf
-from operator import itemgetter
 
 from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules
-from ..rules.branches import Branch
-from ..rules.expressions import TRUE, AtLeast, Expression, Is, Within, conjuncts, fold
-from ..rules.reads import variables
+from ..rules.expressions import conjuncts
+from ..rules.reads import looked_at, variables
 from ..spaces.limits import CutShortError, Limits
-from ..values import dataclass
+from .regions import Region, Regions
 from .relaxed import Relaxed
+from .relaxed_plan import Planner
 
 #: The estimate for a position whose relaxed plan was not found: any other position comes first.
 FAR = 1_000_000
 
-#: Positions to plan from for a first run: most levels of 20 to 160 rooms take fewer than 110, a few up to 240.
-PLANS = 250
+#: Positions to plan from for a first run: most levels of 20 to 160 rooms take fewer than 40, a few up to 70.
+PLANS = 100
 
 #: How many actions a plan may go through, on average: a level of eighty rooms takes eight hundred.
 ACTIONS_A_PLAN = 1_000
 
-#: If a move has more outcomes than this, plans use only some of its outcomes.
-MANY_WAYS = 16
+#: After so many plans that come no nearer, plans follow one more flag, up to so many.
+IDLE, MOST_EXACT = 25, 4
 
-
-@dataclass(eq=False, slots=True)
-class _Action:
-    """A move as it turns out in one room.
-
-    Attributes:
-        asked: The conditions, one part at a time.
-        branch: What it changes.
-        once: Whether it disables itself.
-        taken: The variables it takes units of; it can be repeated only as long as there are some.
-    """
-
-    move: Move
-    place: int
-    asked: list[Expression]
-    branch: Branch
-    once: bool
-    taken: list[int]
-
-
-class Guide:
-    """Plans from positions of one level, were nothing ever lost.
-
-    Args:
-        relaxed: The relaxed level; its limits apply here, too.
-
-    Raises:
-        CutShortError: The time was over, or moves turn out in too many ways.
-    """
-
-    def __init__(self, relaxed: Relaxed) -> None:
-        if not relaxed.able:
-            raise CutShortError
-        self.relaxed = relaxed
-        self.work = 0
-        self.rules = relaxed.rules
-        self.actions: list[_Action] = []
-        self.at: list[list[int]] = [[] for _ in self.rules.places]
-        self.watching: dict[int, list[tuple[int, int]]] = {}
-        for (number, place), found in groupby(relaxed.branches, key=lambda one: one[:2]):
-            relaxed.limits.check()
-            branches = [branch for _, _, branch in found if branch.becomes[END] != DEAD]
-            for branch in branches if len(branches) <= MANY_WAYS else _telling(branches):
-                self._add(self.rules.moves[number], place, branch)
-
-    def _add(self, move: Move, place: int, branch: Branch) -> None:
-        number = len(self.actions)
-        asked = [part for one in branch.conditions for part in conjuncts(one)]
-        once = any(
-            isinstance(one, Is) and branch.becomes.get(one.variable, one.value) != one.value
-            for one in asked
-        )
-        taken = [one for one, amount in branch.adds.items() if amount < 0]
-        self.actions.append(_Action(move, place, asked, branch, once, taken))
-        self.at[place].append(number)
-        for part, one in enumerate(asked):
-            for variable in variables(one):
-                self.watching.setdefault(variable, []).append((number, part))
-
-    def closes(self, move: Move) -> int:
-        """Return how much a move may close off: 0 in the same room, 1 for a walk that can be walked back, 2 for another."""
-        to = move.leads_to
-        if to is None:
-            return 0
-        return 1 if all((to, place) in self._free_walks for place in move.places) else 2
-
-    @cached_property
-    def _free_walks(self) -> set[tuple[int, int | None]]:
-        """From which room to which there is a walk that asks for nothing."""
-        free = [move for move in self.rules.moves if move.is_plain_walk and move.guard is TRUE]
-        return {(place, move.leads_to) for move in free for place in move.places}
-
-    def plan(self, position: Position, around: int | None = None) -> list[Move] | None:
-        """Return the moves of a relaxed plan, each once, those it begins with first.
-
-        Args:
-            around: A room that the plan does not enter.
-
-        Returns:
-            The moves; ``None`` if no plan was found.
-        """
-        return _Planning(self, position, around).plan()
-
-
-def _telling(branches: list[Branch]) -> Iterator[Branch]:
-    """The branches of a move, but for those that change only what earlier branches change in the same way."""
-    known: set[tuple[int, int, bool]] = set()
-    for one in branches:
-        changes = {(variable, value, False) for variable, value in one.becomes.items()}
-        changes |= {(variable, amount, True) for variable, amount in one.adds.items()}
-        if not changes <= known:
-            known |= changes
-            yield one
-
-
-#: The number of waiting actions whose examination counts as one action that happens.
-_LOOKED_AT = 64
-
-#: What something costs, and the actions for it, by number.
-Effort = tuple[float, list[int]]
-
-NOTHING: Effort = (0.0, [])
-
-
-def _together(parts: Iterable[Effort]) -> Effort:
-    each = [*parts]
-    return sum(cost for cost, _ in each), [one for _, by in each for one in by]
-
-
-def _cheapest(parts: Iterable[Effort]) -> Effort:
-    return min(parts, key=itemgetter(0), default=(inf, []))
-
-
-def _least(
-    steps: Iterable[tuple[int, int, float, float, int]],
-    missing: int,
-    enough: Callable[[int], bool],
-) -> Effort:
-    """The effort of the first actions that change a variable far enough.
-
-    Args:
-        steps: What changes it: the value that is set, or how much is added and how many times at most; then
-            the cost and the action.
-        missing: How far the variable is to change.
-        enough: Whether a value that is set is far enough.
-    """
-    total = 0.0
-    used: list[int] = []
-    for value, amount, most, cost, number in steps:
-        if not amount:
-            if enough(value):
-                return cost, [number]
-            continue
-        used.append(number)
-        times = -(-missing // amount)
-        if times <= most:
-            return total + times * cost, used
-        total += most * cost
-        missing -= amount * int(most)
-    return inf, []
-
-
-class _Planning:
-    """The costs of everything that is reachable from one position in the relaxed level, cheapest first."""
-
-    def __init__(self, guide: Guide, position: Position, around: int | None) -> None:
-        self.guide = guide
-        self.position = position
-        self.around = around
-        #: How each room is entered: the action, or -1 for the one the player is in.
-        self.entered: dict[int, int] = {}
-        #: How each variable gets higher (or lower): a value set, or units added, each by an action.
-        self.higher: dict[int, list[tuple[int, int, float, float, int]]] = {}
-        self.lower: dict[int, list[tuple[int, int, float, float, int]]] = {}
-        self.waits = [0] * len(guide.actions)
-        self.costs = [0.0] * len(guide.actions)
-        self.done: set[int] = set()
-        self.supported: dict[tuple[int, int], list[int]] = {}
-        self.ahead: list[tuple[float, int]] = []
-
-    def plan(self) -> list[Move] | None:
-        self._enter(self.position[PLACE], -1, 0.0)
-        while self.ahead:
-            self.guide.relaxed.limits.check()
-            self.guide.work += 1
-            cost, number = heappop(self.ahead)
-            if number in self.done:
-                continue
-            self.done.add(number)
-            branch = self.guide.actions[number].branch
-            if branch.becomes[END] == FINISHED:
-                return [self.guide.actions[one].move for one in self._in_order(number)]
-            self._happen(number, cost)
-        return None
-
-    def _enter(self, place: int, by: int, cost: float) -> None:
-        if place in self.entered or place == self.around:
-            return
-        self.entered[place] = by
-        for number in self.guide.at[place]:
-            action = self.guide.actions[number]
-            self.costs[number] += cost + max(action.move.cost, 1)
-            for part in range(len(action.asked)):
-                if not self._support(number, part):
-                    self.waits[number] += 1
-            if not self.waits[number]:
-                heappush(self.ahead, (self.costs[number], number))
-
-    def _support(self, number: int, part: int) -> bool:
-        """Add the cost of a part of what an action asks; return whether that part can hold by now."""
-        cost, by = self._cost(self.guide.actions[number].asked[part])
-        if cost == inf:
-            return False
-        self.costs[number] += cost
-        self.supported[number, part] = by
-        return True
-
-    def _happen(self, number: int, cost: float) -> None:
-        action = self.guide.actions[number]
-        branch, values = action.branch, self.position
-        changed = []
-        for variable, value in branch.becomes.items():
-            if variable > END and value != values[variable]:
-                steps = self.higher if value > values[variable] else self.lower
-                steps.setdefault(variable, []).append((value, 0, 1, cost, number))
-                changed.append(variable)
-        times = 1.0 if action.once else min((values[one] for one in action.taken), default=inf)
-        for variable, amount in branch.adds.items():
-            steps = self.higher if amount > 0 else self.lower
-            steps.setdefault(variable, []).append((0, abs(amount), max(times, 1), cost, number))
-            changed.append(variable)
-        for variable in changed:
-            watching = self.guide.watching.get(variable, ())
-            self.guide.work += len(watching) // _LOOKED_AT
-            for other, part in watching:
-                if (other, part) in self.supported:
-                    continue
-                if self.guide.actions[other].place in self.entered and self._support(other, part):
-                    self.waits[other] -= 1
-                    if not self.waits[other]:
-                        heappush(self.ahead, (self.costs[other], other))
-        self._enter(branch.becomes[PLACE], number, cost)
-
-    def _cost(self, asked: Expression) -> Effort:
-        """Return the effort of making an expression hold."""
-        return fold(asked, self._atom, _together, _cheapest)
-
-    def _atom(self, asked: Expression, positive: bool) -> Effort:
-        match asked:
-            case AtLeast(variable, least):
-                return self._to(variable, least) if positive else self._down(variable, least - 1)
-            case Is(variable, value):
-                up, down = self._to, self._down
-                if positive:
-                    return _together((up(variable, value), down(variable, value)))
-                if self.position[variable] != value:
-                    return NOTHING
-                return _cheapest((up(variable, value + 1), down(variable, value - 1)))
-            case Within():
-                return NOTHING
-        raise TypeError(f"not a guard: {asked!r}")
-
-    def _to(self, variable: int, wanted: int) -> Effort:
-        """Return the effort of raising a variable to some value."""
-        missing = wanted - self.position[variable]
-        if missing <= 0:
-            return NOTHING
-        return _least(self.higher.get(variable, ()), missing, lambda value: value >= wanted)
-
-    def _down(self, variable: int, wanted: int) -> Effort:
-        """Return the effort of lowering a variable to some value."""
-        missing = self.position[variable] - wanted
-        if missing <= 0:
-            return NOTHING
-        return _least(self.lower.get(variable, ()), missing, lambda value: value <= wanted)
-
-    def _in_order(self, last: int) -> Iterator[int]:
-        """The actions that make an action possible, and that action, each after those that make it possible."""
-        seen: set[int] = set()
-        ahead = [(last, False)]
-        while ahead:
-            number, supported = ahead.pop()
-            if supported:
-                yield number
-            elif number >= 0 and number not in seen:
-                seen.add(number)
-                ahead.append((number, True))
-                action = self.guide.actions[number]
-                rests = [
-                    one for part in range(len(action.asked)) for one in self.supported[number, part]
-                ]
-                ahead += [(one, False) for one in (*rests, self.entered[action.place])]
+#: What a move costs more, in steps, for each time that no plan was found after it.
+MISLED = 50
 
 
 def finishing_run(rules: Rules, limits: Limits) -> list[Move] | None:
@@ -319,13 +45,13 @@ def finishing_run(rules: Rules, limits: Limits) -> list[Move] | None:
         limits: How long it may take.
     """
     try:
-        return find_run(Guide(Relaxed(rules, limits)), rules.start(), PLANS)
+        return find_run(Planner(Relaxed(rules, limits)), rules.start(), PLANS)
     except CutShortError:
         return None
 
 
 def find_run(
-    guide: Guide,
+    planner: Planner,
     start: Position,
     budget: int,
     hopeless: Callable[[Position], bool] = lambda position: False,
@@ -334,7 +60,7 @@ def find_run(
     """Find a finishing run from a position; it need not be a short one.
 
     Args:
-        guide: Plans for the level.
+        planner: Plans for the level.
         start: A position, which has settled.
         budget: The most positions to plan from.
         hopeless: Tells positions from which it is known that nothing finishes.
@@ -346,54 +72,156 @@ def find_run(
     Raises:
         CutShortError: The budget or the time was used up before either was certain.
     """
-    rules, limits = guide.rules, guide.relaxed.limits
-    came: dict[Position, tuple[Position, Move] | None] = {start: None}
-    ahead = [(0.0, 0, start)]
-    planned, most = 0, guide.work + budget * ACTIONS_A_PLAN
 
-    def goes_on(position: Position, move: Move, after: Position) -> bool:
-        if after in came or after[END] == DEAD or after[PLACE] == around or hopeless(after):
-            return False
-        came[after] = (position, move)
-        return True
+    def allowed(after: Position) -> bool:
+        return after[END] != DEAD and after[PLACE] != around and not hopeless(after)
 
-    while ahead:
-        _, _, position = heappop(ahead)
-        if position[END] == FINISHED:
-            return _moves(came, position)
-        if planned >= budget or guide.work > most or limits.over:
+    search = _Search(planner, start, budget, allowed, around)
+    while True:
+        try:
+            run = search.run()
+        except _MisledError as misled:
+            planner.exact = (*planner.exact, misled.variable)
+        else:
+            return None if run is None else search.without_detours(run)
+
+
+class _MisledError(Exception):
+    """Plans do not see what happens to a variable."""
+
+    def __init__(self, variable: int) -> None:
+        self.variable = variable
+
+
+class _Search:
+    """A search that forgets the positions it has seen when it begins again, but not what it has learned.
+
+    Args:
+        allowed: Whether a run may come to a position.
+    """
+
+    def __init__(
+        self,
+        planner: Planner,
+        start: Position,
+        budget: int,
+        allowed: Callable[[Position], bool],
+        around: int | None,
+    ) -> None:
+        self._planner, self._start, self._around = planner, start, around
+        self._rules, self._limits = planner.rules, planner.relaxed.limits
+        self._regions = Regions(self._rules, planner.safe, allowed, around)
+        self._plans = budget
+        self._most = planner.work + budget * ACTIONS_A_PLAN
+        #: For each position, the one before it, the moves between, and that of them which was chosen.
+        self._came: dict[Position, tuple[Position, list[Move], Move]] = {}
+        self._ahead: list[tuple[float, int, Position]] = []
+
+    def run(self) -> list[Move] | None:
+        """Return a finishing run; ``None`` if there is none.
+
+        Raises:
+            _MisledError: Plans that follow one more variable may lead on.
+            CutShortError: The budget or the time was used up.
+        """
+        planner, seen = self._planner, set[Position]()
+        self._came, self._ahead = {}, [(0.0, 0, self._start)]
+        blamed: Counter[int] = Counter()
+        best, idle = inf, 0
+        while self._ahead:
+            _, _, before = heappop(self._ahead)
+            if before[END] == FINISHED:
+                return self._moves_to(before)
+            helped, here, region = self._regions.helped(before)
+            if region.key in seen:
+                continue
+            seen.add(region.key)
+            if helped and here not in self._came:
+                self._came[here] = (before, helped, helped[-1])
+            plan = self._plan(here)
+            if plan is None:
+                if before in self._came:
+                    planner.extra[self._came[before][2].number] += MISLED
+                if not planner.relaxed.reach(here).finishes:
+                    continue
+            estimate = FAR if plan is None else _cost(plan)
+            idle = 0 if estimate < best else idle + 1
+            best = min(best, estimate)
+            blamed.update(self._blamed(*self._follow(here, region, plan or [])))
+            if idle == 0:
+                blamed.clear()
+            elif idle >= IDLE and blamed and len(planner.exact) < MOST_EXACT:
+                raise _MisledError(blamed.most_common(1)[0][0])
+            helps = {move.number for move in plan or ()}
+            for move, way, after in self._regions.out_of(region):
+                self._add(here, way, move, after, estimate - (0.5 if move.number in helps else 0.0))
+        return None
+
+    def _plan(self, here: Position) -> list[Move] | None:
+        """Return a plan from a position.
+
+        Raises:
+            CutShortError: The budget or the time was used up.
+        """
+        self._plans -= 1
+        if self._plans < 0 or self._planner.work > self._most or self._limits.over:
             raise CutShortError
-        planned += 1
-        plan = guide.plan(position, around)
-        if plan is None and not guide.relaxed.reach(position).finishes:
-            continue
-        helps = {move.number for move in plan or ()}
-        far = FAR if plan is None else _cost(plan)
-        here, left = position, sorted(plan or (), key=guide.closes)
-        while left:  # follow the plan to its end
-            for move in left:
-                after = rules.after(here, move)
-                if after is not None and goes_on(here, move, after):
-                    break
-            else:
-                break
-            left.remove(move)
-            heappush(ahead, (_cost(left), -len(came), after))
+        return self._planner.plan(here, self._around)
+
+    def _follow(
+        self, here: Position, region: Region, plan: list[Move]
+    ) -> tuple[Position, list[Move]]:
+        """Make what can be made of a plan; return the position after that, and what is left of the plan."""
+        left = plan
+        while first := self._regions.first_of(region, left):
+            move, way, after = first
+            helped, after, region = self._regions.helped(after)
+            done = {move.number, *(one.number for one in helped)}
+            left = [one for one in left if one.number not in done]
+            self._add(here, [*way, *helped], move, after, _cost(left))
             here = after
-        for move, after in rules.successors(position):
-            if goes_on(position, move, after):
-                first = 0.5 if move.number in helps else 0.0
-                heappush(ahead, (far - first, -len(came), after))
-    return None
+        return here, left
+
+    def _blamed(self, here: Position, left: Iterable[Move]) -> set[int]:
+        """The variables that plans do not follow and that keep what is left of a plan from being made."""
+        parts = (part for move in left for part in conjuncts(move.guard))
+        failing = {one for part in parts if not part.holds(here) for one in variables(part)}
+        return (failing & self._planner.both_ways).difference(self._planner.exact)
+
+    def _add(
+        self, here: Position, way: list[Move], chosen: Move, after: Position, estimate: float
+    ) -> None:
+        if after not in self._came and after != self._start:
+            self._came[after] = (here, way, chosen)
+            heappush(self._ahead, (estimate, -len(self._came), after))
+
+    def _moves_to(self, position: Position) -> list[Move]:
+        ways = []
+        while position in self._came:
+            position, way, _ = self._came[position]
+            ways.append(way)
+        return [move for way in reversed(ways) for move in way]
+
+    def without_detours(self, run: list[Move]) -> list[Move]:
+        """The run without moves that nothing later asks for, and with the shortest walks between the others."""
+        while True:
+            shorter, end = self._regions.made(self._start, self._asked_for(run))
+            if end[END] != FINISHED or len(shorter) >= len(run):
+                return run
+            run = shorter
+
+    def _asked_for(self, run: list[Move]) -> list[Move]:
+        rules = self._rules
+        asked = {*looked_at(rules.settling), *variables(rules.goal)}
+        kept = []
+        for move, walk in reversed([*self._regions.walks(self._start, run)]):
+            gives = {one for one in move.changes if rules.variables[one][0] != "lying"}
+            if move.number not in self._planner.safe or gives & asked:
+                asked.update(move.reads)
+                if not walk:
+                    kept.append(move)
+        return kept[::-1]
 
 
-def _cost(plan: list[Move]) -> float:
+def _cost(plan: Iterable[Move]) -> float:
     return sum(max(move.cost, 1) for move in plan)
-
-
-def _moves(came: dict[Position, tuple[Position, Move] | None], end: Position) -> list[Move]:
-    moves = []
-    while (step := came[end]) is not None:
-        end, move = step
-        moves.append(move)
-    return moves[::-1]

@@ -11,7 +11,7 @@ from collections.abc import Iterable, Iterator
 
 from ..rules import END, FINISHED, PLACE, Position, Rules
 from ..rules.actions import Action, actions_of
-from ..rules.branches import Branch, TooManyBranchesError
+from ..rules.branches import Branch, TooManyBranchesError, turned_both_ways
 from ..rules.expressions import TRUE, AtLeast, Expression, Is, Negated, all_of, any_of, fold
 from ..spaces.limits import CutShortError, Limits
 from ..values import replace
@@ -37,7 +37,7 @@ class Projection:
         self._space = None
         try:
             actions = list(actions_of(rules, limits.check))
-            both_ways = _turned_both_ways(rules, actions)
+            both_ways = turned_both_ways(action.branch for action in actions)
             if both_ways:
                 projected = [*_projected(actions, both_ways)]
                 self._space = SymbolicSpace(rules, limits, NODES, actions=projected)
@@ -51,17 +51,6 @@ class Projection:
             return True
         part = self._may_finish.parts.get((position[PLACE], position[END]))
         return part is not None and self._space.encoding.may_hold(part, position)
-
-
-def _turned_both_ways(rules: Rules, actions: Iterable[Action]) -> set[int]:
-    """The variables that actions set to different values; numbers that they add to are left out."""
-    values: dict[int, set[int]] = {}
-    added: set[int] = {PLACE, END}
-    for action in actions:
-        added.update(action.branch.adds)
-        for variable, value in action.branch.becomes.items():
-            values.setdefault(variable, set()).add(value)
-    return {one for one, some in values.items() if len(some) > 1} - added
 
 
 def _projected(actions: Iterable[Action], kept: set[int]) -> Iterator[Action]:

@@ -11,8 +11,9 @@ from collections.abc import Callable, Collection, Iterable, Mapping
 from functools import cached_property
 from typing import Generic, TypeVar
 
-from ..facts.guided import Guide, find_run
+from ..facts.guided import find_run
 from ..facts.relaxed import Reach, Relaxed
+from ..facts.relaxed_plan import Planner
 from ..graph import Dominators
 from ..level import Level
 from ..level.conditions import Condition, SomeoneAt
@@ -254,8 +255,8 @@ class Sets(Generic[S]):
         return Relaxed(self.rules, self.space.limits)
 
     @cached_property
-    def _guide(self) -> Guide:
-        return Guide(self._relaxed)
+    def _planner(self) -> Planner:
+        return Planner(self._relaxed)
 
     # -- runs ---------------------------------------------------------------------------------
 
@@ -328,7 +329,7 @@ class Sets(Generic[S]):
         if self.space.by_position or self._in_vain > 1:
             return False
         start = self.rules.start()
-        run = self.in_time(lambda: find_run(self._guide, start, AROUND, around=place), None)
+        run = self.in_time(lambda: find_run(self._planner, start, AROUND, around=place), None)
         if run is None:
             self._in_vain += 1
             return False

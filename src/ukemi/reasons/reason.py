@@ -11,8 +11,9 @@ from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
 
 from ..facts.find_finish import find_finish, finishes_by
-from ..facts.guided import Guide, find_run
+from ..facts.guided import find_run
 from ..facts.relaxed import Reach, Relaxed
+from ..facts.relaxed_plan import Planner
 from ..facts.supply_and_demand import most_asked
 from ..level import ALWAYS, At, Has, Level, Lock, Passage
 from ..level.conditions import And, SomeoneAt, atoms
@@ -158,33 +159,33 @@ class Reasons:
         for run in self._runs:
             if finishes_by(self.rules, start, run):
                 return run
-        found = self._run_from(self._guide, values, self._hopeless)
+        found = self._run_from(self._planner, values, self._hopeless)
         if found is not None:
             self._runs = [found, *self._runs[: KEPT_RUNS - 1]]
         return found
 
     def _run_from(
-        self, guide: Guide | None, values: Sequence[int], hopeless: Callable[[Position], bool]
+        self, planner: Planner | None, values: Sequence[int], hopeless: Callable[[Position], bool]
     ) -> list[Move] | None:
         self.left -= BUDGET // 10  # a small search costs little, but not nothing
-        if guide is None:
+        if planner is None:
             return None
-        before = guide.work
+        before = planner.work
         try:
-            return find_run(guide, guide.rules.settle(list(values)), self._budget, hopeless)
+            return find_run(planner, planner.rules.settle(list(values)), self._budget, hopeless)
         except CutShortError:
             self.left -= BUDGET
             return None
         finally:
-            self.left -= (guide.work - before) // ACTIONS
+            self.left -= (planner.work - before) // ACTIONS
 
     @cached_property
-    def _guide(self) -> Guide | None:
-        return self._guide_of(self._relaxed)
+    def _planner(self) -> Planner | None:
+        return self._planner_of(self._relaxed)
 
-    def _guide_of(self, relaxed: Relaxed) -> Guide | None:
+    def _planner_of(self, relaxed: Relaxed) -> Planner | None:
         try:
-            return Guide(relaxed)
+            return Planner(relaxed)
         except CutShortError:
             return None
 
@@ -203,8 +204,8 @@ class Reasons:
         try:
             return find_finish(rules, position, NEARBY, limits=self.limits) is not None
         except CutShortError:
-            guide = self._guide_of(Relaxed(rules, self.limits))
-            return self._run_from(guide, position, _nothing_known) is not None
+            planner = self._planner_of(Relaxed(rules, self.limits))
+            return self._run_from(planner, position, _nothing_known) is not None
 
     def _changes_nothing(self, values: Sequence[int]) -> bool:
         """Whether it is plain that nothing finishes from given values either."""

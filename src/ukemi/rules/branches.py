@@ -287,3 +287,14 @@ def _attempt(steps: Sequence[Step], branch: Branch, tick: Tick) -> Iterator[Bran
 
 def _kept(branch: Branch | None) -> list[Branch]:
     return [] if branch is None else [branch]
+
+
+def turned_both_ways(branches: Iterable[Branch]) -> set[int]:
+    """The variables that branches set to different values; numbers that they add to are left out."""
+    values: dict[int, set[int]] = {}
+    added: set[int] = {PLACE, END}
+    for branch in branches:
+        added.update(branch.adds)
+        for variable, value in branch.becomes.items():
+            values.setdefault(variable, set()).add(value)
+    return {one for one, some in values.items() if len(some) > 1} - added
