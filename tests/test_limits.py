@@ -545,17 +545,15 @@ def test_a_longer_run_that_was_found_first_is_not_called_shortest() -> None:
     assert 1 <= route.at_least <= whole.routes["finish"].steps == 3
 
 
-def test_layers_that_are_cut_short_claim_no_more_than_they_have_seen(
-    monkeypatch: pytest.MonkeyPatch,
-) -> None:
+def test_layers_that_are_cut_short_claim_no_more_than_they_have_seen() -> None:
     rules = compile_level(designed(8, 3))
     least = ExplicitSpace(rules, Limits().begin())
     assert least.complete
     cheapest = least.run_to(least.ended(FINISHED)).cost
     claimed = set()
     for nodes in range(0, 4_000, 40):
-        monkeypatch.setattr("ukemi.spaces.symbolic.cost_layers.MOST_NODES", nodes)
         space = symbolic_space(rules, Limits(memory=1 << 26).begin())
+        space.nodes_a_run = nodes
         run = space.run_to(space.ended(FINISHED))
         assert run.at_least <= cheapest <= run.cost
         claimed.add(run.at_least)

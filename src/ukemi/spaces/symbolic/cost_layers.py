@@ -23,8 +23,9 @@ if TYPE_CHECKING:
     from .estimated_steps import EstimatedSteps
 
 #: The nodes of diagrams that a search may make, in all: three seconds or so. They are counted, and not the
-#: time, so that the same run is found on every machine.
-MOST_NODES = 2_500_000
+#: time, so that the same run is found on every machine. After a search in vain the next may make half as many, but
+#: not less than the second number.
+MOST_NODES, LEAST_NODES = 2_500_000, 300_000
 
 #: The nodes that the search from the start makes for each set.
 NODES_A_TARGET = 5_000
@@ -94,6 +95,7 @@ class CheapestRuns:
                         return self._meeting(both, one, far, cost), cost
         except CutShortError:
             near.waiting, self._cut = {}, True
+            self.space.nodes_a_run = max(self.space.nodes_a_run // 2, LEAST_NODES)
         except DDMemoryError:
             self._forget(near, far)
         least = self._least + len(near.layers) + len(far.layers)
@@ -104,7 +106,7 @@ class CheapestRuns:
         before = self._nodes
         for nodes in layers.extend():
             self._nodes += nodes
-            if self._nodes > MOST_NODES:
+            if self._nodes > self.space.nodes_a_run:
                 raise CutShortError
         return self._nodes - before
 

@@ -23,7 +23,7 @@ from ...rules.expressions import TRUE, Expression, all_of
 from ..estimate import MakeEstimate
 from ..limits import CutShortError, Limits
 from ..space import Run, Space
-from .cost_layers import CheapestRuns
+from .cost_layers import MOST_NODES, CheapestRuns
 from .diagrams import Diagrams, DiagramStep
 from .encoding import Encoding, TooLargeError
 from .estimated_steps import EstimatedSteps
@@ -53,6 +53,9 @@ class SymbolicSpace(Space[Diagrams]):
         nodes: How many nodes the diagrams may have, where the memory allows it.
         on_finish: Called as soon as a finished position is known.
         actions: The actions of its moves, if they are not those of the rules.
+
+    Attributes:
+        nodes_a_run: The nodes that the next search for a cheapest run may make.
 
     Raises:
         TooLargeError: The level has values that diagrams are not good for.
@@ -101,6 +104,7 @@ class SymbolicSpace(Space[Diagrams]):
         self._born: dict[Key, list[_Born]] = {}
         self.reachable, self.unexplored = self._closed(self.start, self.forward, None, self._born)
         self._runs: list[tuple[Diagrams, CheapestRuns]] = []
+        self.nodes_a_run = MOST_NODES
 
     def _steps_of(self, action: Action) -> Iterator[DiagramStep]:
         """Yield an action as diagrams; if it adds to a number, one for each value of the number."""
