@@ -74,15 +74,23 @@ def _duties(rules: Rules, space: Space[S], targets: S) -> Iterator[_Duty]:
         for variable in move.changes:
             makers.setdefault(variable, []).append(move)
     left_out = {PLACE, END, *rules.changes_by_itself}
+    rooms = [targets & space.at(place) for place in space.places(targets)]
+
+    def having(variable: int, value: int) -> Iterator[tuple[S, S]]:
+        """In each room, the targets, and those of them that have a value: the first often tell enough."""
+        for some in rooms:
+            space.limits.check()
+            yield some, space.having(variable, value, some)
+
     certain: list[_Duty] = []
     others: list[_Duty] = []
     for variable, some in makers.items():
         if variable in left_out or any(PLACE in move.changes for move in some):
             continue  # walks are counted by the rooms that they lead to
         final = _final(rules, variable, some)
-        if final is not None and targets <= space.having(variable, final, targets):
+        if final is not None and all(some <= have for some, have in having(variable, final)):
             certain.append(_Duty(rules, variable, some, True))
-        elif not space.having(variable, rules.initial[variable], targets):
+        elif not any(have for _, have in having(variable, rules.initial[variable])):
             others.append(_Duty(rules, variable, some, False))
     counted: set[int] = set()
     for duty in (*certain, *others):
