@@ -10,7 +10,7 @@ applied one after another to all known positions of a zone (chaining: O. Roig, J
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Callable, Collection, Iterator, Sequence
+from collections.abc import Callable, Collection, Sequence
 from itertools import count
 from typing import NamedTuple
 
@@ -33,7 +33,7 @@ from .zones import ZoneExit, zones_of
 BYTES_A_NODE = 25
 
 
-#: The greatest number of steps in a level, with one for each value of a number that a move adds to.
+#: The greatest number of steps in a level.
 MOST_STEPS = 20_000
 
 
@@ -86,14 +86,16 @@ class SymbolicSpace(Space[Diagrams]):
         self._changing: dict[int, list[DiagramStep]] = {}
         for action in actions:
             limits.check()
-            for step in self._steps_of(action):
-                self.steps.append(step)
-                if len(self.steps) > MOST_STEPS:
-                    raise TooLargeError("its moves depend on too many numbers")
-                for variable in action.changed:
-                    self._changing.setdefault(variable, []).append(step)
-                self.out.setdefault(step.source, []).append(step)
-                self.into.setdefault(step.target, []).append(step)
+            step = self._step_of(action)
+            if step is None:
+                continue
+            self.steps.append(step)
+            if len(self.steps) > MOST_STEPS:
+                raise TooLargeError("its moves turn out in too many ways")
+            for variable in action.changed:
+                self._changing.setdefault(variable, []).append(step)
+            self.out.setdefault(step.source, []).append(step)
+            self.into.setdefault(step.target, []).append(step)
         self.zones = zones_of(self.steps)
         self.forward = ZoneExit(self.zones, self.out, lambda step: (step.target, step.after))
         self.backward = ZoneExit(self.zones, self.into, lambda step: (step.source, step.before))
@@ -106,34 +108,33 @@ class SymbolicSpace(Space[Diagrams]):
         self._runs: list[tuple[Diagrams, CheapestRuns]] = []
         self.nodes_a_run = MOST_NODES
 
-    def _steps_of(self, action: Action) -> Iterator[DiagramStep]:
-        """Yield an action as diagrams; if it adds to a number, one for each value of the number."""
+    def _step_of(self, action: Action) -> DiagramStep | None:
+        """An action as diagrams; ``None`` if it cannot be made."""
         encoding, branch = self.encoding, action.branch
-        asked = encoding.guard(
-            all_of(*branch.conditions) if branch.conditions else TRUE, action.source
-        )
-        changed = [v for v in action.changed if v in encoding.bits]
-        cases = [({}, asked)]  # type: list[tuple[dict[int, int], BDDFunction]]
-        for variable in changed:
-            if variable in branch.becomes:
-                cases = [({**one, variable: branch.becomes[variable]}, what) for one, what in cases]
+        conditions = all_of(*branch.conditions) if branch.conditions else TRUE
+        asked, becomes = encoding.guard(conditions, action.source), encoding.true
+        values: dict[int, int] = {}
+        amounts: dict[int, int] = {}
+        for variable in action.changed:
+            if variable not in encoding.bits:
                 continue
-            amount = branch.adds[variable]
-            if len(cases) * encoding.most[variable] > MOST_STEPS:
-                raise TooLargeError("its moves depend on too many numbers")
-            values = range(max(0, -amount), encoding.most[variable] + 1 - max(0, amount))
-            same = {value: encoding.cube({variable: value}) for value in values}
-            split = [
-                ({**one, variable: value + amount}, what & same[value])
-                for one, what in cases
-                for value in values
-            ]
-            self.limits.check()
-            cases = [(one, what) for one, what in split if what.satisfiable()]
-        over = encoding.over(changed)
-        for becomes, what in cases:
-            if what.satisfiable():
-                yield DiagramStep(action, what, encoding.cube(becomes), over)
+            if variable in branch.becomes:
+                values[variable] = branch.becomes[variable]
+                continue
+            amount, most = branch.adds[variable], encoding.most[variable]
+            least = max(0, -amount)
+            most -= max(0, amount)
+            asked = asked & encoding.between(variable, least, most)
+            if least == most:  # it is known what it becomes
+                values[variable] = most + amount
+            else:
+                amounts[variable] = amount
+                becomes = becomes & encoding.between(variable, least + amount, most + amount)
+        if not asked.satisfiable():
+            return None
+        becomes = becomes & encoding.cube(values)
+        added = encoding.added(amounts) if amounts else None
+        return DiagramStep(action, asked, becomes, encoding.over(values), added)
 
     # -- closures -----------------------------------------------------------------------------
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
-from oxidd.bdd import BDDFunction
+from oxidd.bdd import BDDFunction, BDDSubstitution
 from oxidd.util import BooleanOperator
 
 from ...rules.actions import Action, Key
+from ...values import dataclass
 
 
 class Diagrams:
@@ -54,21 +55,45 @@ class Diagrams:
     __hash__ = None  # type: ignore[assignment]
 
 
+@dataclass(frozen=True, eq=False)
+class Added:
+    """What a step adds to numbers, as bits that stand for the bits of the numbers.
+
+    Attributes:
+        onward: For what was added: positions after the step, by those before it.
+        back: For what is added: positions before the step, by those after it.
+    """
+
+    onward: BDDSubstitution
+    back: BDDSubstitution
+
+
 class DiagramStep:
     """An action as diagrams.
 
     Args:
         action: The action.
         asked: Where it can be made.
-        becomes: The values that it sets.
-        changed: The bits of what it changes.
+        becomes: The values that it sets, and those that numbers may have after it.
+        changed: The bits of what it sets.
+        added: What it adds to numbers, if anything.
         cost: What it counts as a part of a run; ``None`` for what its move costs.
 
     Attributes:
         free: Whether it asks for nothing, and changes nothing but where the player is.
     """
 
-    __slots__ = ("action", "asked", "becomes", "changed", "cost", "free", "source", "target")
+    __slots__ = (
+        "action",
+        "added",
+        "asked",
+        "becomes",
+        "changed",
+        "cost",
+        "free",
+        "source",
+        "target",
+    )
 
     def __init__(
         self,
@@ -76,18 +101,26 @@ class DiagramStep:
         asked: BDDFunction,
         becomes: BDDFunction,
         changed: BDDFunction,
+        added: Added | None = None,
         cost: int | None = None,
     ):
         self.action = action
         self.cost: int = action.move.cost if cost is None else cost
         self.source, self.target = action.source, action.target
-        self.asked, self.becomes, self.changed = asked, becomes, changed
-        self.free = asked.valid() and changed.valid() and self.source[1] == self.target[1]
+        self.asked, self.becomes, self.changed, self.added = asked, becomes, changed, added
+        bare = asked.valid() and changed.valid() and added is None
+        self.free = bare and self.source[1] == self.target[1]
 
     def after(self, positions: BDDFunction) -> BDDFunction:
         """The positions it leads to."""
-        return positions.apply_exists(BooleanOperator.AND, self.asked, self.changed) & self.becomes
+        found = positions.apply_exists(BooleanOperator.AND, self.asked, self.changed)
+        if self.added is not None:
+            found = found.substitute(self.added.onward)
+        return found & self.becomes
 
     def before(self, positions: BDDFunction) -> BDDFunction:
         """The positions it leads from."""
-        return positions.apply_exists(BooleanOperator.AND, self.becomes, self.changed) & self.asked
+        found = positions.apply_exists(BooleanOperator.AND, self.becomes, self.changed)
+        if self.added is not None:
+            found = found.substitute(self.added.back)
+        return found & self.asked

@@ -6,7 +6,7 @@ manipulation", IEEE Transactions on Computers C-35 (1986).
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from functools import reduce
 from operator import and_, or_
 
@@ -18,6 +18,7 @@ from ...rules.expressions import AtLeast, Expression, Is, Within, fold
 from ...rules.most import most_values
 from ...rules.reads import variables
 from ..limits import Limits
+from .diagrams import Added
 from .implied import implied
 from .variable_order import force_directed
 
@@ -84,6 +85,7 @@ class Encoding:
         self.true, self.false = self.manager.true(), self.manager.false()
         self._sums: dict[tuple[tuple[tuple[int, int], ...], int], BDDFunction] = {}
         self._guards: dict[tuple[int, Key | None], tuple[Expression, BDDFunction]] = {}
+        self._added: dict[tuple[tuple[int, int], ...], Added] = {}
 
     def _order(self, actions: Sequence[Action]) -> list[int]:
         """The bits in the order in which their diagrams are small."""
@@ -185,6 +187,32 @@ class Encoding:
             return self.cube({variable: value}) if value <= self.most[variable] else self.false
         at_least = self._sum_at_least(((variable, 1),), value)
         return at_least & ~self._sum_at_least(((variable, 1),), value + 1)
+
+    def between(self, variable: int, least: int, most: int) -> BDDFunction:
+        """Where a variable with bits has one of some values."""
+        cubes = (self.cube({variable: value}) for value in range(least, most + 1))
+        return reduce(or_, cubes, self.false)
+
+    def added(self, amounts: Mapping[int, int]) -> Added:
+        """Amounts that are added to some variables."""
+        key = tuple(sorted(amounts.items()))
+        if key not in self._added:
+            onward, back = (
+                self.true.make_substitution(
+                    [pair for one, amount in key for pair in self._sums_of(one, way * amount)]
+                )
+                for way in (-1, 1)
+            )
+            self._added[key] = Added(onward, back)
+        return self._added[key]
+
+    def _sums_of(self, variable: int, amount: int) -> Iterator[tuple[int, BDDFunction]]:
+        """For each bit of a variable, the same bit of its sum with an amount; what is carried over is lost."""
+        bits = self.bits[variable]
+        cubes = [self.cube({variable: value}) for value in range(1 << len(bits))]
+        for power, bit in enumerate(bits):
+            ones = (one for value, one in enumerate(cubes) if value + amount >> power & 1)
+            yield bit, reduce(or_, ones, self.false)
 
     def _sum_at_least(self, terms: tuple[tuple[int, int], ...], least: int) -> BDDFunction:
         """Return the positions in which a weighted sum of variables is at least so much."""

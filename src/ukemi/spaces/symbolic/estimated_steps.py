@@ -117,7 +117,7 @@ class EstimatedSteps:
                         split[cost + change] = one if known is None else known | one
             parts = split
         for cost, asked in parts.items():
-            yield DiagramStep(step.action, asked, step.becomes, step.changed, cost)
+            yield DiagramStep(step.action, asked, step.becomes, step.changed, step.added, cost)
 
     def _still_due(self, term: Term, at: Key) -> BDDFunction:
         """The positions of a room in which a cost is still to come."""
