@@ -24,7 +24,9 @@ from hypothesis import strategies as st
 import ukemi
 from ukemi.bulk import processes
 from ukemi.checks.check import report_on
+from ukemi.facts.guided import find_run
 from ukemi.facts.relaxed import Reach, Relaxed
+from ukemi.facts.relaxed_plan import Planner
 from ukemi.facts.remaining_cost import remaining_cost
 from ukemi.mends import add_mends
 from ukemi.playing import Play
@@ -35,7 +37,7 @@ from ukemi.questions.evidence import gather
 from ukemi.questions.verdict import Answer
 from ukemi.reasons.reason import Reasons
 from ukemi.report.as_text import verdict_lines
-from ukemi.rules import FINISHED, compile_level
+from ukemi.rules import END, FINISHED, compile_level
 from ukemi.rules.actions import actions_of
 from ukemi.rules.branches import TooManyBranchesError, move_branches
 from ukemi.rules.expressions import all_of
@@ -543,6 +545,31 @@ def test_a_longer_run_that_was_found_first_is_not_called_shortest() -> None:
     route = cut.routes["finish"]
     assert (route.steps, route.shortest) == (9, False)
     assert 1 <= route.at_least <= whole.routes["finish"].steps == 3
+
+
+@pytest.mark.parametrize(
+    ("rooms", "seed", "plans", "part", "without"),
+    [
+        (40, 15, 4, "relaxed_plan.ATTEMPTS", 1),
+        (40, 80, 3, "guided.MISLED", 0),
+        (40, 105, 1, "relaxed_plan.Planner.safe", frozenset()),
+        (80, 14_004, 60, "guided.MOST_EXACT", 0),
+    ],
+)
+def test_what_a_guided_search_learns_saves_plans(
+    monkeypatch: pytest.MonkeyPatch, rooms: int, seed: int, plans: int, part: str, without: object
+) -> None:
+    rules = compile_level(designed(rooms, seed))
+    run_found = find_run(Planner(Relaxed(rules)), rules.start(), plans)
+    assert replay(rules, run_found).positions[-1][END] == FINISHED
+    assert not any(
+        "ledger" in move.what.get("item", "") for move in run_found
+    )  # nothing asks for one
+    walks = [move for move in run_found if move.what["do"] == "walk"]
+    assert len(walks) < 4 * rooms
+    monkeypatch.setattr(f"ukemi.facts.{part}", without)
+    with pytest.raises(CutShortError):
+        find_run(Planner(Relaxed(rules)), rules.start(), plans)
 
 
 def test_layers_that_are_cut_short_claim_no_more_than_they_have_seen() -> None:

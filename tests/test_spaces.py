@@ -31,7 +31,7 @@ from ukemi.questions.free_level import free_level
 from ukemi.questions.named_sets import Sets
 from ukemi.questions.spare import left_lying, without_unit
 from ukemi.reasons.reason import Reasons
-from ukemi.rules import DEAD, END, FINISHED, PLACE, PLAYING, compile_level
+from ukemi.rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
 from ukemi.rules.expressions import Is, Negated, all_of
 from ukemi.spaces import Limits, replay
 from ukemi.spaces.explicit import ExplicitSpace
@@ -538,16 +538,28 @@ def test_a_guided_search_finishes_where_something_finishes(
     space = ExplicitSpace(rules, Limits(2_000).begin())
     assume(space.complete)
     able = space.before(space.ended(FINISHED))
+    around = random.randrange(len(rules.places))
+    elsewhere = space.reachable - space.at(around)
+    able_around = space.before(space.ended(FINISHED) & elsewhere, elsewhere)
     planner = Planner(Relaxed(rules))
     for number in random.sample(range(len(space.found.positions)), min(8, len(space.reachable))):
         position = space.found.positions[number]
-        run_found = find_run(planner, position, 5_000)
-        assert (run_found is not None) == (number in able)
-        for move in run_found or ():
-            after = rules.after(position, move)
-            assert after is not None
-            position = after
-        assert run_found is None or position[END] == FINISHED
+        finishes(rules, position, find_run(planner, position, 5_000), number in able)
+        if position[PLACE] != around:
+            run_found = find_run(planner, position, 5_000, around=around)
+            finishes(rules, position, run_found, number in able_around, around)
+
+
+def finishes(
+    rules: Rules, here: Position, run_found: list[Move] | None, able: bool, around: int = -1
+) -> None:
+    """Check that a run finishes without entering a room, or that there is none."""
+    assert (run_found is not None) == able
+    for move in run_found or ():
+        after = rules.after(here, move)
+        assert after is not None and after[PLACE] != around
+        here = after
+    assert run_found is None or here[END] == FINISHED
 
 
 @given(ANY)
