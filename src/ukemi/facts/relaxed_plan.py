@@ -279,7 +279,7 @@ class _Planning:
 
     def _support(self, one: Occurrence, part: int) -> bool:
         """Add the cost of a part of what an action asks; return whether that part can hold by now."""
-        cost, by = _Asked(self, one).cost(self.planner.actions[one[0]].asked[part])
+        cost, by = _InStance(self, one).cost(self.planner.actions[one[0]].asked[part])
         if cost == inf:
             return False
         self.costs[one] += cost
@@ -346,8 +346,8 @@ class _Planning:
                     ahead.append((entered, False))
 
 
-class _Asked:
-    """What it costs that something holds for an action in a stance."""
+class _InStance:
+    """What it costs to make guards hold for an action in a stance."""
 
     def __init__(self, planning: _Planning, one: Occurrence) -> None:
         self._planning = planning
