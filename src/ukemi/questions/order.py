@@ -82,7 +82,9 @@ def required_gates(context: Context[S]) -> list[str] | None:
 def _order(sets: Sets[S], names: Sequence[str]) -> Pairs:
     """Return the order of some things, rooms and gates.
 
-    If known runs do two things in different orders, no order between them is looked for.
+    If known runs do two things in different orders, no order between them is looked for. A room can be entered, and a
+    gate walked, more than once. What comes before the first time comes before each other time, too, so all are asked
+    about at once.
     """
     bits = {name: 1 << number for number, name in enumerate(names)}
     firsts = [_first_done(sets, run, names) for run in sets.finishing_runs]
@@ -93,15 +95,11 @@ def _order(sets: Sets[S], names: Sequence[str]) -> Pairs:
         earlier = [one for one in in_turn if all(first[one] < first[name] for first in firsts)]
         if not earlier:
             continue
-        loose, exact = _right_before(sets, name), None
+        right_before = _right_before(sets, name)
         for other in reversed(earlier):
             if before[name] & bits[other]:
                 continue  # it comes before something that comes before this
-            always = sets.done_in_all(other, loose)
-            if not always and name.endswith((ROOM, GATE)):
-                exact = _right_before_first(sets, name) if exact is None else exact
-                always = sets.done_in_all(other, exact)
-            if always:
+            if sets.done_in_all(other, right_before):
                 before[name] |= bits[other] | before[other]
     return ordered(before, bits, sets.space.limits)
 
@@ -145,15 +143,6 @@ def _right_before(sets: Sets[S], name: str) -> S:
     subject = sets.subjects[name]
     changing = (subject.variable, subject.before)
     return sets.joined(sets.space.leading(good, good, changing).values())
-
-
-def _right_before_first(sets: Sets[S], name: str) -> S:
-    """The positions from which something is entered or walked first, and that can still finish."""
-    sources = sets.not_yet(name) & sets.can_finish
-    if name.endswith(GATE):
-        return _walking(sets, name, sources)
-    here = sets.at(name.removesuffix(ROOM))
-    return sets.joined(sets.space.leading(sources, here & sets.can_finish).values())
 
 
 def _walking(sets: Sets[S], gate: str, sources: S) -> S:
