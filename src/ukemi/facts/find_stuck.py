@@ -74,7 +74,7 @@ class _Detours:
 
     def __init__(self, relaxed: Relaxed) -> None:
         self._relaxed, self._start = relaxed, relaxed.rules.start()
-        self._regions = Regions(relaxed.rules)
+        self._regions = Regions(relaxed.rules, relaxed.limits)
 
     def left_out(self, run: list[Move]) -> list[Move]:
         """The run without its detours; its last move stays the last."""

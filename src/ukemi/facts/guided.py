@@ -110,7 +110,7 @@ class _Search:
     ) -> None:
         self._planner, self._start, self._around = planner, start, around
         self._rules, self._limits = planner.rules, planner.relaxed.limits
-        self._regions = Regions(self._rules, planner.safe, allowed, around)
+        self._regions = Regions(self._rules, self._limits, planner.safe, allowed, around)
         self._plans = budget
         self._most = planner.work + budget * ACTIONS_A_PLAN
         #: For each position, the one before it, the moves between, and that of them which was chosen.
@@ -204,11 +204,12 @@ class _Search:
 
     def without_detours(self, run: list[Move]) -> list[Move]:
         """The run without moves that nothing later asks for, and with the shortest walks between the others."""
-        while True:
+        while not self._limits.over:
             shorter, end = self._regions.made(self._start, self._asked_for(run))
             if end[END] != FINISHED or len(shorter) >= len(run):
-                return run
+                break
             run = shorter
+        return run
 
     def _asked_for(self, run: list[Move]) -> list[Move]:
         rules = self._rules

@@ -5,10 +5,11 @@ A search for a run need not tell such positions apart, nor look at the positions
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Iterator
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping
 
 from ..graph import CheapestWays
 from ..rules import END, PLACE, Move, Position, Rules
+from ..spaces.limits import Limits
 from ..values import dataclass
 
 #: A move, that move with the walks before it, and the position after it.
@@ -31,15 +32,16 @@ class Region:
 
     @property
     def key(self) -> Position:
-        """The same position for each position of the region that one starts from."""
+        """One of its positions: the same, whichever of them it was found from."""
         return self.positions[min(self.positions)]
 
 
 class Regions:
-    """Finds regions, and the ways out of them.
+    """Finds regions, the walks in them and the ways out of them.
 
     Args:
         rules: The rules.
+        limits: How long it may take.
         safe: The numbers of the moves that can only help.
         allowed: Whether the player may come to a position.
         around: A room that is never entered.
@@ -48,11 +50,13 @@ class Regions:
     def __init__(
         self,
         rules: Rules,
+        limits: Limits,
         safe: Collection[int] = (),
         allowed: Callable[[Position], bool] = lambda position: True,
         around: int | None = None,
     ) -> None:
         self._rules = rules
+        self._limits = limits
         self._safe = safe
         self._allowed = allowed
         self._walks: list[list[tuple[Move, int]]] = []
@@ -63,18 +67,50 @@ class Regions:
             self._walks.append([(one, to) for one, to in walks if to is not None and to != around])
             self._others.append([move for move in moves if not move.is_plain_walk])
 
-    def of(self, position: Position) -> Region:
-        """The region of a position."""
-        ways = CheapestWays(position, self._there_and_back)
-        positions = {one[PLACE]: one for one in ways}
-        drops = []
-        for one in positions.values():
-            for move, to in self._walks[one[PLACE]]:
+    def helped(self, position: Position) -> tuple[list[Move], Position, Region]:
+        """Make all moves of a region that can only help, the nearest first, and those that these make possible.
+
+        Returns:
+            The moves, the position after them, and its region.
+
+        Raises:
+            CutShortError: The time was over first.
+        """
+        made: list[Move] = []
+        while True:
+            ways = CheapestWays(position, self._there_and_back)
+            positions: dict[int, Position] = {}
+            for here in ways:
+                self._limits.check()
+                positions[here[PLACE]] = here
+                moves, after = self._help(here)
+                if moves:
+                    made += [*ways.to(here), *moves]
+                    position = after
+                    break
+            else:
+                return made, position, Region(positions, ways, [*self._drops(positions)])
+
+    def _help(self, here: Position) -> tuple[list[Move], Position]:
+        """Make the moves of one room that can only help; return them, and the position after them."""
+        moves = []
+        for move in self._others[here[PLACE]]:
+            if move.number in self._safe:
+                after = self._rules.after(here, move)
+                if after is not None and after != here:
+                    here = after
+                    moves.append(move)
+        return moves, here
+
+    def _drops(
+        self, positions: Mapping[int, Position]
+    ) -> Iterator[tuple[Move, Position, Position]]:
+        for here in positions.values():
+            for move, to in self._walks[here[PLACE]]:
                 if to not in positions:
-                    after = self._rules.after(one, move)
+                    after = self._rules.after(here, move)
                     if after is not None and self._allowed(after):
-                        drops.append((move, one, after))
-        return Region(positions, ways, drops)
+                        yield move, here, after
 
     def _there_and_back(self, here: Position) -> Iterator[tuple[Position, int, Move]]:
         """The mere walks from a position that can be walked back, and where they lead."""
@@ -85,36 +121,6 @@ class Regions:
                 back = (one for one, place in self._walks[to] if place == here[PLACE])
                 if any(after(there, one) == here for one in back):
                     yield there, move.cost, move
-
-    def helped(self, position: Position) -> tuple[list[Move], Position, Region]:
-        """Make all moves of the region that can only help, and those that these make possible.
-
-        Returns:
-            The moves, the position after them, and its region.
-        """
-        made: list[Move] = []
-        region = self.of(position)
-        while True:
-            walks, moves, after = self._help(region)
-            if not moves:
-                return made, position, region
-            made += [*walks, *moves]
-            position = after
-            region = self.of(position)
-
-    def _help(self, region: Region) -> tuple[list[Move], list[Move], Position]:
-        """The moves that can only help in the nearest room that has any."""
-        for here in region.positions.values():
-            after, moves = here, []
-            for move in self._others[here[PLACE]]:
-                if move.number in self._safe:
-                    there = self._rules.after(after, move)
-                    if there is not None and there != after:
-                        after = there
-                        moves.append(move)
-            if moves:
-                return region.ways.to(here), moves, after
-        return [], [], here
 
     def first_of(self, region: Region, moves: Iterable[Move]) -> Way | None:
         """The first of some moves that can be made in a region; walks out of it come last."""

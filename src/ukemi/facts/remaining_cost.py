@@ -19,17 +19,19 @@ def remaining_cost(rules: Rules, space: Space[S], targets: S, finishing: bool = 
 
     Three costs are still to come: what every run has to do and has not done yet; each bridge to a part of the
     level in which something is left to do, there and back; the way into each room in which something is left to
-    do.
+    do. With several players, only what has to be done is counted: anyone may be there already.
 
     Args:
-        rules: The rules of a level for one player.
+        rules: The rules of a level.
         space: The space that holds the positions.
         finishing: Whether those are all the finished positions in which some things were done. Having
             more, or having done more, never leads out of them; so safe moves may come first.
     """
     duties = [*_duties(rules, space, targets)]
-    ends = space.places(targets)
     terms = [term for duty in duties for term in duty.terms()]
+    if len(rules.standing) > 1:
+        return Estimate(terms, frozenset())
+    ends = space.places(targets)
     walking = WalkingGraph(rules)
     terms += _bridges(walking, duties, ends)
     terms += _entries(rules, walking, duties, ends)
@@ -73,7 +75,8 @@ def _duties(rules: Rules, space: Space[S], targets: S) -> Iterator[_Duty]:
     for move in rules.moves:
         for variable in move.changes:
             makers.setdefault(variable, []).append(move)
-    left_out = {PLACE, END, *rules.changes_by_itself}
+    standing = {*rules.standing}
+    left_out = {*rules.standing, END, *rules.changes_by_itself}
     rooms = [targets & space.at(place) for place in space.places(targets)]
 
     def having(variable: int, value: int) -> Iterator[tuple[S, S]]:
@@ -85,7 +88,7 @@ def _duties(rules: Rules, space: Space[S], targets: S) -> Iterator[_Duty]:
     certain: list[_Duty] = []
     others: list[_Duty] = []
     for variable, some in makers.items():
-        if variable in left_out or any(PLACE in move.changes for move in some):
+        if variable in left_out or any(standing.intersection(move.changes) for move in some):
             continue  # walks are counted by the rooms that they lead to
         final = _final(rules, variable, some)
         if final is not None and all(some <= have for some, have in having(variable, final)):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..facts.guided import finishing_run
 from ..facts.relaxed import Relaxed
 from ..level import Level
 from ..level.joined import Joined
@@ -75,7 +74,8 @@ def gather(
         context.free = free_level(level, rules, limits, context.subjects, context.gates)
     if context.free is not None or limits.over:
         return context
-    from ..facts.projection import Projection  # for large levels only
+    from ..facts.guided import finishing_run  # for large levels only
+    from ..facts.projection import Projection
 
     projection = Projection(rules, limits.share(10))
     stuck: _StuckRun | None

@@ -9,11 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Callable, Collection, Iterable, Mapping
 from functools import cached_property
-from typing import Generic, TypeVar
+from typing import TYPE_CHECKING, Generic, TypeVar
 
-from ..facts.guided import find_run
 from ..facts.relaxed import Reach, Relaxed
-from ..facts.relaxed_plan import Planner
 from ..graph import Dominators
 from ..level import Level
 from ..level.conditions import Condition, SomeoneAt
@@ -26,6 +24,9 @@ from ..spaces.space import Run, S, Space
 from .in_time import in_time
 from .subjects import Subject
 from .transitive_reduction import GATE, ROOM
+
+if TYPE_CHECKING:
+    from ..facts.relaxed_plan import Planner
 
 T = TypeVar("T")
 
@@ -256,6 +257,8 @@ class Sets(Generic[S]):
 
     @cached_property
     def _planner(self) -> Planner:
+        from ..facts.relaxed_plan import Planner  # for large levels only
+
         return Planner(self._relaxed)
 
     # -- runs ---------------------------------------------------------------------------------
@@ -277,8 +280,8 @@ class Sets(Generic[S]):
         return self._cheapest(positions, self.can_finish)
 
     def _cheapest(self, targets: S, within: S, finishing: bool = False) -> Run | None:
-        """A cheapest run into some positions, by an estimate if there is one player in one level."""
-        if isinstance(self.level, Joined) or self.level.several:
+        """A cheapest run into some positions; in one level, by an estimate."""
+        if isinstance(self.level, Joined):
             return self.space.run_to(targets, within)
 
         def estimate() -> Estimate:
@@ -328,6 +331,8 @@ class Sets(Generic[S]):
         """
         if self.space.by_position or self._in_vain > 1:
             return False
+        from ..facts.guided import find_run  # for large levels only
+
         start = self.rules.start()
         run = self.in_time(lambda: find_run(self._planner, start, AROUND, around=place), None)
         if run is None:

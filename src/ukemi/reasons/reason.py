@@ -9,11 +9,10 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from functools import cached_property
+from typing import TYPE_CHECKING
 
 from ..facts.find_finish import find_finish, finishes_by
-from ..facts.guided import find_run
 from ..facts.relaxed import Reach, Relaxed
-from ..facts.relaxed_plan import Planner
 from ..facts.supply_and_demand import most_asked
 from ..level import ALWAYS, At, Has, Level, Lock, Passage
 from ..level.conditions import And, SomeoneAt, atoms
@@ -29,6 +28,9 @@ from ..rules.words import counted, move_words, some
 from ..spaces import CutShortError, Limits, Route
 from ..values import dataclass, field, replace
 from .accounts import account, used_up
+
+if TYPE_CHECKING:
+    from ..facts.relaxed_plan import Planner
 
 #: Positions to plan from for each candidate, and for all the reasons of one check.
 BUDGET, TOTAL_BUDGET = 80, 10_000
@@ -170,6 +172,8 @@ class Reasons:
         self.left -= BUDGET // 10  # a small search costs little, but not nothing
         if planner is None:
             return None
+        from ..facts.guided import find_run  # for large levels only
+
         before = planner.work
         try:
             return find_run(planner, planner.rules.settle(list(values)), self._budget, hopeless)
@@ -184,6 +188,8 @@ class Reasons:
         return self._planner_of(self._relaxed)
 
     def _planner_of(self, relaxed: Relaxed) -> Planner | None:
+        from ..facts.relaxed_plan import Planner  # for large levels only
+
         try:
             return Planner(relaxed)
         except CutShortError:
