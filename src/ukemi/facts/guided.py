@@ -31,10 +31,10 @@ PLANS = 100
 #: How many actions a plan may go through, on average: a level of eighty rooms takes eight hundred.
 ACTIONS_A_PLAN = 1_000
 
-#: After so many plans that come no nearer, plans follow one more flag, up to so many.
+#: How many plans may fail to come nearer before plans follow one more flag; the greatest number of such flags.
 IDLE, MOST_EXACT = 25, 4
 
-#: What a move costs more, in steps, for each time that no plan was found after it.
+#: The steps that a move costs more each time that no plan is found after it.
 MISLED = 50
 
 
@@ -97,7 +97,7 @@ class _Search:
     """A search that forgets the positions it has seen when it begins again, but not what it has learned.
 
     Args:
-        allowed: Whether a run may come to a position.
+        allowed: Whether a run may enter a position.
     """
 
     def __init__(
@@ -113,7 +113,7 @@ class _Search:
         self._regions = Regions(self._rules, self._limits, planner.safe, allowed, around)
         self._plans = budget
         self._most = planner.work + budget * ACTIONS_A_PLAN
-        #: For each position, the one before it, the moves between, and that of them which was chosen.
+        #: For each position: the position before it, the moves between them, and the move that was chosen.
         self._came: dict[Position, tuple[Position, list[Move], Move]] = {}
         self._ahead: list[tuple[float, int, Position]] = []
 

@@ -1,6 +1,6 @@
 """Regions: the positions between which the player can walk to and fro.
 
-A search for a run need not tell such positions apart, nor look at the positions before a move that can only help.
+A search for a run treats such positions as one. It makes a move that can only help at once.
 """
 
 from __future__ import annotations
@@ -23,7 +23,7 @@ class Region:
     Attributes:
         positions: The position in each room, the nearest room first.
         ways: How the player gets to each.
-        drops: Walks that lead out of it, each with the positions before and after it.
+        drops: Walks that leave the region, each with the positions before and after the walk.
     """
 
     positions: dict[int, Position]
@@ -32,18 +32,18 @@ class Region:
 
     @property
     def key(self) -> Position:
-        """One of its positions: the same, whichever of them it was found from."""
+        """One of its positions; it does not depend on where the search for the region began."""
         return self.positions[min(self.positions)]
 
 
 class Regions:
-    """Finds regions, the walks in them and the ways out of them.
+    """Finds regions, the walks inside a region, and the moves that leave it.
 
     Args:
         rules: The rules.
         limits: How long it may take.
         safe: The numbers of the moves that can only help.
-        allowed: Whether the player may come to a position.
+        allowed: Whether the player may enter a position.
         around: A room that is never entered.
     """
 
@@ -123,7 +123,7 @@ class Regions:
                     yield there, move.cost, move
 
     def first_of(self, region: Region, moves: Iterable[Move]) -> Way | None:
-        """The first of some moves that can be made in a region; walks out of it come last."""
+        """The first of some moves that can be made in a region; walks that leave the region come last."""
         drops = {move.number: (before, after) for move, before, after in region.drops}
         first: Way | None = None
         for move in moves:

@@ -135,7 +135,9 @@ class Planner:
     def _spent_before(
         self, position: Position, plan: Iterable[int]
     ) -> dict[tuple[int, int], int] | None:
-        """What the actions of a plan spend before each that spends of the same; ``None`` if there is enough."""
+        """For each action that spends, return the amount that earlier actions of the plan spend of the same variable;
+        ``None`` if there is enough for all.
+        """
         spent: Counter[int] = Counter()
         had: Counter[int] = Counter()
         before = {}
@@ -168,7 +170,7 @@ _LOOKED_AT = 64
 Stance = tuple[int, ...]
 Occurrence = tuple[int, Stance]
 
-#: What something costs, and the actions for it.
+#: The cost of a condition, and the actions that make it hold.
 Effort = tuple[float, list[Occurrence]]
 
 NOTHING: Effort = (0.0, [])
@@ -219,7 +221,7 @@ class _Planning:
     An action occurs once in each stance in which its room is entered.
 
     Args:
-        spent: For an action and a variable, how much more of it the action asks for.
+        spent: For an action and a variable, how many more units the action asks for.
     """
 
     def __init__(
@@ -347,7 +349,7 @@ class _Planning:
 
 
 class _InStance:
-    """What it costs to make guards hold for an action in a stance."""
+    """Finds the effort of making a guard hold for an action in a stance."""
 
     def __init__(self, planning: _Planning, one: Occurrence) -> None:
         self._planning = planning

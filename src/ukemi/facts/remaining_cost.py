@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator
 
-from ..rules import END, PLACE, Move, Rules
+from ..rules import END, Move, Rules
 from ..rules.expressions import TRUE, AnyOf, AtLeast, Expression, Is
 from ..rules.reads import CHANGING, each_step
 from ..rules.steps import Add, Set
@@ -80,7 +80,7 @@ def _duties(rules: Rules, space: Space[S], targets: S) -> Iterator[_Duty]:
     rooms = [targets & space.at(place) for place in space.places(targets)]
 
     def having(variable: int, value: int) -> Iterator[tuple[S, S]]:
-        """In each room, the targets, and those of them that have a value: the first often tell enough."""
+        """For each room, yield the targets there, and those with a value. A caller often needs few rooms."""
         for some in rooms:
             space.limits.check()
             yield some, space.having(variable, value, some)

@@ -83,8 +83,8 @@ def _order(sets: Sets[S], names: Sequence[str]) -> Pairs:
     """Return the order of some things, rooms and gates.
 
     If known runs do two things in different orders, no order between them is looked for. A room can be entered, and a
-    gate walked, more than once. What comes before the first time comes before each other time, too, so all are asked
-    about at once.
+    gate walked, more than once. Everything that precedes the first time precedes each later time, too, so one
+    question covers all times.
     """
     bits = {name: 1 << number for number, name in enumerate(names)}
     firsts = [_first_done(sets, run, names) for run in sets.finishing_runs]

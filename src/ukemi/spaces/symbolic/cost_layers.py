@@ -23,7 +23,7 @@ if TYPE_CHECKING:
     from .estimated_steps import EstimatedSteps
 
 #: The nodes of diagrams that a search may make, in all: three seconds or so. They are counted, and not the
-#: time, so that the same run is found on every machine. After a search in vain the next may make half as many, but
+#: time, so that the same run is found on every machine. After a search that fails, the next may make half as many, but
 #: not less than the second number.
 MOST_NODES, LEAST_NODES = 2_500_000, 300_000
 

@@ -57,11 +57,11 @@ class Diagrams:
 
 @dataclass(frozen=True, eq=False)
 class Added:
-    """What a step adds to numbers, as bits that stand for the bits of the numbers.
+    """The amounts that a step adds to numbers, as a replacement for each bit of the numbers.
 
     Attributes:
-        onward: For what was added: positions after the step, by those before it.
-        back: For what is added: positions before the step, by those after it.
+        onward: The bits before the step, by the bits after it.
+        back: The bits after the step, by the bits before it.
     """
 
     onward: BDDSubstitution
@@ -74,9 +74,9 @@ class DiagramStep:
     Args:
         action: The action.
         asked: Where it can be made.
-        becomes: The values that it sets, and those that numbers may have after it.
+        becomes: The values that it sets, and the values that numbers may have after it.
         changed: The bits of what it sets.
-        added: What it adds to numbers, if anything.
+        added: The amounts that it adds to numbers, if any.
         cost: What it counts as a part of a run; ``None`` for what its move costs.
 
     Attributes:
