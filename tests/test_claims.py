@@ -265,7 +265,9 @@ def promises(level: ukemi.Level) -> dict[str, Any] | None:
 def keeps(before: dict[str, Any], after: dict[str, Any]) -> bool:
     """Whether no promise that held before is broken, and the statuses are the same."""
     return all(
-        after.get(name) == value if name.endswith("status") else after.get(name) or not value
+        after.get(name, "never") == value  # a reward that no run takes can itself be spared
+        if name.endswith("status")
+        else after.get(name) or not value
         for name, value in before.items()
     )
 
