@@ -70,9 +70,11 @@ class EstimatedSteps:
 
     def _due(self, term: Term, targets: Diagrams) -> bool:
         """Whether a cost is still to come in some targets."""
-        return any(
-            (part & self._still_due(term, key)).satisfiable() for key, part in targets.parts.items()
-        )
+        for key, part in targets.parts.items():
+            self._space.limits.check()
+            if (part & self._still_due(term, key)).satisfiable():
+                return True
+        return False
 
     def _all(self) -> Iterator[DiagramStep]:
         by_variable: dict[int, list[Term]] = {}
