@@ -77,20 +77,8 @@ def find_run(
         return after[END] != DEAD and after[PLACE] != around and not hopeless(after)
 
     search = _Search(planner, start, budget, allowed, around)
-    while True:
-        try:
-            run = search.run()
-        except _MisledError as misled:
-            planner.exact = (*planner.exact, misled.variable)
-        else:
-            return None if run is None else search.without_detours(run)
-
-
-class _MisledError(Exception):
-    """Plans do not see what happens to a variable."""
-
-    def __init__(self, variable: int) -> None:
-        self.variable = variable
+    run = search.run()
+    return None if run is None else search.without_detours(run)
 
 
 class _Search:
@@ -121,7 +109,6 @@ class _Search:
         """Return a finishing run; ``None`` if there is none.
 
         Raises:
-            _MisledError: Plans that follow one more variable may lead on.
             CutShortError: The budget or the time was used up.
         """
         planner, seen = self._planner, set[Position]()
@@ -151,7 +138,8 @@ class _Search:
             if idle == 0:
                 blamed.clear()
             elif idle >= IDLE and blamed and len(planner.exact) < MOST_EXACT:
-                raise _MisledError(blamed.most_common(1)[0][0])
+                planner.exact = (*planner.exact, blamed.most_common(1)[0][0])
+                return self.run()
             helps = {move.number for move in plan or ()}
             for move, way, after in self._regions.out_of(region):
                 self._add(here, way, move, after, estimate - (0.5 if move.number in helps else 0.0))

@@ -76,7 +76,7 @@ def _duties(rules: Rules, space: Space[S], targets: S) -> Iterator[_Duty]:
         for variable in move.changes:
             makers.setdefault(variable, []).append(move)
     standing = {*rules.standing}
-    left_out = {*rules.standing, END, *rules.changes_by_itself}
+    left_out = {END, *rules.changes_by_itself}
     rooms = [targets & space.at(place) for place in space.places(targets)]
 
     def having(variable: int, value: int) -> Iterator[tuple[S, S]]:

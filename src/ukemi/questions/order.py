@@ -139,14 +139,9 @@ def _right_before(sets: Sets[S], name: str) -> S:
         here = sets.at(name.removesuffix(ROOM))
         return sets.joined(sets.space.leading(good - here, good & here).values())
     if name.endswith(GATE):
-        return _walking(sets, name, good)
+        walks = sets.gates[name.removesuffix(GATE)]
+        leading: dict[Move, S] = sets.space.leading(good, good)
+        return sets.joined(some for move, some in leading.items() if move.number in walks)
     subject = sets.subjects[name]
     changing = (subject.variable, subject.before)
     return sets.joined(sets.space.leading(good, good, changing).values())
-
-
-def _walking(sets: Sets[S], gate: str, sources: S) -> S:
-    """Return the positions, among some, from which a walk leads through a gate and can still finish."""
-    walks = sets.gates[gate.removesuffix(GATE)]
-    leading: dict[Move, S] = sets.space.leading(sources, sets.can_finish)
-    return sets.joined(some for move, some in leading.items() if move.number in walks)

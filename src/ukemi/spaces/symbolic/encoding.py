@@ -185,13 +185,12 @@ class Encoding:
             return self.true if value == at[variable] else self.false
         if variable in self.bits:
             return self.cube({variable: value}) if value <= self.most[variable] else self.false
-        at_least = self._sum_at_least(((variable, 1),), value)
-        return at_least & ~self._sum_at_least(((variable, 1),), value + 1)
+        return self.between(variable, value, value)
 
     def between(self, variable: int, least: int, most: int) -> BDDFunction:
-        """Where a variable with bits has one of some values."""
-        cubes = (self.cube({variable: value}) for value in range(least, most + 1))
-        return reduce(or_, cubes, self.false)
+        """Where a variable has a value from the least to the most."""
+        terms = ((variable, 1),)
+        return self._sum_at_least(terms, least) & ~self._sum_at_least(terms, most + 1)
 
     def added(self, amounts: Mapping[int, int]) -> Added:
         """Amounts that are added to some variables."""
