@@ -30,6 +30,10 @@ class TooLargeError(ValueError):
 #: More values of one variable than are worth telling apart bit by bit.
 MOST_OF_ONE = 255
 
+#: The cache for the results of operations has 2 ** LEAST_POWER entries, and twice as many for each so many bits. A
+#: cache for every level takes as long to set up as a small level to check.
+LEAST_POWER, BITS_TO_DOUBLE = 16, 8
+
 #: The greatest number of entries to a room for its moves to depend on them.
 FEW_WAYS = 3
 
@@ -79,7 +83,8 @@ class Encoding:
         self.bits = {
             variable: tuple(at[bit] for bit in bits) for variable, bits in self.bits.items()
         }
-        self.manager = BDDManager(nodes, nodes // 4, 1)
+        cached = min(nodes // 4, 1 << (LEAST_POWER + count // BITS_TO_DOUBLE))
+        self.manager = BDDManager(nodes, cached, 1)
         if count:
             self.manager.add_vars(count)  # in the order of their numbers
         self.true, self.false = self.manager.true(), self.manager.false()
