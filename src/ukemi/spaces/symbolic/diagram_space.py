@@ -149,7 +149,8 @@ class SymbolicSpace(Space[Diagrams]):
         ended the search.
 
         It follows whole sets, not only the new positions, and it follows the newest zone first: both keep
-        the diagrams small. A zone with many exits waits for the others: each of its neighbours leads back to it.
+        the diagrams small. A hall waits for the others: each of its neighbours leads back to it. Its dead ends are
+        followed one after another, each back into the hall, before the next.
 
         Args:
             begin: Where to begin, within the set.
@@ -172,22 +173,26 @@ class SymbolicSpace(Space[Diagrams]):
         followed: dict[DiagramStep, BDDFunction] = {}
         zone = (0, 0)
 
-        def reached(to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> BDDFunction:
+        def reached(
+            zone: Key, to: Key, lead: Callable[[BDDFunction], BDDFunction]
+        ) -> BDDFunction:
             fresh = lead(known[zone])
             return fresh if within is None else fresh & within.parts.get(to, self.encoding.false)
 
-        def grown(step: DiagramStep, to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> bool:
-            """Add the positions that a step leads to; return whether any is new."""
+        def grown(
+            zone: Key, step: DiagramStep, to: Key, lead: Callable[[BDDFunction], BDDFunction]
+        ) -> bool:
+            """Add the positions that a step from a zone leads to; return whether any is new."""
             if followed.get(step) == known[zone]:
                 return False  # the source set has not changed since this step was last followed
             followed[step] = known[zone]
             self.limits.check()
             before = known.get(to, self.encoding.false)
             try:
-                after = before | reached(to, lead)
+                after = before | reached(zone, to, lead)
             except DDMemoryError:  # once more, after releasing unused memory
                 self.tidy()
-                after = before | reached(to, lead)
+                after = before | reached(zone, to, lead)
             if after == before:
                 return False
             if born is not None:
@@ -197,19 +202,26 @@ class SymbolicSpace(Space[Diagrams]):
             known[to] = after
             return True
 
+        def follow(zone: Key) -> None:
+            inside, outward = onward[zone]
+            while sum(grown(zone, *one) for one in inside):
+                pass  # follow each step repeatedly, until none leads to anything new
+            for lead in outward:
+                if grown(zone, *lead):
+                    to = lead[1]
+                    waiting.pop(to, None)
+                    waiting[to] = None
+                    if onward.has_many_exits(zone) and onward.is_dead_end(to):
+                        follow(to)
+                        del waiting[to]
+
         try:
             while waiting:
                 zone = min(reversed(waiting), key=onward.has_many_exits)
                 del waiting[zone]
                 if born is not None:
                     self.limits.progress(next(rounds), "rooms of positions", len(waiting))
-                inside, outward = onward[zone]
-                while sum(grown(*one) for one in inside):
-                    pass  # follow each step repeatedly, until none leads to anything new
-                for lead in outward:
-                    if grown(*lead):
-                        waiting.pop(lead[1], None)
-                        waiting[lead[1]] = None
+                follow(zone)
         except (CutShortError, DDMemoryError):
             left = {one: known[one] for one in (zone, *waiting)}
             return zones.spread(known), zones.spread(left)

@@ -14,6 +14,7 @@ from oxidd.bdd import BDDFunction
 
 from ...rules import Move
 from ...rules.actions import Key
+from ...rules.reads import variables
 from .diagrams import Diagrams, DiagramStep
 
 #: A step out of a zone or within it, the zone it leads to, and what it makes of some positions.
@@ -129,7 +130,8 @@ class ZoneExit:
         """Return the steps that stay in a zone, and those that leave it.
 
         The steps into zones with the fewest exits, such as dead ends, come last: their moves should be
-        known here before the search goes further.
+        known here before the search goes further. Of a hall, those of the lowest bits come first, each after the
+        steps in the hall that make way for it: so each way is followed to its end before the next.
         """
         found = self._known.get(zone)
         if found is None:
@@ -137,6 +139,9 @@ class ZoneExit:
             inside = [one for one in leads if one[1] == zone and not one[0].free]
             outward = [one for one in leads if one[1] != zone]
             outward.sort(key=lambda one: (-self._ways_on(one[1]), one[1]))
+            if self.has_many_exits(zone):
+                outward.sort(key=lambda one: -(one[0].asked.node_level() or 0))
+                inside, outward = _way_by_way(inside, outward)
             found = self._known[zone] = (inside, outward)
         return found
 
@@ -159,5 +164,23 @@ class ZoneExit:
             self._many[zone] = self._ways_on(zone) >= MANY_EXITS
         return self._many[zone]
 
+    def is_dead_end(self, zone: Key) -> bool:
+        """Whether a zone leads to one other at most."""
+        return self._ways_on(zone) < 2
+
     def _ways_on(self, zone: Key) -> int:
         return len({to for _, to, _ in self._leads(zone)} - {zone})
+
+
+def _way_by_way(inside: list[Lead], outward: list[Lead]) -> tuple[list[Lead], list[Lead]]:
+    """Put the steps in a hall that change what a step out of it asks for before that step."""
+    first = dict.fromkeys(inside)
+    in_turn: dict[Lead, None] = {}
+    for lead in outward:
+        asked = {one for each in lead[0].action.branch.conditions for one in variables(each)}
+        for one in inside:
+            if one[0].action.changed & asked:
+                first.pop(one, None)
+                in_turn[one] = None
+        in_turn[lead] = None
+    return list(first), list(in_turn)
