@@ -315,13 +315,29 @@ class AlikeDrawer(Drawer):
         self.items = common
         return {"room": room, "ways": ways, "pots": hall if self.maybe(0.3) else {}}
 
+    def make_odd(self, own: dict[str, Any], name: str) -> None:
+        """Make a wing a little different from the others."""
+        (way,) = own["ways"][0].values()
+        changes: list[tuple[dict[str, Any], dict[str, Any]]] = [
+            (way, {"steps": 2}),
+            (way, {"gate": self.condition()}),
+            (own["room"], {"items": dict.fromkeys(own["room"].get("items", {}), 2)}),
+            (own["room"], {"acts": {f"nod-{name}": self.act("repeat")}}),
+        ]
+        changed, change = self.random.choice(changes)
+        changed.update(change)
+
     def level(self) -> dict[str, Any]:
         plain = super().level()
         wing = json.dumps(self.wing(plain))
+        kind = {"kind": "reward"} if self.maybe(0.5) else {"kind": "key", "use": "spent"}
+        odd = self.random.randrange(9)  # mostly none of them
         for number in range(self.random.randint(2, 3)):
             own = json.loads(wing.replace("#", str(number)))
             if f"own-{number}" in json.dumps(own):
-                plain["items"][f"own-{number}"] = {"kind": "key", "use": "spent"}
+                plain["items"][f"own-{number}"] = dict(kind)
+            if number == odd:
+                self.make_odd(own, f"side-{number}")
             plain["rooms"][f"side-{number}"] = own["room"]
             plain["passages"] += own["ways"]
             if own["pots"]:

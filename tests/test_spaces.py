@@ -6,7 +6,9 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 from dataclasses import replace
+from itertools import combinations
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -20,6 +22,7 @@ from ukemi.checks.check import report_on
 from ukemi.facts.find_finish import find_finish
 from ukemi.facts.find_stuck import find_stuck, finishes_but_for_the_last
 from ukemi.facts.guided import find_run
+from ukemi.facts.interchange import Interchange
 from ukemi.facts.projection import Projection
 from ukemi.facts.relaxed import Relaxed
 from ukemi.facts.relaxed_plan import Planner
@@ -30,10 +33,11 @@ from ukemi.questions.evidence import FIRST, gather
 from ukemi.questions.free_level import free_level
 from ukemi.questions.named_sets import Sets
 from ukemi.questions.spare import left_lying, without_unit
+from ukemi.questions.subjects import subjects
 from ukemi.reasons.reason import Reasons
 from ukemi.rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
 from ukemi.rules.expressions import Is, Negated, all_of
-from ukemi.spaces import Limits, replay
+from ukemi.spaces import Limits, explore, replay
 from ukemi.spaces.explicit import ExplicitSpace
 from ukemi.spaces.limits import Deadline
 from ukemi.spaces.symbolic import symbolic_space
@@ -41,7 +45,7 @@ from ukemi.spaces.symbolic.diagram_space import SymbolicSpace
 
 from .evidence import AllPositions
 from .helpers import DEMO, readable, report_dict
-from .levels import ANY, free_levels
+from .levels import ANY, alike_levels, free_levels
 from .test_against_naive import LEVELS, closure
 
 few = settings(max_examples=LEVELS, deadline=None, suppress_health_check=list(HealthCheck))
@@ -153,6 +157,101 @@ def test_rewards_that_share_a_search_are_missed_as_soon_as_alone(plain: dict[str
                     assert not space.contains(lost, route.positions[-2])
             found.append({name: one and (one.steps, one.shortest) for name, one in missed.items()})
     assert all(one == found[0] for one in found)
+
+
+@given(alike_levels())
+@few
+def test_a_run_with_like_things_swapped_is_a_run_too(plain: dict[str, Any]) -> None:
+    level = readable(plain)
+    rules = compile_level(level)
+    found = explore(rules, Limits(600).begin())
+    interchange = Interchange(Relaxed(rules))
+    things = [one.variable for one in subjects(level, rules)]
+    for one, other in combinations(things, 2):
+        swap = interchange.swap(one, other)
+        for number in range(0, len(found.positions) if swap else 0, 5):
+            run = found.route_to(number)
+            assert swap is not None
+            there = replay(rules, swap.run(rules, run)).positions[-1]
+            assert (there[END], there[one]) == (
+                found.positions[number][END],
+                found.positions[number][other],
+            )
+            assert not found.complete or found.costs[found.numbers[there]] == found.costs[number]
+
+
+ODD: dict[str, Callable[[dict[str, Any]], object]] = {
+    "none": lambda plain: None,
+    "a longer way": lambda plain: way_to_odd(plain).update(steps=2),
+    "a way with no return": lambda plain: plain["passages"][2].update(
+        {"hall -> closet-2": plain["passages"][2].pop("hall <-> closet-2")}
+    ),
+    "drops to other rooms": lambda plain: plain["passages"].__setitem__(
+        slice(-3, -1),
+        [{"closet-2 -> shed": {"gate": "lit"}}, {"closet-2 -> hall": {"gate": "lit"}}],
+    ),
+    "a dearer lock": lambda plain: way_to_odd(plain).update(lock="2 peg"),
+    "another gate": lambda plain: way_to_odd(plain).update(gate="not lit and not dusty-2"),
+    "more on the floor": lambda plain: plain["rooms"]["closet-2"].update(items={"ledger-2": 2}),
+    "more from an act": lambda plain: plain["rooms"]["closet-2"]["acts"]["bow-2"].update(
+        gives=["peg", "peg"]
+    ),
+    "an act that costs": lambda plain: plain["rooms"]["closet-2"]["acts"]["bow-2"].update(
+        spends="peg"
+    ),
+    "a flag that is on": lambda plain: plain["flags"].update({"dusty-2": True}),
+    "the start": lambda plain: plain.update(start="closet-2"),
+}
+
+
+def way_to_odd(plain: dict[str, Any]) -> dict[str, Any]:
+    """The way to the closet that is unlike the others."""
+    way: dict[str, Any] = plain["passages"][2]["hall <-> closet-2"]
+    return way
+
+
+@pytest.mark.parametrize("odd", ODD)
+def test_of_closets_that_are_alike_but_for_names_one_is_asked_about(odd: str) -> None:
+    numbers = range(3)
+    plain: dict[str, Any] = {
+        "start": "hall",
+        "goal": "shed",
+        "flags": {"lit": True, **{f"dusty-{n}": False for n in numbers}},
+        "items": {"peg": {"use": "spent"}, **{f"ledger-{n}": {"kind": "reward"} for n in numbers}},
+        "rooms": {
+            "hall": {"items": {"peg": 3}, "switches": {"lamp": {"flips": "lit"}}},
+            "shed": {},
+        },
+        "passages": [
+            {
+                f"hall <-> closet-{n}": {
+                    "lock": "peg",
+                    "name": f"door-{n}",
+                    "gate": f"lit and not dusty-{n}",
+                }
+            }
+            for n in numbers
+        ],
+    }
+    for n in numbers:
+        acts = {f"bow-{n}": {"gives": "peg"}}
+        plain["rooms"][f"closet-{n}"] = {"items": {f"ledger-{n}": 1}, "acts": acts}
+        plain["passages"] += [{f"closet-{n} -> {to}": {"gate": "lit"}} for to in ("hall", "shed")]
+    plain["passages"].append({"hall <-> shed": {"lock": "2 peg"}})
+    ODD[odd](plain)
+    level = ukemi.loads(json.dumps(plain))
+    searched: list[str] = []
+    answer = missable._answer
+
+    def searching(context: Context[Any], subject: str) -> Any:
+        searched.append(subject)
+        return answer(context, subject)
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(missable, "_answer", searching)
+        found = symbolic(level)
+    assert searched == [f"closet-{n}/ledger-{n}" for n in ((0,) if odd == "none" else (0, 2))]
+    assert told(found) == told(explicit(level, 50_000))
 
 
 def test_what_one_walk_does_at_once_comes_in_no_order() -> None:

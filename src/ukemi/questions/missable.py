@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection, Iterable, Mapping
 from typing import TYPE_CHECKING
 
+from ..facts.interchange import Interchange, Swap
 from ..level import Level, Place
 from ..rules import Move
 from ..spaces import Route, replay
@@ -12,6 +13,7 @@ from ..spaces.space import Run, S
 from .answers import RewardAnswer
 from .context import Context
 from .named_sets import Sets
+from .subjects import Subject
 from .verdict import Answer, settled
 
 if TYPE_CHECKING:
@@ -83,16 +85,47 @@ def of_all(
     Args:
         statuses: The status of each subject, by name.
     """
+    shown_by = context.rules
     context = context.remembering_rewards
     answers: dict[str, RewardAnswer] = {}
     losing: dict[str, Mapping[Move, S]] = {}
+    like = _like_earlier(context)
     for name, subject in context.rewards.items():
+        if name in like:
+            answers[name] = RewardAnswer(statuses[subject], answers[like[name][0]].missable)
+            continue
         answer, moves = _answer(context, subject)
         answers[name] = RewardAnswer(statuses[subject], answer)
         if moves:
             losing[name] = moves
     routes = _quickest(context.sets, losing) if losing else {}
+    for name, (earlier, swap) in like.items():
+        if earlier in routes:
+            run = swap.run(shown_by, routes[earlier].moves)
+            routes[name] = replay(shown_by, run, at_least=routes[earlier].at_least)
     return answers, {name: routes.get(name) for name in answers}
+
+
+def _like_earlier(context: Context[S]) -> dict[str, tuple[str, Swap]]:
+    """Return the rewards that can swap places with an earlier one, each with that one and the swap.
+
+    Few positions are asked about each reward: that is as quick.
+    """
+    if context.free is not None or context.sets.space.by_position:
+        return {}
+    interchange = Interchange(context.sets.relaxed)
+    found: dict[str, tuple[str, Swap]] = {}
+    firsts: dict[str, Subject] = {}
+    for name, subject in context.rewards.items():
+        thing = context.by_name[subject]
+        for first, other in firsts.items():
+            swap = interchange.swap(other.variable, thing.variable)
+            if swap is not None and other.before == thing.before:
+                found[name] = first, swap
+                break
+        else:
+            firsts[name] = thing
+    return found
 
 
 def _answer(context: Context[S], subject: str) -> tuple[Answer, Mapping[Move, S]]:

@@ -248,18 +248,19 @@ class Sets(Generic[S]):
             else:
                 place = self.rules.places.index(name.removesuffix(ROOM))
                 moves = [move.number for move in self.rules.moves if move.leads_to == place]
-            self._reach_without[name] = self._relaxed.reach(self.rules.initial, moves)
+            self._reach_without[name] = self.relaxed.reach(self.rules.initial, moves)
         return self._reach_without[name]
 
     @cached_property
-    def _relaxed(self) -> Relaxed:
+    def relaxed(self) -> Relaxed:
+        """The level in which nothing is ever lost."""
         return Relaxed(self.rules, self.space.limits)
 
     @cached_property
     def _planner(self) -> Planner:
         from ..facts.relaxed_plan import Planner  # for large levels only
 
-        return Planner(self._relaxed)
+        return Planner(self.relaxed)
 
     # -- runs ---------------------------------------------------------------------------------
 

@@ -89,10 +89,12 @@ def needed(context: Context[S], rooms: Collection[str], door: Passage) -> list[f
         found = []
         for room in rooms:
             context.limits.check()
-            there = sets.can_finish & sets.at(room)
+            there, shut = sets.can_finish & sets.at(room), [door.thing]
+            if not sets.forgets:  # each position shows that the door was not opened
+                there, shut = sets.without(shut, there), []
             names = (one.name for one in context.subjects if one.kind != "event")
             found.append(
-                frozenset(name for name in names if not sets.without([door.thing, name], there))
+                frozenset(name for name in names if not sets.without([*shut, name], there))
             )
         if any(found):  # a run that was not found may need less
             sets.must_be_complete()

@@ -173,9 +173,7 @@ class SymbolicSpace(Space[Diagrams]):
         followed: dict[DiagramStep, BDDFunction] = {}
         zone = (0, 0)
 
-        def reached(
-            zone: Key, to: Key, lead: Callable[[BDDFunction], BDDFunction]
-        ) -> BDDFunction:
+        def reached(zone: Key, to: Key, lead: Callable[[BDDFunction], BDDFunction]) -> BDDFunction:
             fresh = lead(known[zone])
             return fresh if within is None else fresh & within.parts.get(to, self.encoding.false)
 
