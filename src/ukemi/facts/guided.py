@@ -25,7 +25,8 @@ from .relaxed_plan import Planner
 #: The estimate for a position whose relaxed plan was not found: any other position comes first.
 FAR = 1_000_000
 
-#: Positions to plan from for a first run: most levels of 20 to 160 rooms take fewer than 40, a few up to 70.
+#: Positions to plan from for a first run: most levels of 20 to 160 rooms take fewer than 40, a few up to 70. Of several
+#: players each can make every move of a plan, and diagrams of their few rooms are quick: fewer by the square.
 PLANS = 100
 
 #: How many actions a plan may go through, on average: a level of eighty rooms takes eight hundred.
@@ -45,7 +46,8 @@ def finishing_run(rules: Rules, limits: Limits) -> list[Move] | None:
         limits: How long it may take.
     """
     try:
-        return find_run(Planner(Relaxed(rules, limits)), rules.start(), PLANS)
+        plans = PLANS // max(1, len(rules.players)) ** 2
+        return find_run(Planner(Relaxed(rules, limits)), rules.start(), plans)
     except CutShortError:
         return None
 

@@ -93,7 +93,11 @@ class Encoding:
         self._added: dict[tuple[tuple[int, int], ...], Added] = {}
 
     def _order(self, actions: Sequence[Action]) -> list[int]:
-        """The bits in the order in which their diagrams are small."""
+        """The bits in the order in which their diagrams are small.
+
+        Where the other players are is asked by most moves: it would draw all bits together, so it comes first.
+        """
+        rooms = [bit for variable in self.rules.standing for bit in self.bits.get(variable, ())]
         looked = [self._bits_of(action) for action in actions]
         into: dict[int, list[set[int]]] = {}
         for action, bits in zip(actions, looked, strict=True):
@@ -117,11 +121,12 @@ class Encoding:
         walked = dict.fromkeys(
             bit for place in self._by_distance(actions) for bit in sorted(here.get(place, ()))
         )
-        return force_directed(
+        order = force_directed(
             [list(range(self.count)), [*walked, *(set(range(self.count)) - walked.keys())]],
-            together,
+            [bits.difference(rooms) for bits in together],
             self._limits,
         )
+        return [*rooms, *(bit for bit in order if bit not in rooms)]
 
     def _by_distance(self, actions: Sequence[Action]) -> list[int]:
         """The rooms in the order of how far they are from the start, were every way open."""
