@@ -7,6 +7,8 @@ from random import Random
 
 import ukemi
 
+NAMES = ["ada", "ben", "cy"]
+
 
 def hall(n: int) -> ukemi.Level:
     """n kept keys in a hall, n doors to n side rooms with a reward each; the goal is in the last."""
@@ -166,7 +168,7 @@ def tower(side: int = 300, doors: int = 40, seed: int = 1) -> ukemi.Level:
     return level
 
 
-def designed(n: int, seed: int) -> ukemi.Level:
+def designed(n: int, seed: int, players: int = 1) -> ukemi.Level:
     """n rooms as designers build them: added one at a time to a recent one, half of the new ways shut.
 
     What opens a way lies in a room that was there before: a key of its own, the small spent key of
@@ -230,6 +232,8 @@ def designed(n: int, seed: int) -> ukemi.Level:
         "name": f"{n} rooms, seed {seed}", "start": "room-0", "goal": f"room-{n - 1}",
         "items": items, "rooms": rooms, "passages": passages,
     }  # fmt: skip
+    if players > 1:
+        plain |= {"name": f"{plain['name']}, {players} players", "players": NAMES[:players]}
     return ukemi.loads(json.dumps(plain))
 
 

@@ -55,8 +55,8 @@ FAMILIES: dict[str, tuple[Callable[[int], ukemi.Level], tuple[int, ...]]] = {
     "year": (year, (2, 4, 8, 16)),
 }
 
-#: The realistic family: rooms, and how many levels of that size.
-DESIGNED = {10: 10, 20: 10, 40: 10, 80: 6, 160: 2}
+#: The realistic family: rooms and players, and how many levels of that size.
+DESIGNED = {(10, 1): 10, (20, 1): 10, (40, 1): 10, (80, 1): 6, (160, 1): 2, (10, 2): 10, (8, 3): 10}
 
 
 def timed(work: Callable[[], object]) -> tuple[float, object]:
@@ -103,14 +103,14 @@ def spin_words(level: ukemi.Level, report: ukemi.Report) -> str:
     return f" {seconds:>8.1f}"
 
 
-def as_designed(with_spin: bool, sizes: dict[int, int], begin: int) -> None:
+def as_designed(with_spin: bool, sizes: dict[tuple[int, int], int], begin: int) -> None:
     """Print how levels as designers build them fare, size by size."""
     print("\nAs designers build them")
-    for rooms, count in sizes.items():
+    for (rooms, players), count in sizes.items():
         allowed = ALLOWED if rooms < 80 else 180.0
         times, settled, first = [], 0, 0
         for seed in range(begin, begin + count):
-            level = designed(rooms, seed)
+            level = designed(rooms, seed, players)
             seconds, report = timed(
                 lambda level=level, allowed=allowed: ukemi.check(level, max_seconds=allowed)  # type: ignore[misc]
             )
@@ -118,10 +118,12 @@ def as_designed(with_spin: bool, sizes: dict[int, int], begin: int) -> None:
             word = how_settled(report)  # type: ignore[arg-type]
             settled += word == "all"
             first += word != "not"
-            spin = spin_words(level, report) if with_spin and seed < begin + 3 else ""  # type: ignore[arg-type]
-            print(f"  {level.name:<20} {seconds:>7.2f} s  {word}{spin}", flush=True)
+            spin = (
+                spin_words(level, report) if with_spin and players == 1 and seed < begin + 3 else ""
+            )  # type: ignore[arg-type]
+            print(f"  {level.name:<31} {seconds:>7.2f} s  {word}{spin}", flush=True)
         print(
-            f"{rooms:>4} rooms: all settled in {settled} of {count}, finish and stuck in {first}; "
+            f"{rooms:>4} rooms, {players} to play: all settled in {settled} of {count}, finish and stuck in {first}; "
             f"median {statistics.median(times):.2f} s, most {max(times):.2f} s",
             flush=True,
         )
@@ -131,6 +133,7 @@ def small() -> None:
     """Check the smallest level of each family, and some as designers build them: all must be settled."""
     levels = [family(sizes[0]) for family, sizes in FAMILIES.values()]
     levels += [designed(rooms, seed) for rooms in (10, 20, 40) for seed in range(2)]
+    levels += [designed(rooms, 0, players) for rooms, players in ((10, 2), (8, 3))]
     for level in levels:
         seconds, report = timed(lambda level=level: ukemi.check(level))  # type: ignore[misc]
         word = how_settled(report)  # type: ignore[arg-type]
