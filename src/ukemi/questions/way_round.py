@@ -71,31 +71,41 @@ def comes_without(context: Context[S], room: str, names: Collection[str]) -> boo
     )
 
 
-def needed(context: Context[S], rooms: Collection[str], door: Passage) -> list[frozenset[str]]:
+def needed(
+    context: Context[S], rooms: Collection[str], door: Passage
+) -> list[frozenset[str]] | None:
     """Return what every run does before it enters each of some rooms, if a door is never opened.
 
     Only runs that can still finish count where something can be lost; events do not count there.
+
+    Returns:
+        The names of what it does, for each room; ``None`` if no run is known that enters one of them.
 
     Raises:
         CutShortError: That is undecided.
     """
 
-    def by_landmarks(free: FreeLevel) -> list[frozenset[str]]:
+    def by_landmarks(free: FreeLevel) -> list[frozenset[str]] | None:
         marks = free.but(free.doing([door.thing]), watching=True)
-        done = [marks.at_start | marks.before_room.get(free.places[room], 0) for room in rooms]
+        places = [free.places[room] for room in rooms]
+        if not all(place in marks.before_room for place in places):
+            return None
+        done = [marks.at_start | marks.before_room[place] for place in places]
         return [frozenset(name for name, bit in free.bits.items() if one & bit) for one in done]
 
-    def by_sets(sets: Sets[S]) -> list[frozenset[str]]:
+    def by_sets(sets: Sets[S]) -> list[frozenset[str]] | None:
+        ends = [sets.can_finish & sets.at(room) for room in rooms]
+        shut = [sets.without([door.thing], there) for there in ends]
+        if not all(shut):
+            return None
+        # Unless the level forgets it, a position shows whether the door was opened.
+        left, among = ([door.thing], ends) if sets.forgets else ([], shut)
+        names = [one.name for one in context.subjects if one.kind != "event"]
         found = []
-        for room in rooms:
+        for there in among:
             context.limits.check()
-            there, shut = sets.can_finish & sets.at(room), [door.thing]
-            if not sets.forgets:  # each position shows that the door was not opened
-                there, shut = sets.without(shut, there), []
-            names = (one.name for one in context.subjects if one.kind != "event")
-            found.append(
-                frozenset(name for name in names if not sets.without([*shut, name], there))
-            )
+            needs = (name for name in names if not sets.without([*left, name], there))
+            found.append(frozenset(needs))
         if any(found):  # a run that was not found may need less
             sets.must_be_complete()
         return found

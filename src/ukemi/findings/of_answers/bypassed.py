@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from itertools import permutations
 
 from ...level import ALWAYS, Has, HasAll, Level, Passage
@@ -37,7 +37,10 @@ def bypassed(answered: Answered) -> Iterator[Finding]:
         if len(set(passage.ends)) < 2:
             continue
         try:
-            instead: bool | None = _needed_instead(context, passage)
+            needs = way_round.needed(context, passage.ends, passage)
+            if needs is None:
+                continue
+            instead: bool | None = _needed_instead(context, passage, needs)
         except CutShortError:
             instead = None
         # If so, the lock is one of two ways, as `either-or` tells where finishing takes one.
@@ -67,8 +70,11 @@ def _gaps(level: Level, door: Passage, far: str) -> list[str]:
     return next((gaps for gaps in found if 0 < len(gaps) <= MOST_GAPS), [])
 
 
-def _needed_instead(context: AnyContext, door: Passage) -> bool:
+def _needed_instead(context: AnyContext, door: Passage, needed: Sequence[frozenset[str]]) -> bool:
     """Return whether the way round a door needs something that is not needed if the door has no lock.
+
+    Args:
+        needed: What every run does before it enters each end of the door.
 
     Raises:
         CutShortError: The time was over first.
@@ -76,7 +82,7 @@ def _needed_instead(context: AnyContext, door: Passage) -> bool:
     sides = list(permutations(dict.fromkeys(door.ends), 2))
     if not door.two_way and door.part_of is None:
         sides = [(door.a, door.b)]
-    needs = dict(zip(door.ends, way_round.needed(context, door.ends, door), strict=True))
+    needs = dict(zip(door.ends, needed, strict=True))
     return any(_needs_beyond(context, door, needs, near, far) for near, far in sides)
 
 
