@@ -81,7 +81,8 @@ class Draws:
         into_acts = any(acts.intersection(unit.spots) for unit in units)
         self._outlook = LossTest(base, items, into_acts, limits)
         self._unit_of = {unit.thing: unit for unit in units}
-        self._needs: dict[Counted, Needs | None] = {}
+        self._needs: dict[tuple[Counted, bool], Needs | None] = {}
+        self._thorough = False
         self._options: dict[Counted, Laid | None] = {}
         self._patience = 0
         self._locks: dict[str, list[str]] = {}
@@ -112,7 +113,7 @@ class Draws:
     def _begin(self) -> None:
         """Forget what was drawn before, but for what follows from the level alone."""
         self.tried = 0
-        self._options = {}
+        self._options, self._thorough = {}, False
 
     def _from(self, so_far: Laid, random: Random) -> Iterator[Laid]:
         options = self.options(so_far)
@@ -121,6 +122,7 @@ class Draws:
         if not options:
             self._patience -= 1
             yield so_far
+            self._look_closer()
         drawn = list(options)
         random.shuffle(drawn)
         for option in drawn:
@@ -128,6 +130,12 @@ class Draws:
             if self._patience < 0:
                 return
         self._options[_counted(so_far)] = None  # all its successors have been visited
+
+    def _look_closer(self) -> None:
+        """Rule out more from now on, which takes longer: most levels hold without that."""
+        if not self._thorough:
+            self._thorough = True
+            self._options = {known: one for known, one in self._options.items() if one is None}
 
     def options(self, so_far: Laid) -> Laid | None:
         """Return the next thing to place with its spots: every valid placement has one of these.
@@ -177,9 +185,10 @@ class Draws:
 
     def _needs_of(self, so_far: Laid, rest: Mapping[str, int]) -> Needs | None:
         """Return what the things that are not laid yet must bring about; ``None`` if the level is lost."""
-        known = _counted(so_far)
+        known = _counted(so_far), self._thorough
         if known not in self._needs:
-            self._needs[known] = self._outlook.needs(laid(self.base, self.taken, so_far), rest)
+            level = laid(self.base, self.taken, so_far)
+            self._needs[known] = self._outlook.needs(level, rest, self._thorough)
         return self._needs[known]
 
     def _allowed(self, so_far: Laid, unit: Unit) -> list[str]:
@@ -195,6 +204,7 @@ class Draws:
             Those that are not known to be lost, without end.
         """
         self._begin()
+        self._look_closer()
         while True:
             self.tried += 1
             so_far = self.drawn_whole(random)

@@ -62,7 +62,7 @@ class LossTest:
         #: Leaving a thing lying never helps to finish: there are fewer positions without that.
         self._quick = _more_never_hurts(level, set(level.items), into_acts)
 
-    def needs(self, level: Level, rest: Mapping[str, int]) -> Needs | None:
+    def needs(self, level: Level, rest: Mapping[str, int], thorough: bool) -> Needs | None:
         """Return the rooms that must hold things that are not placed yet.
 
         From a position that is stuck without a thing, a room with the thing must be reachable. If any
@@ -71,6 +71,8 @@ class LossTest:
         Args:
             level: The level with some things laid in it.
             rest: How many of each item are not laid yet.
+            thorough: Whether to look at positions in which things are left lying, too, where that can lose a level
+                but not save it.
 
         Returns:
             The rooms; ``None`` if the level is lost however the rest is placed.
@@ -84,8 +86,9 @@ class LossTest:
         at_hand.inventory = replace(level.inventory, start=dict(start))
         ways = [at_hand]
         if self._quick and level.rules.pickup == "choice":
-            ways.insert(0, at_hand.copy())
-            ways[0].rules = replace(level.rules, pickup="touch")
+            picking_up = at_hand.copy()
+            picking_up.rules = replace(level.rules, pickup="touch")
+            ways = [picking_up, at_hand] if thorough else [picking_up]
         for one in ways:
             if not self._look(compile_level(one), rest, needed):
                 return None
