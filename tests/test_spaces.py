@@ -210,6 +210,32 @@ def way_to_odd(plain: dict[str, Any]) -> dict[str, Any]:
     return way
 
 
+def searched_one_by_one(level: ukemi.Level) -> tuple[list[str], ukemi.Report]:
+    """The rewards that diagrams are asked about by themselves, and the report."""
+    searched: list[str] = []
+    answer = missable._answer
+
+    def searching(context: Context[Any], subject: str) -> Any:
+        searched.append(subject)
+        return answer(context, subject)
+
+    with pytest.MonkeyPatch.context() as patch:
+        patch.setattr(missable, "_answer", searching)
+        return searched, symbolic(level)
+
+
+def test_rewards_that_are_never_missed_are_proven_so_together() -> None:
+    level = ukemi.loads(
+        "{start: quay, goal: mill, items: {ledger: {kind: reward}, cup: {kind: reward},"
+        " plate: {kind: reward}, bell: {kind: reward}}, rooms: {quay: {items: [ledger, cup]},"
+        " mill: {items: plate}, loft: {items: bell}},"
+        " passages: [quay -> mill, mill -> loft, loft -> mill]}"
+    )
+    searched, found = searched_one_by_one(level)
+    assert searched == ["quay/ledger"]  # the cup lies beside it
+    assert told(found) == told(explicit(level))
+
+
 @pytest.mark.parametrize("odd", ODD)
 def test_of_closets_that_are_alike_but_for_names_one_is_asked_about(odd: str) -> None:
     numbers = range(3)
@@ -240,16 +266,7 @@ def test_of_closets_that_are_alike_but_for_names_one_is_asked_about(odd: str) ->
     plain["passages"].append({"hall <-> shed": {"lock": "2 peg"}})
     ODD[odd](plain)
     level = ukemi.loads(json.dumps(plain))
-    searched: list[str] = []
-    answer = missable._answer
-
-    def searching(context: Context[Any], subject: str) -> Any:
-        searched.append(subject)
-        return answer(context, subject)
-
-    with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(missable, "_answer", searching)
-        found = symbolic(level)
+    searched, found = searched_one_by_one(level)
     assert searched == [f"closet-{n}/ledger-{n}" for n in ((0,) if odd == "none" else (0, 2))]
     assert told(found) == told(explicit(level, 50_000))
 

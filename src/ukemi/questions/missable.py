@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Mapping
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from typing import TYPE_CHECKING
 
 from ..facts.interchange import Interchange, Swap
@@ -87,10 +87,17 @@ def of_all(
     """
     shown_by = context.rules
     context = context.remembering_rewards
+    rewards = list(dict.fromkeys(context.rewards.values()))
     answers: dict[str, RewardAnswer] = {}
     losing: dict[str, Mapping[Move, S]] = {}
     like = _like_earlier(context)
+    kept: Collection[str] = context.decide(
+        [], free=lambda free: [], sets=lambda sets: _never_missed(sets, rewards)
+    )
     for name, subject in context.rewards.items():
+        if subject in kept:
+            answers[name] = RewardAnswer(statuses[subject], Answer.NO)
+            continue
         if name in like:
             answers[name] = RewardAnswer(statuses[subject], answers[like[name][0]].missable)
             continue
@@ -104,6 +111,45 @@ def of_all(
             run = swap.run(shown_by, routes[earlier].moves)
             routes[name] = replay(shown_by, run, at_least=routes[earlier].at_least)
     return answers, {name: routes.get(name) for name in answers}
+
+
+def _never_missed(sets: Sets[S], subjects: Collection[str]) -> Collection[str]:
+    """Return rewards that are proven never to be missed; none if that is not quickly proven of several.
+
+    Often a few rewards can be missed, and all others are in reach together from wherever the level can be finished.
+    Few positions are asked about each reward: that is as quick.
+    """
+    if sets.space.by_position or not sets.complete:
+        return []
+    hopeful = list(subjects)
+    while hopeful:
+        lost = (sets.can_finish & sets.playing) - sets.can_take(hopeful)
+        if not lost:
+            break
+        missed = _missed_last(sets, hopeful, lost)
+        hopeful = [one for one in hopeful if one not in missed] if missed else []
+    return hopeful
+
+
+def _missed_last(sets: Sets[S], subjects: Sequence[str], lost: S) -> set[str]:
+    """Return the rewards that some positions miss though they show all others of the given rewards as taken.
+
+    Args:
+        lost: Positions from which no finishing run takes all of these rewards.
+    """
+    if not lost or len(subjects) < 2:
+        return set(subjects) if lost else set()
+    half = len(subjects) // 2
+    found = set[str]()
+    for some, others in (
+        (subjects[:half], subjects[half:]),
+        (subjects[half:], subjects[:half]),
+    ):
+        left = lost
+        for name in others:
+            left = sets.done(name, left)
+        found |= _missed_last(sets, some, left)
+    return found
 
 
 def _like_earlier(context: Context[S]) -> dict[str, tuple[str, Swap]]:
