@@ -25,8 +25,8 @@ from .relaxed_plan import Planner
 #: The estimate for a position whose relaxed plan was not found: any other position comes first.
 FAR = 1_000_000
 
-#: Positions to plan from for a first run: most levels of 20 to 160 rooms take fewer than 40, a few up to 70. Of several
-#: players each can make every move of a plan, and diagrams of their few rooms are quick: fewer by the square.
+#: Positions to plan from for a first run: most levels of 20 to 160 rooms take fewer than 40, a few up to 70. For
+#: several players, plans are longer to make, and diagrams quicker: there are fewer by the square of the players.
 PLANS = 100
 
 #: How many actions a plan may go through, on average: a level of eighty rooms takes eight hundred.

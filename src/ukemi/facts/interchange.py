@@ -1,7 +1,7 @@
-"""Swaps of two like things that leave the rules as they are: what holds for the one, holds for the other.
+"""Swaps of two things that leave the rules as they are: the same is true of both things.
 
-A swap is an automorphism of the rules; answers that differ only by it are asked for once: E. A. Emerson and
-A. P. Sistla, "Symmetry and model checking", Formal Methods in System Design 9 (1996).
+A swap is an automorphism of the rules: E. A. Emerson and A. P. Sistla, "Symmetry and model checking", Formal
+Methods in System Design 9 (1996).
 """
 
 from __future__ import annotations
@@ -21,26 +21,26 @@ MOST_OWN = 24
 
 @dataclass(frozen=True, eq=False)
 class Swap:
-    """Two things in each other's place, each with all that belongs to it alone.
+    """A swap of two things and of all that belongs to one of them alone, such as the door to it.
 
     Attributes:
-        moves: For each move about one of them, the same move about the other, by number.
+        moves: For the number of each move about one thing, the number of the same move about the other.
     """
 
     moves: Mapping[int, int]
 
     def run(self, rules: Rules, moves: Iterable[Move]) -> list[Move]:
-        """A run with the two things in each other's place."""
+        """Return a run with the two things swapped."""
         return [rules.moves[self.moves.get(move.number, move.number)] for move in moves]
 
 
 class _Part:
-    """What belongs to one thing alone.
+    """The variables and rooms that belong to one thing alone.
 
     Attributes:
         variables: Its variables.
         rooms: Its rooms.
-        branches: The ways in which moves about them turn out, by number.
+        branches: The outcomes of moves that read or change these variables or enter these rooms, by number.
     """
 
     def __init__(self, variable: int) -> None:
@@ -51,7 +51,7 @@ class Interchange:
     """Finds swaps of the things of a level for one player.
 
     Args:
-        relaxed: The moves of the level, with the ways in which they turn out.
+        relaxed: The relaxed level, for the outcomes of its moves.
 
     Example:
         >>> from ukemi.language import loads
@@ -112,7 +112,7 @@ class Interchange:
         return Swap(moves)
 
     def _grow(self, part: _Part, like: _Part) -> bool:
-        """Find what belongs to each of two things alone; return whether it is as much for both."""
+        """Find the variables and rooms of each thing alone; return whether both have equally many."""
         both = (part, like)
         for _ in range(MOST_OWN):
             for one in both:
@@ -142,7 +142,7 @@ class Interchange:
         return found, rooms
 
     def _form(self, number: int, swapped: Mapping[int, int], rooms: Mapping[int, int]) -> object:
-        """A branch as plain values, after some variables and rooms took each other's place."""
+        """Return a branch as plain values, with some variables and rooms swapped."""
         move, room, branch = self._branches[number]
 
         def of(variable: int) -> int:

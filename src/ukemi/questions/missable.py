@@ -114,10 +114,10 @@ def of_all(
 
 
 def _never_missed(sets: Sets[S], subjects: Collection[str]) -> Collection[str]:
-    """Return rewards that are proven never to be missed; none if that is not quickly proven of several.
+    """Return rewards that are proven together never to be missed; often all rewards that cannot be missed.
 
-    Often a few rewards can be missed, and all others are in reach together from wherever the level can be finished.
-    Few positions are asked about each reward: that is as quick.
+    First it leaves out the rewards that can be missed with all others taken. The rest is proven if it is in reach
+    together from wherever the level can be finished. For few positions, one reward after the other is as quick.
     """
     if sets.space.by_position or not sets.complete:
         return []
@@ -132,11 +132,12 @@ def _never_missed(sets: Sets[S], subjects: Collection[str]) -> Collection[str]:
 
 
 def _missed_last(sets: Sets[S], subjects: Sequence[str], lost: S) -> set[str]:
-    """Return the rewards that some positions miss though they show all others of the given rewards as taken.
+    """Return the rewards that can be missed with all others of the given rewards taken.
 
     Args:
         lost: Positions from which no finishing run takes all of these rewards.
     """
+    sets.space.limits.check()
     if not lost or len(subjects) < 2:
         return set(subjects) if lost else set()
     half = len(subjects) // 2
@@ -153,9 +154,9 @@ def _missed_last(sets: Sets[S], subjects: Sequence[str], lost: S) -> set[str]:
 
 
 def _like_earlier(context: Context[S]) -> dict[str, tuple[str, Swap]]:
-    """Return the rewards that can swap places with an earlier one, each with that one and the swap.
+    """Return the rewards that can swap places with an earlier reward, each with that reward and the swap.
 
-    Few positions are asked about each reward: that is as quick.
+    For few positions, one reward after the other is as quick.
     """
     if context.free is not None or context.sets.space.by_position:
         return {}
@@ -163,6 +164,8 @@ def _like_earlier(context: Context[S]) -> dict[str, tuple[str, Swap]]:
     found: dict[str, tuple[str, Swap]] = {}
     firsts: dict[str, Subject] = {}
     for name, subject in context.rewards.items():
+        if context.limits.over:
+            break
         thing = context.by_name[subject]
         for first, other in firsts.items():
             swap = interchange.swap(other.variable, thing.variable)

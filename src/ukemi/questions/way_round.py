@@ -79,7 +79,7 @@ def needed(
     Only runs that can still finish count where something can be lost; events do not count there.
 
     Returns:
-        The names of what it does, for each room; ``None`` if no run is known that enters one of them.
+        The names of those things, for each room; ``None`` if no known run enters one of the rooms.
 
     Raises:
         CutShortError: That is undecided.

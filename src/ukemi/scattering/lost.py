@@ -71,8 +71,8 @@ class LossTest:
         Args:
             level: The level with some things laid in it.
             rest: How many of each item are not laid yet.
-            thorough: Whether to look at positions in which things are left lying, too, where that can lose a level
-                but not save it.
+            thorough: Whether to search positions in which a player leaves things lying, even if more things in hand
+                never close a way.
 
         Returns:
             The rooms; ``None`` if the level is lost however the rest is placed.

@@ -30,8 +30,8 @@ class TooLargeError(ValueError):
 #: More values of one variable than are worth telling apart bit by bit.
 MOST_OF_ONE = 255
 
-#: The cache for the results of operations has 2 ** LEAST_POWER entries, and twice as many for each so many bits. A
-#: cache for every level takes as long to set up as a small level to check.
+#: The cache for the results of operations has 2 ** LEAST_POWER entries, and twice as many for each BITS_TO_DOUBLE bits
+#: of a position. The largest cache takes as long to set up as a whole check of a small level.
 LEAST_POWER, BITS_TO_DOUBLE = 16, 8
 
 #: The greatest number of entries to a room for its moves to depend on them.
@@ -95,7 +95,7 @@ class Encoding:
     def _order(self, actions: Sequence[Action]) -> list[int]:
         """The bits in the order in which their diagrams are small.
 
-        Where the other players are is asked by most moves: it would draw all bits together, so it comes first.
+        The rooms of the other players come first. Most moves ask for them, so that they would draw all bits together.
         """
         rooms = [bit for variable in self.rules.standing for bit in self.bits.get(variable, ())]
         looked = [self._bits_of(action) for action in actions]

@@ -130,8 +130,8 @@ class ZoneExit:
         """Return the steps that stay in a zone, and those that leave it.
 
         The steps into zones with the fewest exits, such as dead ends, come last: their moves should be
-        known here before the search goes further. Of a hall, those of the lowest bits come first, each after the
-        steps in the hall that make way for it: so each way is followed to its end before the next.
+        known here before the search goes further. In a hall, the steps whose bits stand lowest come first. Right
+        before each come the steps within the hall that open the way for it.
         """
         found = self._known.get(zone)
         if found is None:
@@ -173,7 +173,7 @@ class ZoneExit:
 
 
 def _way_by_way(inside: list[Lead], outward: list[Lead]) -> tuple[list[Lead], list[Lead]]:
-    """Put the steps in a hall that change what a step out of it asks for before that step."""
+    """Order the steps of a hall: before each step out of it, the steps within it that change what that one asks for."""
     first = dict.fromkeys(inside)
     in_turn: dict[Lead, None] = {}
     for lead in outward:
