@@ -141,7 +141,6 @@ class Relaxed:
         holds: set[int] = set()
         fails: set[int] = set()
         while ahead:
-            self.limits.check()
             number = ahead.pop()
             queued.discard(number)
             move, place, branch = self.branches[number]
@@ -158,6 +157,7 @@ class Relaxed:
             for variable, amount in branch.adds.items():
                 self._extend(found, variable, MANY if amount > 0 else 0, woken)
             if woken:
+                self.limits.check()
                 fails.clear()
             ahead += [other for other in woken if other not in queued]
             queued.update(woken)
