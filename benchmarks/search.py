@@ -118,9 +118,8 @@ def as_designed(with_spin: bool, sizes: dict[tuple[int, int], int], begin: int) 
             word = how_settled(report)  # type: ignore[arg-type]
             settled += word == "all"
             first += word != "not"
-            spin = (
-                spin_words(level, report) if with_spin and players == 1 and seed < begin + 3 else ""
-            )  # type: ignore[arg-type]
+            by_spin = with_spin and players == 1 and seed < begin + 3
+            spin = spin_words(level, report) if by_spin else ""  # type: ignore[arg-type]
             print(f"  {level.name:<31} {seconds:>7.2f} s  {word}{spin}", flush=True)
         print(
             f"{rooms:>4} rooms, {players} to play: all settled in {settled} of {count}, finish and stuck in {first}; "

@@ -7,15 +7,18 @@ Methods in System Design 9 (1996).
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
-from itertools import chain
 
 from ..rules import END, PLACE, Move, Rules
+from ..rules.branches import Branch
 from ..rules.expressions import AtLeast, Expression, Is, Within, fold
 from ..rules.reads import variables
 from ..values import dataclass
 from .relaxed import Relaxed
 
-#: A thing with more variables or rooms of its own is not compared.
+#: A variable or a room, by number.
+Part = tuple[str, int]
+
+#: A thing with more variables and rooms of its own is not compared.
 MOST_OWN = 24
 
 
@@ -32,19 +35,6 @@ class Swap:
     def run(self, rules: Rules, moves: Iterable[Move]) -> list[Move]:
         """Return a run with the two things swapped."""
         return [rules.moves[self.moves.get(move.number, move.number)] for move in moves]
-
-
-class _Part:
-    """The variables and rooms that belong to one thing alone.
-
-    Attributes:
-        variables: Its variables.
-        rooms: Its rooms.
-        branches: The outcomes of moves that read or change these variables or enter these rooms, by number.
-    """
-
-    def __init__(self, variable: int) -> None:
-        self.variables, self.rooms, self.branches = {variable}, set[int](), list[int]()
 
 
 class Interchange:
@@ -70,14 +60,14 @@ class Interchange:
     """
 
     def __init__(self, relaxed: Relaxed) -> None:
-        self._rules, self._branches = relaxed.rules, relaxed.branches
-        self._about: dict[tuple[str, int], set[int]] = {}
-        for number in range(len(self._branches) if relaxed.able and not self._rules.players else 0):
-            variables, rooms = self._mentioned([number])
-            for key in chain(
-                (("variable", one) for one in variables), (("room", one) for one in rooms)
-            ):
-                self._about.setdefault(key, set()).add(number)
+        self._rules = relaxed.rules
+        usable = relaxed.able and not relaxed.rules.players
+        self._branches = relaxed.branches if usable else []
+        self._parts = [_parts_of(room, branch) for _, room, branch in self._branches]
+        self._about: dict[Part, list[int]] = {}
+        for number, parts in enumerate(self._parts):
+            for part in parts:
+                self._about.setdefault(part, []).append(number)
 
     def swap(self, one: int, other: int) -> Swap | None:
         """Return the swap of two things.
@@ -88,65 +78,56 @@ class Interchange:
         Returns:
             The swap; ``None`` if none was found.
         """
-        part, like = _Part(one), _Part(other)
-        if not self._grow(part, like):
+        alone = self._alone(one, other)
+        if alone is None:
             return None
         start = self._rules.start()
-        variables = _both_ways(sorted(part.variables), sorted(like.variables))
-        rooms = _both_ways(sorted(part.rooms), sorted(like.rooms))
-        if variables.get(one) != other or start[PLACE] in rooms:
+        pairs = list(zip(*map(sorted, alone), strict=True))
+        swapped = dict(pairs) | {b: a for a, b in pairs}
+        if swapped.get(("variable", one)) != ("variable", other):
             return None
-        if any(start[a] != start[b] for a, b in variables.items()):
+        if ("room", start[PLACE]) in swapped:
             return None
+        if any(kind == "variable" and start[n] != start[m] for (kind, n), (_, m) in pairs):
+            return None
+        branches, others = (self._branches_about(some) for some in alone)
         moves: dict[int, int] = {}
-        for a, b in zip(part.branches, like.branches, strict=True):
+        for a, b in zip(branches, others, strict=True):
             here, there = self._branches[a][0], self._branches[b][0]
             if moves.setdefault(here, there) != there or moves.setdefault(there, here) != here:
                 return None
-            if self._form(a, variables, rooms) != self._form(b, {}, {}):
+            if self._form(a, swapped) != self._form(b, {}):
                 return None
-        known = {*part.branches, *like.branches}
+        known = {*branches, *others}
         for number, (move, *_) in enumerate(self._branches):
             if moves.get(move, move) != move and number not in known:
                 return None  # the move also has to do with something else
         return Swap(moves)
 
-    def _grow(self, part: _Part, like: _Part) -> bool:
-        """Find the variables and rooms of each thing alone; return whether both have equally many."""
-        both = (part, like)
+    def _alone(self, one: int, other: int) -> tuple[set[Part], set[Part]] | None:
+        """Return the parts of the rules that belong to each of two things alone; ``None`` if they are unlike."""
+        own, others = {("variable", one)}, {("variable", other)}
         for _ in range(MOST_OWN):
-            for one in both:
-                keys = (("variable", n) for n in one.variables), (("room", n) for n in one.rooms)
-                one.branches = sorted({n for key in chain(*keys) for n in self._about.get(key, ())})
-            if not part.branches or len(part.branches) != len(like.branches):
-                return False
-            before = [(one.variables, one.rooms) for one in both]
-            (some, here), (others, there) = (self._mentioned(one.branches) for one in both)
-            part.variables, like.variables = some - others, others - some
-            part.rooms, like.rooms = here - there, there - here
-            sizes = [(len(one.variables), len(one.rooms)) for one in both]
-            if sizes[0] != sizes[1] or max(sizes[0]) > MOST_OWN:
-                return False
-            if before == [(one.variables, one.rooms) for one in both]:
-                return True
-        return False
+            branches, like = self._branches_about(own), self._branches_about(others)
+            if not branches or len(branches) != len(like):
+                return None
+            some, more = (set().union(*(self._parts[n] for n in each)) for each in (branches, like))
+            before, own, others = (own, others), some - more, more - some
+            if len(own) != len(others) or len(own) > MOST_OWN:
+                return None
+            if before == (own, others):
+                return before
+        return None
 
-    def _mentioned(self, branches: Iterable[int]) -> tuple[set[int], set[int]]:
-        """The variables and the rooms that some branches ask about or change."""
-        found, rooms = set[int](), set[int]()
-        for number in branches:
-            _, room, branch = self._branches[number]
-            rooms |= {room, branch.becomes[PLACE]}
-            found |= {one for asked in branch.conditions for one in variables(asked)}
-            found |= {*branch.becomes, *branch.adds} - {PLACE, END}
-        return found, rooms
+    def _branches_about(self, parts: Iterable[Part]) -> list[int]:
+        return sorted({number for part in parts for number in self._about.get(part, ())})
 
-    def _form(self, number: int, swapped: Mapping[int, int], rooms: Mapping[int, int]) -> object:
-        """Return a branch as plain values, with some variables and rooms swapped."""
+    def _form(self, number: int, swapped: Mapping[Part, Part]) -> object:
+        """Return a branch as plain values, with some parts of the rules swapped."""
         move, room, branch = self._branches[number]
 
-        def of(variable: int) -> int:
-            return swapped.get(variable, variable)
+        def of(variable: int, kind: str = "variable") -> Part:
+            return swapped.get((kind, variable), (kind, variable))
 
         def atom(one: Expression, positive: bool) -> object:
             match one:
@@ -166,12 +147,14 @@ class Interchange:
 
         becomes = {of(v): n for v, n in branch.becomes.items() if v != PLACE}
         adds = {of(v): n for v, n in branch.adds.items()}
-        to = branch.becomes[PLACE]
+        rooms = of(room, "room"), of(branch.becomes[PLACE], "room")
         asked = every(fold(one, atom, every, some) for one in branch.conditions)
-        cost = self._rules.moves[move].cost
-        return rooms.get(room, room), rooms.get(to, to), becomes, adds, asked, cost
+        return rooms, becomes, adds, asked, self._rules.moves[move].cost
 
 
-def _both_ways(some: Iterable[int], others: Iterable[int]) -> dict[int, int]:
-    pairs = list(zip(some, others, strict=True))
-    return dict(pairs) | {b: a for a, b in pairs}
+def _parts_of(room: int, branch: Branch) -> set[Part]:
+    """The variables that a branch asks about or changes, and the rooms it leads from and to."""
+    changed = {*branch.becomes, *branch.adds} - {PLACE, END}
+    asked = {one for condition in branch.conditions for one in variables(condition)}
+    found = {("variable", one) for one in changed | asked}
+    return found | {("room", room), ("room", branch.becomes[PLACE])}

@@ -83,6 +83,7 @@ class Draws:
         self._unit_of = {unit.thing: unit for unit in units}
         self._needs: dict[tuple[Counted, bool], Needs | None] = {}
         self._thorough = False
+        self._again: set[Counted] = set()
         self._options: dict[Counted, Laid | None] = {}
         self._patience = 0
         self._locks: dict[str, list[str]] = {}
@@ -113,7 +114,7 @@ class Draws:
     def _begin(self) -> None:
         """Forget what was drawn before, but for what follows from the level alone."""
         self.tried = 0
-        self._options, self._thorough = {}, False
+        self._options, self._thorough, self._again = {}, False, set()
 
     def _from(self, so_far: Laid, random: Random) -> Iterator[Laid]:
         options = self.options(so_far)
@@ -135,6 +136,7 @@ class Draws:
         """Rule out more from now on, which takes longer: most levels hold without that."""
         if not self._thorough:
             self._thorough = True
+            self._again = {known for known, one in self._options.items() if one is not None}
             self._options = {known: one for known, one in self._options.items() if one is None}
 
     def options(self, so_far: Laid) -> Laid | None:
@@ -146,7 +148,7 @@ class Draws:
         """
         known = _counted(so_far)
         if known not in self._options:
-            self.tried += 1
+            self.tried += known not in self._again
             self._patience -= 1
             self._options[known] = self._look_ahead(so_far)
         return self._options[known]

@@ -119,7 +119,7 @@ class ZoneExit:
         self.lead = lead
         self._known: dict[Key, tuple[list[Lead], list[Lead]]] = {}
         self._at: dict[Key, list[Lead]] = {}
-        self._many: dict[Key, bool] = {}
+        self._ways: dict[Key, int] = {}
 
     def alike_in(self, positions: Diagrams) -> ZoneExit:
         """The same for the zones whose rooms are alike in a set, and single rooms for the rest."""
@@ -160,16 +160,16 @@ class ZoneExit:
 
     def has_many_exits(self, zone: Key) -> bool:
         """Whether a zone leads to many others, as a hall does."""
-        if zone not in self._many:
-            self._many[zone] = self._ways_on(zone) >= MANY_EXITS
-        return self._many[zone]
+        return self._ways_on(zone) >= MANY_EXITS
 
     def is_dead_end(self, zone: Key) -> bool:
         """Whether a zone leads to one other at most."""
         return self._ways_on(zone) < 2
 
     def _ways_on(self, zone: Key) -> int:
-        return len({to for _, to, _ in self._leads(zone)} - {zone})
+        if zone not in self._ways:
+            self._ways[zone] = len({to for _, to, _ in self._leads(zone)} - {zone})
+        return self._ways[zone]
 
 
 def _way_by_way(inside: list[Lead], outward: list[Lead]) -> tuple[list[Lead], list[Lead]]:
