@@ -112,7 +112,7 @@ def test_what_has_settled_is_not_settled_once_more() -> None:
 
 def contains(reach: Reach, positions: Iterable[Sequence[int]]) -> None:
     for position in positions:
-        assert position[0] in reach.rooms
+        assert all(position[one] in rooms for one, rooms in reach.standing.items())
         assert position[1] in reach.ends
         for variable, value in enumerate(position[2:], start=2):
             assert reach.low[variable] <= value <= reach.high[variable]
@@ -163,6 +163,21 @@ def test_where_moves_turn_out_in_too_many_ways_anything_may_come_to_pass(
     monkeypatch.setattr("ukemi.rules.branches.MOST_BRANCHES", 0)
     relaxed = Relaxed(rules)
     assert relaxed.with_more(relaxed.reach(rules.start()), rules.start()).finishes
+
+
+def test_a_player_is_in_no_room_because_of_its_number() -> None:
+    """Of four rooms in a row of numbers, Ben enters the first, the third and the last; the last is next door."""
+    text = (
+        "{start: quay, goal: ben at pit, players: [ada, ben], rooms: [quay, pit, loft, mill],"
+        " passages: [quay -> mill, quay -> loft]}"
+    )
+    rules = compile_level(ukemi.loads(text))
+    assert not Relaxed(rules).reach(rules.start()).finishes
+    rules = compile_level(ukemi.loads(text.replace("quay -> loft", "quay -> loft, loft -> pit")))
+    reach = Relaxed(rules).reach(rules.start())
+    assert reach.finishes and reach.rooms == {0, 1, 2, 3}
+    plan = Planner(Relaxed(rules)).plan(rules.start())
+    assert [move.what.get("to", "") for move in plan or ()] == ["loft", "pit", ""]
 
 
 def test_an_inventory_may_be_just_full() -> None:

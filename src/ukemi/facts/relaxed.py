@@ -1,7 +1,7 @@
 """Reach in the relaxed level, in which nothing is ever lost: quick, and never too little.
 
-Each variable is given the interval of all values it could have; moves only make the intervals wider
-(delete relaxation: B. Bonet and H. Geffner, "Planning as heuristic search", Artificial Intelligence
+Each variable is given the interval of all values it could have, and the room of each player the set of
+rooms it could be; moves only make them wider (delete relaxation: B. Bonet and H. Geffner, "Planning as heuristic search", Artificial Intelligence
 129 (2001); intervals: P. Cousot and R. Cousot, "Abstract interpretation", POPL 1977). If the relaxed
 level cannot do something, the level cannot either.
 """
@@ -28,18 +28,24 @@ class Reach:
     Attributes:
         low: The least value of each variable.
         high: The greatest.
-        rooms: The reachable rooms.
+        standing: The rooms of each player, by the variable of the player's room.
         ends: The ways the run can end.
     """
 
     low: list[int]
     high: list[int]
-    rooms: set[int]
+    standing: dict[int, set[int]]
     ends: set[int]
 
     def copy(self) -> Reach:
         """Return a copy: widening it leaves this as it is."""
-        return Reach(self.low.copy(), self.high.copy(), self.rooms.copy(), self.ends.copy())
+        standing = {variable: rooms.copy() for variable, rooms in self.standing.items()}
+        return Reach(self.low.copy(), self.high.copy(), standing, self.ends.copy())
+
+    @property
+    def rooms(self) -> set[int]:
+        """The rooms that any player can be in."""
+        return set().union(*self.standing.values())
 
     @property
     def finishes(self) -> bool:
@@ -84,8 +90,8 @@ class Relaxed:
     def _anything(self) -> Reach:
         """The widest reach there is: every room, and every value of every variable."""
         many = len(self.rules.variables)
-        rooms = set(range(len(self.rules.places)))
-        return Reach([0] * many, [MANY] * many, rooms, {PLAYING, FINISHED, DEAD})
+        standing = {one: set(range(len(self.rules.places))) for one in self.rules.standing}
+        return Reach([0] * many, [MANY] * many, standing, {PLAYING, FINISHED, DEAD})
 
     def _add(self, move: int, place: int, branch: Branch) -> None:
         number = len(self.branches)
@@ -108,7 +114,8 @@ class Relaxed:
         The values are taken as they are and as they settle: a position that has settled already
         could change if it settled once more, and must not be forgotten for that.
         """
-        found = Reach(list(values), list(values), set(), {values[END]})
+        standing: dict[int, set[int]] = {one: set() for one in self.rules.standing}
+        found = Reach(list(values), list(values), standing, {values[END]})
         return self._joined(found, values, without)
 
     def _joined(self, found: Reach, values: Sequence[int], without: Collection[int] = ()) -> Reach:
@@ -144,7 +151,7 @@ class Relaxed:
             number = ahead.pop()
             queued.discard(number)
             move, place, branch = self.branches[number]
-            if place not in found.rooms or move in without:
+            if place not in found.standing[PLACE] or move in without:
                 continue
             if not self._may_all(self._conditions[number], found, holds, fails):
                 continue
@@ -176,16 +183,20 @@ class Relaxed:
         return True
 
     def _enter(self, found: Reach, place: int, ahead: list[int]) -> None:
-        if place not in found.rooms:
-            found.rooms.add(place)
+        if place not in found.standing[PLACE]:
+            found.standing[PLACE].add(place)
             ahead += self._at[place]
 
     def _extend(self, found: Reach, variable: int, value: int, ahead: list[int]) -> None:
+        rooms = found.standing.get(variable)
+        entered = rooms is not None and value not in rooms
+        if rooms is not None:
+            rooms.add(value)
         if value < found.low[variable]:
             found.low[variable] = value
         elif value > found.high[variable]:
             found.high[variable] = value
-        else:
+        elif not entered:
             return
         ahead += self._watching.get(variable, ())
 
@@ -195,6 +206,9 @@ def _may(expression: Expression, found: Reach) -> bool:
 
     def atom(one: Expression, positive: bool) -> bool:
         match one:
+            case Is(variable, value) if variable in found.standing:
+                rooms = found.standing[variable]
+                return value in rooms if positive else rooms != {value}
             case Is(variable, value):
                 low, high = found.low[variable], found.high[variable]
                 return low <= value <= high if positive else not low == high == value

@@ -61,6 +61,7 @@ class Planner:
         work: How many actions its plans have gone through so far.
         exact: The variables whose values plans follow, as they follow the room.
         extra: Costs that are added to those of moves, by number.
+        added: The variables that moves add to; all others are only given values.
 
     Raises:
         CutShortError: The time was over, or moves turn out in too many ways.
@@ -76,7 +77,9 @@ class Planner:
         self.rules = relaxed.rules
         self.actions: list[_Action] = []
         self.at: list[list[int]] = [[] for _ in self.rules.places]
-        self.watching: dict[int, list[tuple[int, int]]] = {}
+        self.added = {one for _, _, branch in relaxed.branches for one in branch.adds}
+        #: What asks for a change of a variable, to one value or (``None``) to any: actions and parts.
+        self.watching: dict[tuple[int, int | None], list[tuple[int, int]]] = {}
         for (number, place), found in groupby(relaxed.branches, key=lambda one: one[:2]):
             relaxed.limits.check()
             branches = [branch for _, _, branch in found if branch.becomes[END] != DEAD]
@@ -94,8 +97,16 @@ class Planner:
         self.actions.append(_Action(move, place, asked, branch, once, taken))
         self.at[place].append(number)
         for part, one in enumerate(asked):
-            for variable in variables(one):
-                self.watching.setdefault(variable, []).append((number, part))
+            for change in self._changes_for(one):
+                self.watching.setdefault(change, []).append((number, part))
+
+    def _changes_for(self, asked: Expression) -> Iterator[tuple[int, int | None]]:
+        """The changes that can make a condition hold."""
+        match asked:
+            case Is(variable, value) if variable not in self.added:
+                yield variable, value
+            case _:
+                yield from ((variable, None) for variable in variables(asked))
 
     @cached_property
     def safe(self) -> Collection[int]:
@@ -241,6 +252,8 @@ class _Planning:
         #: How each variable gets higher (or lower): a value set, or units added, each by an action.
         self.higher: dict[int, list[tuple[int, int, float, float, Occurrence]]] = {}
         self.lower: dict[int, list[tuple[int, int, float, float, Occurrence]]] = {}
+        #: How a variable that nothing is added to is first given a value.
+        self.given: dict[tuple[int, int], Effort] = {}
         self.waits: dict[Occurrence, int] = {}
         self.costs: dict[Occurrence, float] = {}
         self.done: set[Occurrence] = set()
@@ -294,32 +307,36 @@ class _Planning:
         branch = self.planner.actions[number].branch
         if number not in self.happened:
             self.happened.add(number)
-            for variable in self._change(one, cost):
-                self._wake(variable)
+            for change in self._change(one, cost):
+                self._wake(change)
         after = (
             branch.becomes.get(variable, value)
             for variable, value in zip(exact, stance[1:], strict=True)
         )
         self._enter((branch.becomes[PLACE], *after), one, cost)
 
-    def _change(self, one: Occurrence, cost: float) -> Iterator[int]:
-        """Note how an action changes variables, and yield these; those that a plan follows are left out."""
+    def _change(self, one: Occurrence, cost: float) -> Iterator[tuple[int, int | None]]:
+        """Note how an action changes variables, and yield what is new; those that a plan follows are left out."""
         action, values = self.planner.actions[one[0]], self.position
         for variable, value in action.branch.becomes.items():
             followed = variable <= END or variable in self.planner.exact
-            if value != values[variable] and not followed:
-                steps = self.higher if value > values[variable] else self.lower
-                steps.setdefault(variable, []).append((value, 0, 1, cost, one))
-                yield variable
+            if value == values[variable] or followed or (variable, value) in self.given:
+                continue
+            if variable not in self.planner.added:
+                self.given[variable, value] = (cost, [one])
+                yield variable, value
+            steps = self.higher if value > values[variable] else self.lower
+            steps.setdefault(variable, []).append((value, 0, 1, cost, one))
+            yield variable, None
         times = 1.0 if action.once else min((values[taken] for taken in action.taken), default=inf)
         for variable, amount in action.branch.adds.items():
             steps = self.higher if amount > 0 else self.lower
             steps.setdefault(variable, []).append((0, abs(amount), max(times, 1), cost, one))
-            yield variable
+            yield variable, None
 
-    def _wake(self, variable: int) -> None:
-        """Look again at what asks for a variable that has changed."""
-        watching = self.planner.watching.get(variable, ())
+    def _wake(self, change: tuple[int, int | None]) -> None:
+        """Look again at what asks for a change."""
+        watching = self.planner.watching.get(change, ())
         self.planner.work += len(watching) // _LOOKED_AT
         for number, part in watching:
             for stance in self.stances.get(self.planner.actions[number].place, ()):
@@ -370,6 +387,9 @@ class _InStance:
                 return self._to(variable, least) if positive else self._down(variable, least - 1)
             case Is(variable, value):
                 up, down = self._to, self._down
+                if positive and variable not in self._planning.planner.added:
+                    here = self._planning.position[variable] == value
+                    return NOTHING if here else self._planning.given.get((variable, value), NEVER)
                 if positive:
                     return _together((up(variable, value), down(variable, value)))
                 if self._planning.position[variable] != value:
