@@ -23,7 +23,7 @@ from ..questions import (
 )
 from ..questions.answers import KINDS, Answers
 from ..questions.context import AnyContext
-from ..questions.evidence import gather
+from ..questions.evidence import few_positions, gather
 from ..questions.measures import measure
 from ..questions.missable import Missed
 from ..questions.spare import with_spare
@@ -41,6 +41,7 @@ def check_level(
     try_spare: bool = True,
     quick: bool = False,
     hand: bool = False,
+    first: int | None = None,
 ) -> Report:
     """Check a level.
 
@@ -50,23 +51,30 @@ def check_level(
         try_spare: Whether to try which keys can be spared.
         quick: Whether to ask only who can finish, get stuck or die, and about rewards.
         hand: Whether to ask what can be in hand in each room of a large level, too.
+        first: Up to how many positions are searched one by one; by default, that depends on the level.
 
     Raises:
         LevelError: The level cannot be played.
     """
-    report = _check(level, limits, try_spare, quick, hand)
+    report = _check(level, limits, try_spare, quick, hand, first)
     if not with_codes:
         return report
     return replace(report, knowing=_check_knowing(report, limits, try_spare, quick))
 
 
 def _check(
-    level: Level, limits: Limits | None, try_spare: bool, quick: bool, hand: bool = False
+    level: Level,
+    limits: Limits | None,
+    try_spare: bool,
+    quick: bool,
+    hand: bool = False,
+    first: int | None = None,
 ) -> Report:
     began = perf_counter()
-    context = gather(level, (limits or Limits()).begin())
+    context = gather(level, (limits or Limits()).begin(), first=first)
     report = report_on(context, try_spare, quick)
-    if not quick and (hand or (try_spare and context.few)):
+    few = context.positions <= few_positions(context.rules)
+    if not quick and (hand or (try_spare and few)):
         answers = replace(report.answers, in_hand=in_hand.ask(context))
         report = replace(report, answers=answers)
     return replace(report, search=replace(report.search, seconds=perf_counter() - began))

@@ -24,6 +24,9 @@ from .wishes import Wishes, order_length
 #: How many placements are tried for one that is kept, where nothing else is said.
 TRIES = 10_000
 
+#: Fewer positions are searched one by one. For one level alone, loading what makes diagrams takes longer than more.
+FIRST = 1_000
+
 
 @dataclass(frozen=True, eq=False)
 class Scattered:
@@ -267,7 +270,7 @@ class Scatterer:
     def check(self, placed: Laid) -> Report:
         """Check the level with its things laid so."""
         level = laid(self.draws.base, self.draws.taken, placed)
-        return check_level(level, self.limits)
+        return check_level(level, self.limits, first=FIRST)
 
     def _fails_wish(self, report: Report) -> bool:
         """Whether nothing is wrong but the length that was wished for."""
@@ -313,7 +316,7 @@ class Scatterer:
         if self.level.scattered != level.scattered or again != level:
             return "it is not of this level"
         level.expected = self.draws.base.expected
-        report = check_level(level, self.limits)
+        report = check_level(level, self.limits, first=FIRST)
         if report.exit_code() == 3:
             return "whether it holds is undecided"
         if report.exit_code() or not self.wishes.met(report):
