@@ -41,7 +41,6 @@ def check_level(
     try_spare: bool = True,
     quick: bool = False,
     hand: bool = False,
-    first: int | None = None,
 ) -> Report:
     """Check a level.
 
@@ -51,27 +50,21 @@ def check_level(
         try_spare: Whether to try which keys can be spared.
         quick: Whether to ask only who can finish, get stuck or die, and about rewards.
         hand: Whether to ask what can be in hand in each room of a large level, too.
-        first: Up to how many positions are searched one by one; by default, that depends on the level.
 
     Raises:
         LevelError: The level cannot be played.
     """
-    report = _check(level, limits, try_spare, quick, hand, first)
+    report = _check(level, limits, try_spare, quick, hand)
     if not with_codes:
         return report
     return replace(report, knowing=_check_knowing(report, limits, try_spare, quick))
 
 
 def _check(
-    level: Level,
-    limits: Limits | None,
-    try_spare: bool,
-    quick: bool,
-    hand: bool = False,
-    first: int | None = None,
+    level: Level, limits: Limits | None, try_spare: bool, quick: bool, hand: bool = False
 ) -> Report:
     began = perf_counter()
-    context = gather(level, (limits or Limits()).begin(), first=first)
+    context = gather(level, (limits or Limits()).begin())
     report = report_on(context, try_spare, quick)
     few = context.positions <= few_positions(context.rules)
     if not quick and (hand or (try_spare and few)):

@@ -30,6 +30,7 @@ from ..questions.subjects import subjects
 from ..rules import compile_level
 from ..rules.move_places import subject_of_move
 from ..spaces import CutShortError, Limits
+from ..values import replace
 from .campaign_corrections import campaign_corrections
 from .correction import Correction
 from .level_corrections import acceptance, level_corrections
@@ -113,7 +114,7 @@ class Trial:
     ) -> None:
         self.before, self.file, self.limits = before, file, limits
         self.checks, self.enough = checks, enough
-        self.all_tried, self.first, self.large = True, FEW, False
+        self.all_tried, self.few, self.large = True, FEW, False
         self._branches = BRANCHES_IN_ALL
         self._seen: set[str] = set()
 
@@ -243,7 +244,7 @@ class Trial:
     def _checked(self, level: Level) -> Report | None:
         """The check of a changed level; ``None`` if a look at the first answers shows that it is no better."""
         try:
-            context = gather(level, self.limits, large=self.large, first=self.first)
+            context = gather(level, replace(self.limits, few=self.few), large=self.large)
             if not self.may_help(level, context):
                 return None
             return report_on(context, try_spare=self.tries_spare, says_why=False)
@@ -284,7 +285,7 @@ class TrialOfLevel(Trial):
         self._documents = {file: plain(text, file or None) for file, text in before.items()}
         self.large = report.search.positions > few_positions(compile_level(level))
         if report.search.all_seen and not self.large:
-            self.first = max(FEW, 2 * report.search.positions)
+            self.few = max(FEW, 2 * report.search.positions)
         known = (*report.findings, *report.accepted)
         self._known: Codes = frozenset().union(*(codes_of(one) for one in known))
         self._wanted: Codes = frozenset().union(*(codes_of(one) for one in findings))

@@ -30,13 +30,7 @@ def few_positions(rules: Rules) -> int:
     return max(FIRST, min(FOR_EACH * len(rules.variables), MOST_FIRST))
 
 
-def gather(
-    level: Level,
-    limits: Limits,
-    at_once: bool = False,
-    large: bool = False,
-    first: int | None = None,
-) -> AnyContext:
+def gather(level: Level, limits: Limits, at_once: bool = False, large: bool = False) -> AnyContext:
     """Gather the evidence for the questions of a level, the cheapest first.
 
     All its positions, one by one, if they are few; landmarks, if nothing in it is ever lost; a guided
@@ -48,14 +42,12 @@ def gather(
         at_once: Whether a few positions, one by one, are enough, even if they settle nothing.
         large: Whether the level is known to have more positions than those few, so that looking at them, and
             for a first run, is a waste of time.
-        first: How many positions are few; by default, that depends on the variables.
 
     Raises:
         LevelError: The level cannot be played.
     """
     rules = compile_level(level)
-    if first is None:
-        first = few_positions(rules)
+    first = few_positions(rules) if limits.few is None else limits.few
 
     def make_space(rules: Rules) -> AnySpace:
         few, enough = _few(rules, limits, first)

@@ -24,8 +24,8 @@ from .wishes import Wishes, order_length
 #: How many placements are tried for one that is kept, where nothing else is said.
 TRIES = 10_000
 
-#: Fewer positions are searched one by one. For one level alone, loading what makes diagrams takes longer than more.
-FIRST = 1_000
+#: Fewer positions are searched one by one. For one level alone, more are sooner searched than diagrams loaded.
+FEW = 1_000
 
 
 @dataclass(frozen=True, eq=False)
@@ -134,7 +134,7 @@ class Scatterer:
         self.wishes = wishes or Wishes()
         self.even = even
         self.tries = tries
-        self.limits = (limits or Limits()).begin()
+        self.limits = replace((limits or Limits()).begin(), few=FEW)
 
     @cached_property
     def draws(self) -> Draws:
@@ -270,7 +270,7 @@ class Scatterer:
     def check(self, placed: Laid) -> Report:
         """Check the level with its things laid so."""
         level = laid(self.draws.base, self.draws.taken, placed)
-        return check_level(level, self.limits, first=FIRST)
+        return check_level(level, self.limits)
 
     def _fails_wish(self, report: Report) -> bool:
         """Whether nothing is wrong but the length that was wished for."""
@@ -316,7 +316,7 @@ class Scatterer:
         if self.level.scattered != level.scattered or again != level:
             return "it is not of this level"
         level.expected = self.draws.base.expected
-        report = check_level(level, self.limits, first=FIRST)
+        report = check_level(level, self.limits)
         if report.exit_code() == 3:
             return "whether it holds is undecided"
         if report.exit_code() or not self.wishes.met(report):

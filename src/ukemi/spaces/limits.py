@@ -75,6 +75,8 @@ class Limits:
         memory: The most memory to take for positions and moves, in bytes; ``None`` for no bound.
         deadline: When the time ends, where it has begun already.
         watch: Called now and then with the work done, its unit, and the work that waits.
+        few: Up to how many positions are searched one by one before diagrams are tried; ``None`` for a number
+            that depends on the level.
         on_answer: Called with each of the first answers of a check as soon as it is proven: its name
             (``finish``, ``stuck``, ``deadly`` or ``all_rewards``) and the answer.
     """
@@ -83,6 +85,7 @@ class Limits:
     seconds: float | None = None
     memory: int | None = None
     deadline: Deadline | None = field(default=None, compare=False)
+    few: int | None = None
     watch: Callable[[int, str, int], None] | None = field(default=None, compare=False)
     on_answer: Callable[[str, Any], None] | None = field(default=None, compare=False)
 
