@@ -345,8 +345,8 @@ def test_where_the_positions_are_too_many_a_run_shows_that_a_player_gets_stuck(
     monkeypatch.setattr(evidence, "MANY_ROOMS", 20)
     monkeypatch.setattr(evidence, "_many", lambda rules, limits: ExplicitSpace(rules, Limits(50)))
     told: list[tuple[str, str]] = []
-    limits = Limits(on_answer=lambda name, answer: told.append((name, answer)))
-    report = report_on(gather(level, limits, first=100))
+    limits = Limits(few=100, on_answer=lambda name, answer: told.append((name, answer)))
+    report = report_on(gather(level, limits))
     assert told[:2] == [("finish", "yes"), ("stuck", "possible")]
     assert (report.answers.finish, report.answers.stuck) == ("yes", "possible")
     (found,), (expected,) = (one.with_code("can-get-stuck") for one in (report, whole))

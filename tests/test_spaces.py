@@ -289,8 +289,8 @@ def test_all_evidence_together_answers_as_positions_do(plain: dict[str, Any]) ->
     """With no positions looked at first: a projection, guided searches, landmarks or diagrams."""
     level = readable(plain)
     expected = explicit(level)
-    limits = Limits(seconds=20, memory=1 << 26).begin()
-    context = gather(level, limits, first=1)
+    limits = Limits(seconds=20, memory=1 << 26, few=1).begin()
+    context = gather(level, limits)
     assume(context.free is None and not context.space.by_position)
     found = report_on(context)
     assume(not limits.over)
