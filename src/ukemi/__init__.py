@@ -493,7 +493,7 @@ def draw_map(
 
 
 def _level(given: Given) -> Level:
-    """A level as it is given, or from its file; a campaign as one level."""
+    """Return a level that was given, or read it from its file; a campaign becomes one level."""
     if isinstance(given, Campaign):
         return given.joined()
     return given if isinstance(given, Level) else load(given)

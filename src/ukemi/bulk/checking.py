@@ -1,4 +1,4 @@
-"""Checking one level file, and looking for what mends it."""
+"""Check one level file, and look for changes that mend it."""
 
 from __future__ import annotations
 
@@ -78,7 +78,7 @@ def check_and_mend(file: Given, limits: Limits, asking: Asking) -> Report:
 
 
 def _supposed(level: Level, limits: Limits, asking: Asking) -> Report:
-    """The check of a level of which something is supposed, with that of the level as it is."""
+    """Check a level as it is, and as the suppositions change it."""
     from ..supposing import suppose_all  # loaded where something is supposed
 
     supposed = suppose_all(level, asking.suppose).level
@@ -94,7 +94,7 @@ def _load(file: Given) -> Level:
 
 
 def _entered_with(level: Level, said: str) -> Level:
-    """A level as if come into with some items."""
+    """Return the level for a player who enters it with the given items."""
     counts: dict[str, int] = dict(level.inventory.start)
     for part in said.split(","):
         found = re.fullmatch(r"\s*(?:([1-9][0-9]{0,5})\s+)?(\S+)\s*", part)

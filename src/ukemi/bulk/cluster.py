@@ -64,7 +64,8 @@ def connected(address: str) -> Iterator[Any]:
 
 
 def _knock(address: str) -> None:
-    """Fail at once if nothing listens at an address: the libraries of a cluster would try for long.
+    """Fail at once if nothing listens at an address: the cluster's own library would keep trying for a long
+    time.
 
     Raises:
         ConnectionError: Nothing does, or it is no address.
@@ -87,7 +88,7 @@ def check_on_cluster(
     client: Any,
     on_result: Callable[[Checked], None] | None = None,
 ) -> Iterator[Checked]:
-    """Check levels on the workers of a cluster; one that dies loses nothing.
+    """Check levels on the workers of a cluster; if a worker dies, another one checks its levels.
 
     If a worker dies, another does its task again. A level over which workers die again and again
     is given up, and no other with it. Level files are read here: the workers need not have them.

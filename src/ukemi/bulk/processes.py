@@ -1,4 +1,4 @@
-"""Checking, or drawing, several levels at a time, in processes of their own."""
+"""Check or scatter several levels at a time, in processes of their own."""
 
 from __future__ import annotations
 
@@ -52,7 +52,7 @@ def check_parallel(
     jobs: int,
     on_result: Callable[[int, Checked], None] | None = None,
 ) -> Iterator[Checked]:
-    """Check levels in several processes; one that dies costs the level it was at, and no other.
+    """Check levels in several processes; a process that dies loses only the level that it was checking.
 
     Args:
         levels: The levels, or the names of their files.
@@ -184,7 +184,9 @@ def _as_they_come(
     jobs: int,
     stopped: Synchronized[int],
 ) -> Iterator[tuple[int, Result]]:
-    """The results, each with the number of its item; after a process has died, new ones do the rest."""
+    """Yield the results as they come, each with the number of its item; if a process dies, a new one does the
+    rest.
+    """
     left = dict.fromkeys(range(len(items)))
     alone: list[
         int

@@ -1,4 +1,4 @@
-"""Which findings a designer means as they are.
+"""Separate the findings that the designer has accepted from the others.
 
 A level that passes, and one that fails (nothing is unused there)::
 

@@ -18,7 +18,7 @@ from ..values import dataclass, field, replace
 
 @dataclass(frozen=True)
 class SearchInfo:
-    """How far the search went, and how long it took in seconds; two are equal whatever time they took.
+    """How far the search went, and how many seconds it took; two are compared without the seconds.
 
     Attributes:
         positions: The number of positions searched.
@@ -49,7 +49,7 @@ class Knowing:
 
 
 class Forms(Protocol):
-    """The forms that a report can be given in. Upper layers know them."""
+    """Turns a report into other forms; a higher layer provides it."""
 
     def to_dict(self, report: Report) -> dict[str, Any]:
         """Return a report as plain values."""

@@ -238,7 +238,7 @@ def check(
 
 
 def _settled(report: Report) -> bool:
-    """Whether a check left nothing open, for whatever reason: a search that was ended is made again."""
+    """Whether a check answered everything; if not, a later call with the same file of results makes it again."""
     whole = report.search.complete or report.quick or report.is_part
     return whole and not any(one.code == "undecided" for one in report.findings)
 

@@ -34,7 +34,7 @@ class Form(StrEnum):
 
 
 class Shown(StrEnum):
-    """The view of a level to convert."""
+    """What of a level is converted: its rooms, or the order of its things."""
 
     ROOMS = "rooms"
     ORDER = "order"

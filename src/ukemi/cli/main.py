@@ -41,7 +41,7 @@ _FILES = {name: file for commands in COMMANDS.values() for name, file in command
 
 
 def _reporting(command: Callable[..., Any]) -> Callable[..., Any]:
-    """A command that reports in a message what cannot be read or written, and ends with the code for that."""
+    """Wrap a command: if something cannot be read or written, it ends with a message and the code for that."""
 
     @wraps(command)
     def run(*arguments: Any, **options: Any) -> Any:

@@ -307,7 +307,7 @@ class _Watching:
         return ""
 
     def _forget(self) -> None:
-        """Forget what was supposed of levels as they were, and stop searching."""
+        """Forget what was supposed of levels that have changed, and stop those searches."""
         for one in self._asked.values():
             one.deadline.stop()
         self._asked = {}

@@ -77,7 +77,7 @@ def _campaign_changes(old: CampaignParts, new: CampaignParts) -> tuple[list[str]
 
 
 def _in_campaign(one: Renamed, stage: str, campaign: CampaignParts) -> Renamed:
-    """A renaming in a level, in the names of the campaign: items and shared flags belong to no level."""
+    """Return a renaming in one level with the names of the campaign; items and shared flags keep theirs."""
     if one.kind == "item" or (one.kind == "flag" and one.new in campaign.shares):
         return one
     return Renamed(one.kind, f"{stage}/{one.old}", f"{stage}/{one.new}")

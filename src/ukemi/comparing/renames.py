@@ -67,7 +67,7 @@ def _names(level: Level) -> dict[str, set[str]]:
 
 
 def _share(pair: Renamed, said: set[tuple[Path, str]], now: set[tuple[Path, str]]) -> float:
-    """The share of what was said of an old name that is said of a new one now."""
+    """Return which share of what the old version says of one name the new version says of the other."""
     word = _word(pair.old)
     with_it = [(path, text) for path, text in said if word.search("\0".join((*path, text)))]
     if not with_it:
@@ -80,7 +80,7 @@ def _share(pair: Renamed, said: set[tuple[Path, str]], now: set[tuple[Path, str]
 
 
 def _said(document: Any, path: Path = ()) -> Iterator[tuple[Path, str]]:
-    """Everything that plain data say, each with where: the order of lists does not count."""
+    """List every value of plain data with its path; the order of lists does not count."""
     match document:
         case Mapping() if document:
             for key, value in document.items():

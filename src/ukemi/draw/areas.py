@@ -1,5 +1,5 @@
-"""The frames of areas: a rectangle around the rooms of each or, if others are among them, around the cells of the grid
-that its rooms are in.
+"""Draw a frame around the rooms of each area; if other rooms lie among them, around the grid cells of its
+rooms.
 """
 
 from __future__ import annotations

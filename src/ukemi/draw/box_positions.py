@@ -329,7 +329,7 @@ class _Grid:
         return int(column), int(row)
 
     def settle(self) -> None:
-        """Let rooms change places until that makes nothing better."""
+        """Swap rooms until no swap makes the picture better."""
         if not len(self._a):
             return
         random = Random(1)

@@ -105,7 +105,7 @@ def _starts(level: Level) -> set[str]:
 
 
 def hidden(seen: Condition) -> str:
-    """Return until when a thing is hidden, in words; nothing for a thing that is seen from the start."""
+    """Return, in words, until when a thing is hidden; empty for a thing that is seen from the start."""
     return "" if seen == ALWAYS else f", hidden until {seen}"
 
 

@@ -1,4 +1,4 @@
-"""Where a name stands in every file that means the same thing: those of a campaign belong together."""
+"""Find a name in all files that use it for the same thing: the files of a campaign belong together."""
 
 from __future__ import annotations
 
@@ -17,7 +17,7 @@ class UnreadableError(ValueError):
 
 
 class Everywhere:
-    """The files that mean a thing.
+    """The files in which a name stands for one thing.
 
     In a campaign, items of the same name are one item, and so are shared flags: all its levels mean it.
     Everything else is of one level, and is meant there and in the campaign's own file.
@@ -57,7 +57,9 @@ class Everywhere:
 def _in_campaign(
     whole: Document, file: str, name: str, kind: str
 ) -> tuple[list[str], bool, list[Mention]]:
-    """The files of a campaign's levels, whether all of them mean a thing of one, and where the campaign names it."""
+    """Return the files of a campaign's levels, whether the name stands for one thing in all of them, and where
+    the campaign has it.
+    """
     assert isinstance(whole.level, Joined)
     stages = whole.level.campaign.stages.values()
     files = {one.name: str(one.level.file) for one in stages}

@@ -1,4 +1,4 @@
-"""Giving a thing another name in every file that means it: those of a campaign belong together."""
+"""Rename a thing in all files that use its name: the files of a campaign belong together."""
 
 from __future__ import annotations
 
@@ -50,7 +50,7 @@ def renamed_everywhere(
 def _see_that_it_reads(
     found: Mapping[str, tuple[Document, list[Mention]]], wholes: Mapping[str, Document], new: str
 ) -> None:
-    """Refuse a name with which a file could no longer be read that could be before."""
+    """Refuse a name that would make a readable file unreadable."""
     texts = {file: replaced(one.text, spans, new) for file, (one, spans) in found.items()}
     try:
         for file, (one, _) in found.items():

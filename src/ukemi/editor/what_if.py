@@ -1,4 +1,4 @@
-"""Suppose something of a level in the editor, by an action at a thing; show the changes as a comparison."""
+"""Offer suppositions about a thing in the editor, and show their changes as a comparison."""
 
 from __future__ import annotations
 

@@ -127,7 +127,7 @@ class _NetWriter:
     # -- transitions --------------------------------------------------------------------------
 
     def _of(self, action: Action) -> Iterator[Transition]:
-        """The transitions of an action: for each way that what it asks can hold."""
+        """The transitions of an action: one for each way in which its conditions can hold."""
         seen = set()
         for ranges in self._ways(action.source[0], [*action.branch.conditions], {}):
             if (same := frozenset(ranges.items())) not in seen:
@@ -150,7 +150,7 @@ class _NetWriter:
                 yield made
 
     def _ways(self, place: int, wanted: list[Expression], ranges: _Ranges) -> Iterator[_Ranges]:
-        """The ways in which all of something holds: between what each variable has to be then."""
+        """The ways in which several conditions hold together, each as a range for every variable."""
         left = [*wanted]
         choices: list[tuple[Expression, ...]] = []
         while left:
@@ -187,7 +187,7 @@ class _NetWriter:
             yield from self._ways(place, [one, *map(AnyOf, others)], ranges)
 
     def _narrowed(self, place: int, wanted: Expression, ranges: _Ranges) -> _Ranges | None:
-        """The ranges where one more thing holds; ``None`` where that cannot be."""
+        """Narrow ranges by one more condition; ``None`` if it cannot hold in them."""
         positive = not isinstance(wanted, Negated)
         inner = wanted if positive else wanted.part  # type: ignore[attr-defined]
         match inner:

@@ -1,4 +1,4 @@
-"""Decide which parts of a level can be said in the forms of programs that do not know its rules."""
+"""Decide which parts of a level the forms of other programs can express."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from ..rules.branches import TooManyBranchesError
 
 
 class CannotBeSaidError(ValueError):
-    """Something of a level that another form has no words for."""
+    """A part of a level that another form cannot express."""
 
 
 def sayable(level: Level, form: str) -> tuple[Rules, list[Action]]:

@@ -34,7 +34,7 @@ _header = re.compile(r"\s*(\S+)\s*(<->|->)\s*(\S+)\s*").fullmatch
 
 
 class TableError(ValueError):
-    """A table that says no level; the message names the table, the row and the column."""
+    """A table from which no level can be read; the message names the table, the row and the column."""
 
 
 @dataclass

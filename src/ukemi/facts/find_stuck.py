@@ -63,7 +63,7 @@ def find_stuck(relaxed: Relaxed) -> list[Move] | None:
 
 
 class _Detours:
-    """Leaves out moves of a run that gets stuck, as long as it still gets stuck.
+    """Leaves out moves of a run that gets stuck, as long as the shorter run still gets stuck.
 
     Halves of its moves are left out, then quarters and so on: A. Zeller and R. Hildebrandt, "Simplifying and
     isolating failure-inducing input", IEEE Transactions on Software Engineering 28 (2002).

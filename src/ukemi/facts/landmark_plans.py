@@ -1,4 +1,5 @@
-"""Runs where nothing is ever lost: what they must do is done in the order in which it was found possible.
+"""Find runs if nothing is ever lost: they make the required moves in the order in which these were found
+possible.
 
 Their moves are found from the end back, like those of relaxed plans: J. Hoffmann and B. Nebel, "The FF
 planning system", Journal of Artificial Intelligence Research 14 (2001). The runs are not always shortest.

@@ -106,7 +106,7 @@ class LowerBound:
         return Landmark(frozenset(numbers), min(costs, default=0))
 
     def _cross(self, rooms: Collection[int]) -> None:
-        """Find the bridges that must be crossed, in the tree of parts that begins at the start."""
+        """Find the bridges that every run crosses, in the tree of parts whose root is the part of the start."""
         walking, parts = self._walking, self._walking.parts
         self._parts = parts
         start = parts[self._rules.initial[PLACE]]

@@ -54,7 +54,7 @@ class Projection:
 
 
 def _projected(actions: Iterable[Action], kept: set[int]) -> Iterator[Action]:
-    """The actions with only what they ask of some variables and do to them."""
+    """The actions reduced to some variables: what they ask of these, and how they change them."""
 
     def atom(one: Expression, positive: bool) -> Expression:
         if not isinstance(one, AtLeast | Is) or one.variable not in kept:

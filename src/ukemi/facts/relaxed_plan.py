@@ -52,7 +52,7 @@ class _Action:
 
 
 class Planner:
-    """Plans from positions of one level, were nothing ever lost.
+    """Makes plans from positions of one level, as if nothing were ever lost.
 
     Args:
         relaxed: The relaxed level; its limits apply here, too.

@@ -149,7 +149,9 @@ class SafeMoves:
         return self._gain(other) <= self._gain(move)
 
     def _closes_nothing(self, move: Move, variable: int) -> bool:
-        """Whether all that setting a variable makes impossible would have given no more."""
+        """Whether the moves that become impossible once a variable is set would give nothing that this move
+        does not give.
+        """
         closers = [one for one in self.closers.get(variable, ()) if one is not move]
         return all(self.gives_all(move, other) for other in closers)
 

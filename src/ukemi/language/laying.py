@@ -1,4 +1,4 @@
-"""Read what a level is given in Python as if a level file said so, and check every name in it."""
+"""Read the values that Python code gives to a level as a level file would give them, and check every name."""
 
 from __future__ import annotations
 

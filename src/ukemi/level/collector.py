@@ -12,7 +12,7 @@ _Made = TypeVar("_Made")
 
 
 def without_collector(make: Callable[_Given, _Made]) -> Callable[_Given, _Made]:
-    """Let a function run without the collector, which would find nothing each time it looked.
+    """Let a function run without the garbage collector, which would find nothing to free.
 
     A large level is a hundred thousand objects that all stay: looking through them again and
     again takes a third of the time of reading it.

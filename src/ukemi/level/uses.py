@@ -1,4 +1,4 @@
-"""Where a level uses a name, besides where it is given: what must not be taken out as long as it is used."""
+"""Find where a level uses a name: a thing must not be removed as long as something uses its name."""
 
 from __future__ import annotations
 

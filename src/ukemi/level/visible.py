@@ -1,4 +1,4 @@
-"""Text that shows what is in it: nothing in a name or a label can steer a terminal or a log."""
+"""Write out hidden characters, so that no name or label can control a terminal or a log."""
 
 from __future__ import annotations
 

@@ -116,7 +116,7 @@ def mends_of_finding(
     checks: int = MOST_CHECKED,
     enough: int = ENOUGH,
 ) -> Mends:
-    """Find changes with which one finding is gone, and nothing of its severity or a graver one is new.
+    """Find changes that remove one finding and bring no new finding of its severity or a graver one.
 
     Args:
         finding: One of its findings.

@@ -18,7 +18,8 @@ from ..values import dataclass
 
 @dataclass(frozen=True)
 class Mend:
-    """A change to a level, or to a file that cannot be read; with it, nothing as grave is new.
+    """A change to a level, or to a file that cannot be read, that brings no new finding as grave as the one it
+    removes.
 
     Attributes:
         say: The change, in a sentence.

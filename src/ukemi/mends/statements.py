@@ -1,4 +1,4 @@
-"""What a level's file says of its ways, conditions, switches and acts, and where."""
+"""Find where a level file describes its ways, conditions, switches and acts, and what it says."""
 
 from __future__ import annotations
 
@@ -25,7 +25,7 @@ def ways_said(site: Site) -> Iterator[tuple[Path, str, dict[str, Any]]]:
 
 
 def conditions_said(site: Site) -> Iterator[tuple[str, Path, str]]:
-    """Each condition of the file: of what, where it stands, and what it says."""
+    """Each condition of the file: what it belongs to, where it stands, and what it says."""
     goal = site.document.get("goal")
     if isinstance(goal, str):
         yield "the goal", ("goal",), goal

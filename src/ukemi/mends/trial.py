@@ -119,7 +119,7 @@ class Trial:
         self._seen: set[str] = set()
 
     def helping(self, corrections: Iterable[Correction]) -> Iterator[Helping]:
-        """Yield the corrections that help, the likeliest first, each as soon as none before it can come.
+        """Yield the corrections that help, the likeliest first: each as soon as no likelier one can follow.
 
         Those that differ only by a place are one.
         """

@@ -91,7 +91,7 @@ def _lock_without(path: Path, said: dict[str, Any], field: str) -> tuple[Edit, .
 
 
 def _gates_before(site: Site) -> Iterator[Correction]:
-    """Add a gate before the point of no return that asks for what would be missing."""
+    """Add a gate before the point of no return; it asks for what the player would lack beyond it."""
     for passage in _walked(site):
         asked = "" if passage.gate == ALWAYS else str(passage.gate)
         wanted = [flag for name in site.flags for flag in (name, f"not {name}")]

@@ -254,7 +254,7 @@ class Choices:
         return all(self._merged(move) for move in option.moves)
 
     def _interests(self, position: Position) -> dict[tuple[str, ...], str]:
-        """Return the targets of a walk to a place, with their names."""
+        """Return the things in a place that a player may want to walk to, with their names."""
         place = position[self.rules.place_of(self.player)]
         room = self.level.rooms[self.rules.places[place]]
         found: dict[tuple[str, ...], str] = {}

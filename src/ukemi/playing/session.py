@@ -169,7 +169,9 @@ _SESSION = Fields(
 
 
 def how_it_ends(end: int, can_finish: Answer) -> str:
-    """Return how a play stands: the value of :data:`~ukemi.rules.END`, and whether it can still finish."""
+    """Return how a play has ended, or that it goes on, as a value of :data:`~ukemi.rules.END`; and whether it
+    can still finish.
+    """
     if end:
         return ("playing", "finished", "dead")[end]
     return "stuck" if can_finish == Answer.NO else "playing"

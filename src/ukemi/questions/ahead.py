@@ -12,7 +12,7 @@ from .verdict import Answer, settled
 
 
 class Ahead(NamedTuple):
-    """The consequences of a position.
+    """What can come of a position.
 
     Attributes:
         rooms: The rooms that can be entered from there, its own included; ``None`` if undecided.

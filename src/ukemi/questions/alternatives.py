@@ -1,4 +1,5 @@
-"""What is needed either or: a few sets of things, and every finishing run does all of one of them.
+"""Find what is needed either-or: some sets of things, such that every finishing run does all of at least one
+set.
 
 First, optional things are put into groups: two things are in one group if no finishing run leaves out both, and three
 if none leaves out all three. Then two kinds of sets are enumerated side by side in each group: the smallest sets that
@@ -106,7 +107,7 @@ def _unavoidable(
 
 
 def _unavoidable_in(free: FreeLevel, names: Sequence[str]) -> Iterator[tuple[str, ...]]:
-    """The same in a level in which nothing is ever lost: what must be done if others are left out."""
+    """The same for a level in which nothing is ever lost: what must be done if others are left out."""
     moves = {name: free.doing([name]) for name in names}
     required = {name: _must_without(free, moves[name]) for name in names}
     left: list[tuple[str, str]] = []  # the pairs that some finishing run leaves out

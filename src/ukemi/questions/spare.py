@@ -163,7 +163,9 @@ def left_lying(context: Context[S], without: Sequence[str]) -> Context[S] | None
 
 
 def _lies_by_units(level: Level, where: str) -> bool:
-    """Whether each unit of a placed item can be left, and nothing asks for all units, however many there are."""
+    """Whether units of a placed item can be left lying one by one, and no condition asks for all units that
+    there are.
+    """
     room, _, item = where.rpartition("/")
     asked = (atom for one in all_conditions(level) for atom in atoms(one.condition))
     return not level.rooms[room].items[item].pile and HasAll(item) not in asked

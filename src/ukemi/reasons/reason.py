@@ -352,7 +352,7 @@ class Reasons:
         others: Sequence[str],
         found: _Findings,
     ) -> None:
-        """A shut door that asks for none of some other items."""
+        """Find a shut door that would help if it were open, and that asks for none of the other items."""
         for passage, lock in self.level.doors():
             opened = self.rules.index["opened", passage.thing]
             if position[opened] or not within.intersection(passage.ends):
@@ -433,7 +433,7 @@ class Reasons:
         return f" ({'; '.join(said)})" if said else ""
 
     def _collapsing(self, found: _Findings) -> None:
-        """A passage that collapses, so that nothing finishes from the start."""
+        """Find a passage that collapses, if the level could be finished from the start without that."""
         once = [one for one in self.level.passages if one.once]
         for passage in once[:MOST_TURNED]:
             stays = self.level.copy()
@@ -449,7 +449,7 @@ class Reasons:
                 return
 
     def _collapsed(self, position: Position, found: _Findings) -> None:
-        """A passage that collapsed behind the player."""
+        """Find a passage that collapsed behind the player and would help if it were still there."""
         for variable, number in self.rules.index.items():
             if variable[0] == "collapsed" and position[number]:
                 values = list(position)
@@ -463,7 +463,7 @@ class Reasons:
                     return
 
     def _plate_behind_its_gate(self, within: set[str], found: _Findings) -> None:
-        """A gate that always asks for somebody in the room that it leads to, and no other way leads there."""
+        """Find a gate that asks for somebody in the room that it leads to, if no other way leads there."""
         into: dict[str, list[Passage]] = {}
         for passage in self.level.passages:
             for here, there in passage.walks():
@@ -481,7 +481,7 @@ class Reasons:
                     return
 
     def _no_way_to(self, position: Position, within: set[str], found: _Findings) -> None:
-        """A one-way passage that leads only out of where the player would have to go."""
+        """Find a one-way passage that leads only out of where the player would have to go."""
         tried = 0
         for passage in self.level.passages:
             if passage.two_way or passage.b not in within or passage.a in within:

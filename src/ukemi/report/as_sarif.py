@@ -71,7 +71,7 @@ def _of_finding(finding: Finding, level: Level) -> dict[str, Any]:
 
 
 def _fix(mend: Mend) -> dict[str, Any]:
-    """A mend as lines of the file that others stand for."""
+    """A mend, as lines of the file and the lines that replace them."""
     old = mend.before[mend.file].splitlines(keepends=True)
     new = mend.text.splitlines(keepends=True)
     replaced = [

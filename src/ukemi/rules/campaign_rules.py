@@ -52,7 +52,9 @@ class CampaignCompiler(Compiler):
 
     @cached_property
     def _over(self) -> dict[int, Expression]:
-        """For each room of a level that ends by itself, unless the campaign ends with it: a guard that it goes on."""
+        """For each room of a level that ends at its goal by itself, return the guard that it has not ended yet;
+        a level that ends the campaign is left out.
+        """
         found: dict[int, Expression] = {}
         moves, self.names.player = self.names.player, None  # a goal is about all players
         for name, goal in self.level.goals.items():

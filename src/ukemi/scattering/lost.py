@@ -1,4 +1,4 @@
-"""Whether a level is lost whatever the things do that are not laid yet.
+"""Prove early that a level is lost, wherever the remaining things are laid.
 
 A relaxation, as in J. Pearl, *Heuristics* (Addison-Wesley, 1984), section 4.1: the things not yet laid are
 at hand, wherever the player is. Everything that is impossible then stays impossible for every placement
@@ -38,7 +38,7 @@ class Needs:
 
 
 class LossTest:
-    """Proves early that a level is lost, whatever the things do that are not laid yet.
+    """Proves early that a level is lost, wherever the remaining things are laid.
 
     Args:
         level: The level, without the things that are scattered.
@@ -175,7 +175,7 @@ def _run(rules: Rules, start: Position, limits: Limits) -> list[Move] | set[int]
 
 
 def _last(found: Exploration) -> dict[Position, frozenset[str]]:
-    """One position of each set of positions that, once entered, is never left; with its rooms."""
+    """One position of each set of positions that is never left again, with the rooms of that set."""
     part = strong_parts(found.following)
     left = {
         part[a] for a, after in enumerate(found.following) if any(part[b] != part[a] for b in after)

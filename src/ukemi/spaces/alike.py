@@ -14,7 +14,9 @@ from ..rules import Move, Position, Rules
 
 
 class Alike:
-    """Tells players apart again whom the rules treat alike."""
+    """Treats players that the rules do not distinguish as one kind: one position represents all its
+    permutations.
+    """
 
     def __init__(self, rules: Rules) -> None:
         self.rules = rules
@@ -39,7 +41,7 @@ class Alike:
             yield dict(zip(players, order, strict=True))
 
     def renamed(self, move: Move, names: dict[str, str]) -> Move:
-        """The same move, made by another player: by name, who replaces whom."""
+        """Return the same move made by another player; the names say who replaces whom."""
         by = move.what.get("by")
         if by is None:
             return move
@@ -65,7 +67,7 @@ class Alike:
         return found
 
     def _called(self, position: Position, names: dict[str, str]) -> Position:
-        """A position as it is shown where each player has another's name."""
+        """Return a position with the players' names exchanged."""
         values = list(position)
         players, alike = self.rules.players, self.rules.alike
         for shown, own in names.items():

@@ -8,7 +8,7 @@ from ..bits import numbers_of
 
 
 class NumberSet:
-    """Some numbers.
+    """A set of numbers.
 
     Attributes:
         bits: The bit of each of them is set.

@@ -22,7 +22,9 @@ MOST_GAPS = 3
 
 @finding
 def bypassed(answered: Answered) -> Iterator[Finding]:
-    """Report each door with a key, if both of its sides are reachable without ever opening it, for nothing else."""
+    """Report each door with a key, if both of its sides can be reached without opening it and without anything
+    in its place.
+    """
     level, context = answered.level, answered.context
     for passage, lock in level.doors():
         has_key = any(

@@ -44,7 +44,7 @@ def _way(route: Route) -> str:
 
 
 def _left_in(rules: Rules, item: str, route: Route) -> str:
-    """The last level of a route that was left with something lying there, or with less carried."""
+    """The last level of a route that the player left with something still lying there, or carrying less."""
     lies = [n for one, n in rules.index.items() if one[0] != "carried" and one[-1] == item]
     carried = rules.carried(item)
     found = ""

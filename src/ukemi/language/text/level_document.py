@@ -1,4 +1,4 @@
-"""What the file of a level says: where its things stand there, and the edits that add and remove them."""
+"""Find where a level file describes its things, and make the edits that add and remove things."""
 
 from __future__ import annotations
 

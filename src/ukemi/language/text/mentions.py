@@ -1,4 +1,4 @@
-"""Where a level file speaks of each thing: by what names, and where they stand."""
+"""Find where a level file names each thing."""
 
 from __future__ import annotations
 

@@ -10,7 +10,7 @@ from .tilemap import Tile
 
 
 def undrawn(level: Contents, matters: Callable[[Tile], bool], would: str = "") -> str:
-    """Say which symbols that matter stand on no map.
+    """Name the symbols that matter and stand on no map.
 
     Args:
         matters: Whether a symbol with some meaning is looked for.
