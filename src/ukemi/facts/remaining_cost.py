@@ -17,9 +17,8 @@ from .walking_graph import WalkingGraph
 def remaining_cost(rules: Rules, space: Space[S], targets: S, finishing: bool = False) -> Estimate:
     """Estimate what runs into some positions still cost.
 
-    Three costs are still to come: what every run has to do and has not done yet; each bridge to a part of the
-    level in which something is left to do, there and back; the way into each room in which something is left to
-    do. With several players, only what has to be done is counted: anyone may be there already.
+    Two costs are still to come: what every run has to do and has not done yet; and each bridge to a part of the
+    level in which something is left to do, there and back. With several players, only what has to be done is counted: anyone may be there already.
 
     Args:
         rules: The rules of a level.
@@ -32,9 +31,7 @@ def remaining_cost(rules: Rules, space: Space[S], targets: S, finishing: bool = 
     if len(rules.standing) > 1:
         return Estimate(terms, frozenset())
     ends = space.places(targets)
-    walking = WalkingGraph(rules)
-    terms += _bridges(walking, duties, ends)
-    terms += _entries(rules, walking, duties, ends)
+    terms += _bridges(WalkingGraph(rules), duties, ends)
     return Estimate(terms, _first(rules, duties) if finishing else frozenset())
 
 
@@ -140,28 +137,6 @@ def _bridges(walking: WalkingGraph, duties: list[_Duty], ends: set[int]) -> Iter
             rest = frozenset(range(len(parts))) - far
             yield Term(there + back, rest, AnyOf(tuple(left)))
         yield Term(back, far, TRUE)
-
-
-def _entries(
-    rules: Rules, walking: WalkingGraph, duties: list[_Duty], ends: set[int]
-) -> Iterator[Term]:
-    """Yield the cost of the way into each room, if something is left to do there and no bridge leads into it."""
-    ways: dict[int, list[tuple[int, int]]] = {}
-    for number, to in walking.walks.items():
-        ways.setdefault(to, []).extend(
-            (here, rules.moves[number].cost) for here in rules.moves[number].places
-        )
-    for room, some in ways.items():
-        elsewhere = [(here, cost) for here, cost in some if here != room]
-        if not elsewhere or any(
-            walking.parts[here] != walking.parts[room] for here, _ in elsewhere
-        ):
-            continue
-        left = [duty.undone for duty in duties if duty.rooms == {room}]
-        guard = TRUE if ends == {room} else AnyOf(tuple(left)) if left else None
-        if guard is not None:
-            others = frozenset(range(len(rules.places))) - {room}
-            yield Term(min(cost for _, cost in elsewhere), others, guard)
 
 
 def _first(rules: Rules, duties: list[_Duty]) -> frozenset[int]:
