@@ -178,6 +178,13 @@ def test_a_player_is_in_no_room_because_of_its_number() -> None:
     assert reach.finishes and reach.rooms == {0, 1, 2, 3}
     plan = Planner(Relaxed(rules)).plan(rules.start())
     assert [move.what.get("to", "") for move in plan or ()] == ["loft", "pit", ""]
+    for elsewhere, finishes in (("pit", True), ("quay", False)):  # Ben never leaves the quay
+        gated = (
+            "{goal: ada at mill, players: {ada: {start: loft}, ben: {start: quay}}, rooms: [quay, pit, loft, mill],"
+            f" passages: [loft -> mill: {{gate: not ben at {elsewhere}}}]}}"
+        )
+        rules = compile_level(ukemi.loads(gated))
+        assert Relaxed(rules).reach(rules.start()).finishes == finishes
 
 
 def test_an_inventory_may_be_just_full() -> None:

@@ -834,3 +834,18 @@ def test_the_time_for_mends_takes_nothing_from_the_check() -> None:
     assert plain.search.complete and none.search.complete
     assert {(one.mends, one.mends_cut_short) for one in none.findings} == {((), True)}
     assert all(one.mends for one in some.findings)
+
+
+def test_of_a_long_line_only_what_changes_is_shown() -> None:
+    sheds = ", ".join(f"shed-{number}" for number in range(40))
+    text = f"{{start: quay, goal: mill, rooms: [quay, mill, {sheds}], passages: [mill -> quay, quay -> shed-1], areas: {{yard: [{sheds}]}}}}"
+    first = ukemi.mends_of(ukemi.loads(text))[0]
+    gone, come = first.diff
+    assert (gone[0], come[0]) == ("-", "+") and max(len(gone), len(come)) < 200
+    for line, whole in ((gone, text), (come, first.text)):
+        assert line[1:3] == "… " and line[-2:] == " …" and line[3:-2] in whole
+    assert "mill -> quay" in gone and text.replace(gone[3:-2], come[3:-2]) == first.text.rstrip(
+        "\n"
+    )
+    at_end = Mend("", {"": text + " # so"}, {"": text})
+    assert at_end.diff[1].endswith(" # so") and at_end.diff[1].startswith("+… ")

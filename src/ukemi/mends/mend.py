@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from difflib import unified_diff
+from difflib import SequenceMatcher
 from functools import cached_property
 from typing import Any
 
@@ -56,7 +56,7 @@ class Mend:
 
     @cached_property
     def diff(self) -> list[str]:
-        """The lines that go and those that come, each with ``-`` or ``+`` before it."""
+        """The lines that go and those that come, each with ``-`` or ``+`` before it; of long lines, what changes."""
         return [*_changed_lines(self.before[self.file], self.text)]
 
     def apply(self, level: Level) -> Level:
@@ -88,6 +88,35 @@ class Mend:
         return {"say": self.say, **file, **warns, "edit": edits}
 
 
+#: Of a line with more characters, only the part that changes is shown, with so many characters around it.
+LONG_LINE, AROUND = 200, 60
+
+
 def _changed_lines(old: str, new: str) -> Iterator[str]:
-    lines = unified_diff(old.splitlines(), new.splitlines(), n=0, lineterm="")
-    return (line for line in list(lines)[2:] if not line.startswith("@@"))
+    before, after = old.splitlines(), new.splitlines()
+    for what, begin, end, new_begin, new_end in SequenceMatcher(None, before, after).get_opcodes():
+        if what != "equal":
+            gone, come = before[begin:end], after[new_begin:new_end]
+            if len(gone) == len(come):
+                pairs = [_changed_parts(*pair) for pair in zip(gone, come, strict=True)]
+                gone, come = [one for one, _ in pairs], [one for _, one in pairs]
+            yield from (f"-{line}" for line in gone)
+            yield from (f"+{line}" for line in come)
+
+
+def _changed_parts(old: str, new: str) -> tuple[str, str]:
+    """Two versions of a line; of a long line, the part in which they differ."""
+    if max(len(old), len(new)) <= LONG_LINE:
+        return old, new
+    begin = _same_at_first(old, new)
+    same = _same_at_first(old[begin:][::-1], new[begin:][::-1])
+    left, right = max(begin - AROUND, 0), max(same - AROUND, 0)
+    marks = "… " * (left > 0), " …" * (right > 0)
+    parts = (f"{marks[0]}{line[left : len(line) - right]}{marks[1]}" for line in (old, new))
+    return next(parts), next(parts)
+
+
+def _same_at_first(old: str, new: str) -> int:
+    """Return how many characters two texts begin with in common."""
+    both = enumerate(zip(old, new, strict=False))
+    return next((number for number, (a, b) in both if a != b), min(len(old), len(new)))
