@@ -5,6 +5,7 @@ from __future__ import annotations
 import importlib
 import json
 import re
+from itertools import pairwise
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -17,7 +18,7 @@ from hypothesis import strategies as st
 
 import ukemi
 from ukemi.bits import bits_of, numbers_of
-from ukemi.graph import strong_parts
+from ukemi.graph import on_every_way, strong_parts
 from ukemi.level.maps.cell_sets import regions, runs
 
 from .helpers import DEMO, ROOT
@@ -245,6 +246,21 @@ def test_parts_that_lead_to_each_other_are_those_of_a_graph_library(
     expected = {frozenset(one) for one in networkx.strongly_connected_components(graph)}
     assert {frozenset(one) for one in found.values()} == expected
     assert sorted(found) == list(range(len(found))) and all(part[a] >= part[b] for a, b in edges)
+
+
+@given(
+    st.lists(st.integers(2, 9), unique=True),
+    st.lists(st.tuples(st.integers(0, 9), st.integers(0, 9)), max_size=15),
+)
+def test_what_every_way_goes_through_is_as_a_graph_library_says(
+    middle: list[int], edges: list[tuple[int, int]]
+) -> None:
+    way = [0, *middle, 1]
+    graph = networkx.DiGraph([*pairwise(way), *edges])
+    above, expected = networkx.immediate_dominators(graph, 0), [1]
+    while expected[-1]:
+        expected.append(above[expected[-1]])
+    assert on_every_way(way, graph.__getitem__) == expected[::-1]
 
 
 @given(st.integers(1, 9), st.integers(1, 9), st.randoms(use_true_random=False))

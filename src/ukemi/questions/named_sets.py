@@ -12,7 +12,7 @@ from functools import cached_property
 from typing import TYPE_CHECKING, Generic, TypeVar
 
 from ..facts.relaxed import Reach, Relaxed
-from ..graph import Dominators
+from ..graph import closure
 from ..level import Level
 from ..level.conditions import Condition, SomeoneAt
 from ..level.joined import Joined
@@ -69,6 +69,7 @@ class Sets(Generic[S]):
         self._not_yet: dict[str, S] = {}
         self._can_take: dict[frozenset[str], S] = {}
         self._reach_without: dict[str, Reach] = {}
+        self._around: dict[int, set[int]] = {}  # for a room, the rooms that ways round it lead to
         self.finishing_runs: list[Route] = []
         self._entered: list[set[str]] = []
         self._in_vain = 0
@@ -222,16 +223,20 @@ class Sets(Generic[S]):
     def only_through(self, room: str, positions: S) -> bool:
         """Whether every way to some positions enters a room, were every passage open."""
         place = self.rules.places.index(room)
-        return self._dominators.dominates(place, self.space.places(positions))
+        if place not in self._around:
+            start = {self.rules.start()[PLACE]} - {place}
+            self._around[place] = closure(start, lambda here: self._leads[here] - {place})
+        return self._around[place].isdisjoint(self.space.places(positions))
 
     @cached_property
-    def _dominators(self) -> Dominators:
+    def _leads(self) -> list[set[int]]:
+        """For each room, the rooms that passages lead to."""
         leads: list[set[int]] = [set() for _ in self.rules.places]
         for move in self.rules.moves:
             if (to := move.leads_to) is not None:
                 for place in move.places:
                     leads[place].add(to)
-        return Dominators(leads, self.rules.start()[PLACE])
+        return leads
 
     def cannot_finish_without(self, name: str) -> bool:
         """Whether the relaxed level shows that no run finishes without entering a room, or walking a gate.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import TYPE_CHECKING
 
-from ...graph import CheapestWays, Dominators
+from ...graph import CheapestWays, on_every_way
 from ..room import Cell
 from .side_view import SideGrid, grid_of
 from .tilemap import BUILT_IN
@@ -87,7 +87,6 @@ class Paths:
         ways = CheapestWays(first, lambda here: ((to, 1, to) for to in leads[here]))
         if not ways.reach(last):
             return []
-        tree = Dominators(leads, first)
         up, left = grid.offsets["up"], grid.offsets["left"]
 
         def walled(cell: int) -> bool:
@@ -95,10 +94,9 @@ class Paths:
 
         return [
             str(Cell(start.map, *grid.column_row(here)))
-            for here in ways.to(last)
+            for here in on_every_way([first, *ways.to(last)], leads.__getitem__)
             if grid.plain >> here & 1
             and any(walled(here - side) and walled(here + side) for side in (up, left))
-            and tree.dominates(here, [last])
         ]
 
     def _number(self, cell: Cell) -> int:
