@@ -23,7 +23,7 @@ from hypothesis import strategies as st
 
 import ukemi
 from ukemi.bulk import processes
-from ukemi.checks.check import report_on
+from ukemi.checks.check import report_on, unreached_rooms
 from ukemi.facts.guided import find_run
 from ukemi.facts.relaxed import Reach, Relaxed
 from ukemi.facts.relaxed_plan import Planner
@@ -185,6 +185,18 @@ def test_a_player_is_in_no_room_because_of_its_number() -> None:
         )
         rules = compile_level(ukemi.loads(gated))
         assert Relaxed(rules).reach(rules.start()).finishes == finishes
+
+
+@pytest.mark.parametrize(("rooms", "players"), [(4, 1), (20, 1), (10, 2)])
+def test_rooms_that_no_run_enters_are_known_without_all_positions(rooms: int, players: int) -> None:
+    level = designed(rooms, 5, players)
+    for name in ("cellar", "vault"):
+        level.room(name)
+    level.item("crowbar")
+    level.passage("room-0 <-> cellar", lock="crowbar", name="cellar-door")
+    level.passage("vault -> room-0")
+    assert unreached_rooms(level) == {"cellar", "vault"}
+    assert {"cellar", "vault"} <= ukemi.check(level).unreached
 
 
 def test_an_inventory_may_be_just_full() -> None:

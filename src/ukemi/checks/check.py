@@ -121,7 +121,7 @@ def unreached_rooms(level: Level, limits: Limits | None = None) -> frozenset[str
     """
     limits = (limits or Limits()).begin()
     context = gather(level, limits, at_once=True)
-    if context.all_seen or level.several:
+    if context.all_seen:
         return status.never_entered(context)
     entered = Relaxed(context.rules, limits).reach(context.rules.initial).rooms
     return frozenset(level.rooms.keys() - {context.rules.places[place] for place in entered})
