@@ -12,6 +12,7 @@ from xml.etree import ElementTree
 
 import jsonschema
 import pytest
+import yaml
 
 import ukemi
 from ukemi.checks.route_words import route_words
@@ -263,11 +264,15 @@ def test_folders_patterns_and_standard_input_stand_for_levels(tmp_path: Path) ->
     (tmp_path / "deep").mkdir()
     for name in ("b.yaml", "a.yaml", "deep/c.yaml"):
         (tmp_path / name).write_text((DEMO / "tide-mill.yaml").read_text())
+    whole = yaml.safe_load((DEMO / "tide-mill.yaml").read_text())
+    (tmp_path / "d.json").write_text(
+        json.dumps({"name": whole.pop("name"), **whole})
+    )  # in one line
     (tmp_path / "notes.yaml").write_text("remarks: none\n")
     (tmp_path / "play.json").write_text("{}")
     told = run("check", "--quiet", ".", cwd=tmp_path).stdout
-    files = ["a.yaml", "b.yaml", "deep/c.yaml"]
-    assert [line.partition("(")[2].partition(")")[0] for line in told.splitlines()[:3]] == files
+    files = ["a.yaml", "b.yaml", "d.json", "deep/c.yaml"]
+    assert [line.partition("(")[2].partition(")")[0] for line in told.splitlines()[:4]] == files
     assert run("check", "--quiet", "[ab].yaml", cwd=tmp_path).stdout.count("The Tide Mill (") == 2
     assert "no file is named so" in run("check", "x*.yaml", cwd=tmp_path).stderr
     (tmp_path / "empty").mkdir()

@@ -15,7 +15,7 @@ from .output import fail
 ENDINGS = (".yaml", ".yml", ".json")
 _names_csv = re.compile(rb"\bcsv[\"']?\s*:\s*[\"']?([^\s\"',}]+)").findall
 _says_what_a_level_says = re.compile(
-    rb"^[\s{]*[\"']?(ukemi|goal|start|campaign)[\"']?\s*:", re.MULTILINE
+    rb"(?:^|[{,])\s*[\"']?(ukemi|goal|start|campaign)[\"']?\s*:", re.MULTILINE
 )
 
 
