@@ -8,7 +8,8 @@ level cannot do something, the level cannot either.
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
+from types import MappingProxyType
 
 from ..rules import DEAD, END, FINISHED, PLACE, PLAYING, Rules
 from ..rules.branches import Branch, TooManyBranchesError, bounds, move_branches
@@ -108,23 +109,37 @@ class Relaxed:
             self._asked.append(condition)
         return number
 
-    def reach(self, values: Sequence[int], without: Collection[int] = ()) -> Reach:
+    def reach(
+        self,
+        values: Sequence[int],
+        without: Collection[int] = (),
+        keeping: Mapping[int, int] = MappingProxyType({}),
+    ) -> Reach:
         """Return the reach from some values, without some moves, given by number.
 
         The values are taken as they are and as they settle: a position that has settled already
         could change if it settled once more, and must not be forgotten for that.
+
+        Args:
+            keeping: Variables that no move changes to another value than this.
         """
         standing: dict[int, set[int]] = {one: set() for one in self.rules.standing}
         found = Reach(list(values), list(values), standing, {values[END]})
-        return self._joined(found, values, without)
+        return self._joined(found, values, without, keeping)
 
-    def _joined(self, found: Reach, values: Sequence[int], without: Collection[int] = ()) -> Reach:
+    def _joined(
+        self,
+        found: Reach,
+        values: Sequence[int],
+        without: Collection[int] = (),
+        keeping: Mapping[int, int] = MappingProxyType({}),
+    ) -> Reach:
         if not self.able:
             return self._anything()
         ahead: list[int] = []
         self._join(found, values, ahead)
         try:
-            self._widen(found, ahead, without)
+            self._widen(found, ahead, without, keeping)
         except CutShortError:
             return self._anything()
         return found
@@ -141,7 +156,9 @@ class Relaxed:
         """Return the reach if variables can also have other values than the known ones."""
         return self._joined(known.copy(), values)
 
-    def _widen(self, found: Reach, ahead: list[int], without: Collection[int] = ()) -> None:
+    def _widen(
+        self, found: Reach, ahead: list[int], without: Collection[int], keeping: Mapping[int, int]
+    ) -> None:
         """Make every move that may be made, until nothing gets wider."""
         queued = set(ahead)
         # What may hold once may hold for good; what may not is asked again only after a change.
@@ -152,6 +169,11 @@ class Relaxed:
             queued.discard(number)
             move, place, branch = self.branches[number]
             if place not in found.standing[PLACE] or move in without:
+                continue
+            if any(
+                variable in branch.adds or branch.becomes.get(variable, value) != value
+                for variable, value in keeping.items()
+            ):
                 continue
             if not self._may_all(self._conditions[number], found, holds, fails):
                 continue

@@ -7,7 +7,7 @@ and synthesis of synchronization skeletons using branching time temporal logic",
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Mapping
+from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
 from functools import cached_property
 from typing import TYPE_CHECKING, Generic, TypeVar
 
@@ -16,7 +16,7 @@ from ..graph import closure
 from ..level import Level
 from ..level.conditions import Condition, SomeoneAt
 from ..level.joined import Joined
-from ..rules import FINISHED, PLACE, PLAYING, Move, Rules
+from ..rules import FINISHED, PLACE, PLAYING, Move, Position, Rules
 from ..rules.variables import Names
 from ..spaces import CutShortError, Route, replay
 from ..spaces.estimate import Estimate
@@ -73,6 +73,7 @@ class Sets(Generic[S]):
         self.finishing_runs: list[Route] = []
         self._entered: list[set[str]] = []
         self._in_vain = 0
+        self._avoided: tuple[frozenset[str], S] | None = None
 
     # -- the sets -----------------------------------------------------------------------------
 
@@ -157,10 +158,72 @@ class Sets(Generic[S]):
     def without(self, names: Collection[str], among: S) -> S:
         """Return the given positions that a run can reach without doing any of some things."""
         if self.forgets:
-            return self.never_in(self.done_any(names)) & among
+            return self._avoiding(names) & among
         for name in names:
             among = self.undone(name, among)
         return among
+
+    def _avoiding(self, names: Collection[str]) -> S:
+        """The positions on runs that do none of some things; of the last things, they are kept."""
+        key = frozenset(names)
+        if self._avoided is None or self._avoided[0] != key:
+            self._avoided = key, self.never_in(self.done_any(key))
+        return self._avoided[1]
+
+    def done_on_the_way(
+        self, positions: S, avoiding: Collection[str], names: Sequence[str]
+    ) -> Sequence[str]:
+        """The things, among some, that a run does on its way to some positions; all if no run is found.
+
+        Args:
+            avoiding: Things that the run does not do.
+        """
+        within = self._avoiding(avoiding)
+        run = self.in_time(lambda: self.space.run_to(positions, within), None)
+        if run is None:
+            return names
+        return [
+            *dict.fromkeys(
+                one
+                for position in replay(self.rules, run.moves).positions
+                for one in self.done_at(position, names)
+            )
+        ]
+
+    def some_without(self, names: Collection[str], among: S) -> bool:
+        """Whether a run reaches one of some positions without doing any of some things.
+
+        In a campaign, known runs and the relaxed level often decide that without another search.
+        """
+        if self.forgets:
+            if any(self._shows_without(run, names, among) for run in self.finishing_runs):
+                return True
+            if not self.may_do_without(names, among):
+                return False
+        return bool(self.without(names, among))
+
+    def may_do_without(self, names: Collection[str], among: S) -> bool:
+        """Whether a run may reach one of some positions so; false only if the relaxed level proves that none does."""
+        asked = (self.subjects[name] for name in names)
+        kept = {one.variable: one.before for one in asked}
+        reach = self.relaxed.reach(self.rules.initial, keeping=kept)
+        if reach.standing[PLACE].isdisjoint(self.space.places(among)):
+            return False
+        return reach.finishes or not among <= self.finished
+
+    def _shows_without(self, run: Route, names: Collection[str], among: S) -> bool:
+        """Whether a run reaches one of some positions before it does any of some things."""
+        for position in run.positions:
+            if self.done_at(position, names):
+                return False
+            if self.space.contains(among, position):
+                return True
+        return False
+
+    def done_at(self, position: Position, names: Iterable[str]) -> list[str]:
+        """The things, among some, that a position shows as done."""
+        asked = (self.subjects[name] for name in names)
+        return [one.name for one in asked if position[one.variable] != one.before]
 
     def some_finish_with(self, names: Collection[str]) -> bool:
         """Whether some finishing run does one at least of some things."""

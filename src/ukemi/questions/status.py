@@ -42,7 +42,7 @@ def ask(context: Context[S], names: Collection[str]) -> Answer:
     def by_sets(sets: Sets[S]) -> Answer:
         context.limits.check()
         some = sets.some_finish_with(names)
-        without = bool(sets.without(names, sets.finished))
+        without = sets.some_without(names, sets.finished)
         return status(some, without, some or bool(sets.done_any(names)), sets.complete)
 
     return context.decide(Answer.UNKNOWN, free=by_landmarks, sets=by_sets)

@@ -60,7 +60,7 @@ def comes_without(context: Context[S], room: str, names: Collection[str]) -> boo
 
     def by_sets(sets: Sets[S]) -> bool:
         context.limits.check()
-        if sets.without(names, sets.can_finish & sets.at(room)):
+        if sets.some_without(names, sets.can_finish & sets.at(room)):
             return True
         sets.must_be_complete()  # a run that was not found may do it
         return False
@@ -95,16 +95,20 @@ def needed(
 
     def by_sets(sets: Sets[S]) -> list[frozenset[str]] | None:
         ends = [sets.can_finish & sets.at(room) for room in rooms]
-        shut = [sets.without([door.thing], there) for there in ends]
-        if not all(shut):
+        if sets.forgets and not all(sets.may_do_without([door.thing], there) for there in ends):
             return None
-        # Unless the level forgets it, a position shows whether the door was opened.
-        left, among = ([door.thing], ends) if sets.forgets else ([], shut)
+        shut = sets.without([door.thing], sets.joined(ends))
+        if not all(shut & there for there in ends):
+            return None
         names = [one.name for one in context.subjects if one.kind != "event"]
         found = []
-        for there in among:
+        for there in ends:
             context.limits.check()
-            needs = (name for name in names if not sets.without([*left, name], there))
+            if sets.forgets:  # a position does not show whether the door was opened
+                done = sets.done_on_the_way(shut & there, [door.thing], names)
+                needs = (one for one in done if not sets.some_without([door.thing, one], there))
+            else:
+                needs = (one for one in names if not sets.without([one], shut & there))
             found.append(frozenset(needs))
         if any(found):  # a run that was not found may need less
             sets.must_be_complete()
