@@ -7,7 +7,7 @@ and synthesis of synchronization skeletons using branching time temporal logic",
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Iterable, Mapping
 from functools import cached_property
 from typing import TYPE_CHECKING, Generic, TypeVar
 
@@ -22,6 +22,7 @@ from ..spaces import CutShortError, Route, replay
 from ..spaces.estimate import Estimate
 from ..spaces.space import Run, S, Space
 from .in_time import in_time
+from .known_runs import KnownRuns
 from .subjects import Subject
 from .transitive_reduction import GATE, ROOM
 
@@ -73,7 +74,8 @@ class Sets(Generic[S]):
         self.finishing_runs: list[Route] = []
         self._entered: list[set[str]] = []
         self._in_vain = 0
-        self._avoided: tuple[frozenset[str], S] | None = None
+        self._known_runs = KnownRuns(subjects)
+        self._avoided: tuple[tuple[frozenset[str], frozenset[int]], S] | None = None
 
     # -- the sets -----------------------------------------------------------------------------
 
@@ -158,49 +160,59 @@ class Sets(Generic[S]):
     def without(self, names: Collection[str], among: S) -> S:
         """Return the given positions that a run can reach without doing any of some things."""
         if self.forgets:
-            return self._avoiding(names) & among
+            return self._avoiding(names, among) & among
         for name in names:
             among = self.undone(name, among)
         return among
 
-    def _avoiding(self, names: Collection[str]) -> S:
-        """The positions on runs that do none of some things; of the last things, they are kept."""
-        key = frozenset(names)
-        if self._avoided is None or self._avoided[0] != key:
-            self._avoided = key, self.never_in(self.done_any(key))
-        return self._avoided[1]
+    def _avoiding(self, names: Collection[str], among: S) -> S:
+        """The positions on runs to some positions that do none of some things; the last such set is kept.
 
-    def done_on_the_way(
-        self, positions: S, avoiding: Collection[str], names: Sequence[str]
-    ) -> Sequence[str]:
-        """The things, among some, that a run does on its way to some positions; all if no run is found.
-
-        Args:
-            avoiding: Things that the run does not do.
+        Rooms that lead to none of those positions are left out: many levels of a campaign.
         """
-        within = self._avoiding(avoiding)
-        run = self.in_time(lambda: self.space.run_to(positions, within), None)
-        if run is None:
-            return names
-        return [
-            *dict.fromkeys(
-                one
-                for position in replay(self.rules, run.moves).positions
-                for one in self.done_at(position, names)
-            )
-        ]
+        into: list[list[int]] = [[] for _ in self.rules.places]
+        for here, others in enumerate(self._leads):
+            for there in others:
+                into[there].append(here)
+        on_the_way = closure(self.space.places(among), into.__getitem__)
+        key = frozenset(names), frozenset(on_the_way)
+        if self._avoided is None or self._avoided[0] != key:
+            elsewhere = (self.space.at(one) for one in range(len(into)) if one not in on_the_way)
+            self._avoided = key, self.never_in(self.joined([self.done_any(names), *elsewhere]))
+        return self._avoided[1]
 
     def some_without(self, names: Collection[str], among: S) -> bool:
         """Whether a run reaches one of some positions without doing any of some things.
 
         In a campaign, known runs and the relaxed level often decide that without another search.
         """
-        if self.forgets:
-            if any(self._shows_without(run, names, among) for run in self.finishing_runs):
-                return True
-            if not self.may_do_without(names, among):
-                return False
-        return bool(self.without(names, among))
+        if not self.forgets:
+            return bool(self.without(names, among))
+        places = self.space.places(among)
+
+        def wanted(position: Position) -> bool:
+            return position[PLACE] in places and self.space.contains(among, position)
+
+        if self._known_runs.one_reaches(wanted, names):
+            return True
+        if not self.may_do_without(names, among):
+            return False
+        found = self.without(names, among)
+        if found and among <= self.finished:  # a run without these often does without others, too
+            self.done_on_the_way(found, names)
+        return bool(found)
+
+    def done_on_the_way(self, positions: S, avoiding: Collection[str]) -> Collection[str]:
+        """The things that a run does on its way to some positions; all but those to avoid if no run is found in time.
+
+        Args:
+            positions: Positions that a run reaches without doing any of the things to avoid.
+        """
+        within = self._avoiding(avoiding, positions)
+        run = self.in_time(lambda: self.space.run_to(positions, within), None)
+        if run is None:
+            return self.subjects.keys() - {*avoiding}
+        return self._known_runs.add(replay(self.rules, run.moves).positions)
 
     def may_do_without(self, names: Collection[str], among: S) -> bool:
         """Whether a run may reach one of some positions so; false only if the relaxed level proves that none does."""
@@ -210,20 +222,6 @@ class Sets(Generic[S]):
         if reach.standing[PLACE].isdisjoint(self.space.places(among)):
             return False
         return reach.finishes or not among <= self.finished
-
-    def _shows_without(self, run: Route, names: Collection[str], among: S) -> bool:
-        """Whether a run reaches one of some positions before it does any of some things."""
-        for position in run.positions:
-            if self.done_at(position, names):
-                return False
-            if self.space.contains(among, position):
-                return True
-        return False
-
-    def done_at(self, position: Position, names: Iterable[str]) -> list[str]:
-        """The things, among some, that a position shows as done."""
-        asked = (self.subjects[name] for name in names)
-        return [one.name for one in asked if position[one.variable] != one.before]
 
     def some_finish_with(self, names: Collection[str]) -> bool:
         """Whether some finishing run does one at least of some things."""
@@ -389,6 +387,8 @@ class Sets(Generic[S]):
     def _keep(self, run: Route) -> Route:
         """Keep a finishing run, with the rooms that it enters."""
         self.finishing_runs.append(run)
+        if self.forgets:
+            self._known_runs.add(run.positions)
         rooms_of = self._shown_by.rooms_of
         self._entered.append({room for position in run.positions for room in rooms_of(position)})
         return run

@@ -101,17 +101,20 @@ def needed(
         if not all(shut & there for there in ends):
             return None
         names = [one.name for one in context.subjects if one.kind != "event"]
-        found = []
-        for there in ends:
-            context.limits.check()
-            if sets.forgets:  # a position does not show whether the door was opened
-                done = sets.done_on_the_way(shut & there, [door.thing], names)
-                needs = (one for one in done if not sets.some_without([door.thing, one], there))
-            else:
-                needs = (one for one in names if not sets.without([one], shut & there))
-            found.append(frozenset(needs))
+        if not sets.forgets:
+            found = [
+                {one for one in names if not sets.without([one], shut & there)} for there in ends
+            ]
+        else:  # a position does not show whether the door was opened
+            did = [sets.done_on_the_way(shut & there, [door.thing]) for there in ends]
+            found = [set() for _ in ends]
+            for name in names:
+                context.limits.check()
+                for number, there in enumerate(ends):
+                    if name in did[number] and not sets.some_without([door.thing, name], there):
+                        found[number].add(name)
         if any(found):  # a run that was not found may need less
             sets.must_be_complete()
-        return found
+        return [*map(frozenset, found)]
 
     return context.decide_or_cut(free=by_landmarks, sets=by_sets)
