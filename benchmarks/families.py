@@ -271,3 +271,13 @@ def year(n: int, rewards: bool = True) -> ukemi.Level:
         level.set_goal("loft")
         campaign.level(f"level-{number}", level, brings="lantern")
     return campaign.joined()
+
+
+def fork(n: int) -> ukemi.Level:
+    """A campaign of four levels of n rooms, as designers build them: the second or the third leads to the last."""
+    campaign = ukemi.Campaign("Fork")
+    for name, seed in (("landing", 3), ("mill", 8), ("weir", 21), ("tower", 30)):
+        campaign.level(name, designed(n, seed))
+    for way in ("landing -> mill", "landing -> weir", "mill -> tower", "weir -> tower"):
+        campaign.way(way)
+    return campaign.joined()

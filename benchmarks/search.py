@@ -23,6 +23,7 @@ from families import (
     chain,
     designed,
     drops,
+    fork,
     hall,
     hands,
     hub,
@@ -53,6 +54,7 @@ FAMILIES: dict[str, tuple[Callable[[int], ukemi.Level], tuple[int, ...]]] = {
     "switches": (switches, (8, 10, 14)),
     "hands": (hands, (1, 2, 3)),
     "year": (year, (2, 4, 8, 16)),
+    "fork": (fork, (6, 12)),
 }
 
 #: The realistic family: rooms and players, and how many levels of that size.
