@@ -1,9 +1,9 @@
 """Reach in the relaxed level, in which nothing is ever lost: quick, and never too little.
 
 Each variable is given the interval of all values it could have, and the room of each player the set of
-rooms it could be; moves only make them wider (delete relaxation: B. Bonet and H. Geffner, "Planning as heuristic search", Artificial Intelligence
-129 (2001); intervals: P. Cousot and R. Cousot, "Abstract interpretation", POPL 1977). If the relaxed
-level cannot do something, the level cannot either.
+rooms it could be; moves only make them wider (delete relaxation: B. Bonet and H. Geffner, "Planning as
+heuristic search", Artificial Intelligence 129 (2001); intervals: P. Cousot and R. Cousot, "Abstract
+interpretation", POPL 1977). If the relaxed level cannot do something, the level cannot either.
 """
 
 from __future__ import annotations

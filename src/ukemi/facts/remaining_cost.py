@@ -18,7 +18,8 @@ def remaining_cost(rules: Rules, space: Space[S], targets: S, finishing: bool = 
     """Estimate what runs into some positions still cost.
 
     Two costs are still to come: what every run has to do and has not done yet; and each bridge to a part of the
-    level in which something is left to do, there and back. With several players, only what has to be done is counted: anyone may be there already.
+    level in which something is left to do, there and back. With several players, only what has to be done is
+    counted: anyone may be there already.
 
     Args:
         rules: The rules of a level.
