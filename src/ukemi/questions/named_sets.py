@@ -170,14 +170,11 @@ class Sets(Generic[S]):
 
         Rooms that lead to none of those positions are left out: many levels of a campaign.
         """
-        into: list[list[int]] = [[] for _ in self.rules.places]
-        for here, others in enumerate(self._leads):
-            for there in others:
-                into[there].append(here)
-        on_the_way = closure(self.space.places(among), into.__getitem__)
+        on_the_way = closure(self.space.places(among), self._into.__getitem__)
         key = frozenset(names), frozenset(on_the_way)
         if self._avoided is None or self._avoided[0] != key:
-            elsewhere = (self.space.at(one) for one in range(len(into)) if one not in on_the_way)
+            others = {*range(len(self.rules.places))} - on_the_way
+            elsewhere = (self.space.at(one) for one in others)
             self._avoided = key, self.never_in(self.joined([self.done_any(names), *elsewhere]))
         return self._avoided[1]
 
@@ -298,6 +295,15 @@ class Sets(Generic[S]):
                 for place in move.places:
                     leads[place].add(to)
         return leads
+
+    @cached_property
+    def _into(self) -> list[set[int]]:
+        """For each room, the rooms that lead to it."""
+        into: list[set[int]] = [set() for _ in self.rules.places]
+        for here, others in enumerate(self._leads):
+            for there in others:
+                into[there].add(here)
+        return into
 
     def cannot_finish_without(self, name: str) -> bool:
         """Whether the relaxed level shows that no run finishes without entering a room, or walking a gate.

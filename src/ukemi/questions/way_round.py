@@ -97,16 +97,15 @@ def needed(
         ends = [sets.can_finish & sets.at(room) for room in rooms]
         if sets.forgets and not all(sets.may_do_without([door.thing], there) for there in ends):
             return None
-        shut = sets.without([door.thing], sets.joined(ends))
-        if not all(shut & there for there in ends):
+        either = sets.without([door.thing], sets.joined(ends))
+        shut = [either & there for there in ends]
+        if not all(shut):
             return None
         names = [one.name for one in context.subjects if one.kind != "event"]
         if not sets.forgets:
-            found = [
-                {one for one in names if not sets.without([one], shut & there)} for there in ends
-            ]
+            found = [{one for one in names if not sets.without([one], some)} for some in shut]
         else:  # a position does not show whether the door was opened
-            did = [sets.done_on_the_way(shut & there, [door.thing]) for there in ends]
+            did = [sets.done_on_the_way(some, [door.thing]) for some in shut]
             found = [set() for _ in ends]
             for name in names:
                 context.limits.check()
