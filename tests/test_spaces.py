@@ -32,7 +32,7 @@ from ukemi.questions.context import Context
 from ukemi.questions.evidence import FIRST, gather
 from ukemi.questions.free_level import free_level
 from ukemi.questions.named_sets import Sets
-from ukemi.questions.spare import left_lying, without_unit
+from ukemi.questions.spare import left_lying, units_of, without_unit
 from ukemi.questions.subjects import subjects
 from ukemi.reasons.reason import Reasons
 from ukemi.rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
@@ -459,19 +459,17 @@ def test_units_that_stay_lying_are_as_good_as_none(
     space = symbolic_space(rules, limits) if diagrams else ExplicitSpace(rules, limits)
     assume(space is not None and space.complete)
     context: Context[Any] = Context(level, rules, limits, space)
-    lying = [
-        one.name
-        for one in context.subjects
-        if one.kind == "item"
-        for _ in range(
-            level.rooms[one.name.rpartition("/")[0]].items[one.name.rpartition("/")[2]].count
-        )
+    units = [
+        (item, where)
+        for item in level.items
+        for where, n in units_of(level, item)
+        for _ in range(n)
     ]
-    without = random.sample(lying, min(len(lying), random.randint(1, 3)))
-    part, fewer = left_lying(context, without), level
+    without = random.sample(units, min(len(units), random.randint(1, 3)))
+    part, fewer = left_lying(context, [where for _, where in without]), level
     assume(part is not None and without)
-    for where in without:
-        fewer = without_unit(fewer, where.rpartition("/")[2], where)
+    for item, where in without:
+        fewer = without_unit(fewer, item, where)
     plainly = gather(fewer, limits, at_once=True)
     assume(plainly.all_seen)
     for ask in (

@@ -114,7 +114,7 @@ class Trial:
     ) -> None:
         self.before, self.file, self.limits = before, file, limits
         self.checks, self.enough = checks, enough
-        self.all_tried, self.few, self.large = True, FEW, False
+        self.all_tried, self.few = True, FEW
         self._branches = BRANCHES_IN_ALL
         self._seen: set[str] = set()
 
@@ -244,7 +244,7 @@ class Trial:
     def _checked(self, level: Level) -> Report | None:
         """The check of a changed level; ``None`` if a look at the first answers shows that it is no better."""
         try:
-            context = gather(level, replace(self.limits, few=self.few), large=self.large)
+            context = gather(level, replace(self.limits, few=self.few))
             if not self.may_help(level, context):
                 return None
             return report_on(context, try_spare=self.tries_spare, says_why=False)
@@ -283,8 +283,9 @@ class TrialOfLevel(Trial):
         super().__init__(before, level.file, limits, checks, enough)
         self.level, self.findings, self._report = level, findings, report
         self._documents = {file: plain(text, file or None) for file, text in before.items()}
-        self.large = report.search.positions > few_positions(compile_level(level))
-        if report.search.all_seen and not self.large:
+        if report.search.positions > few_positions(compile_level(level)):
+            self.few = 0
+        elif report.search.all_seen:
             self.few = max(FEW, 2 * report.search.positions)
         known = (*report.findings, *report.accepted)
         self._known: Codes = frozenset().union(*(codes_of(one) for one in known))

@@ -30,7 +30,7 @@ def few_positions(rules: Rules) -> int:
     return max(FIRST, min(FOR_EACH * len(rules.variables), MOST_FIRST))
 
 
-def gather(level: Level, limits: Limits, at_once: bool = False, large: bool = False) -> AnyContext:
+def gather(level: Level, limits: Limits, at_once: bool = False) -> AnyContext:
     """Gather the evidence for the questions of a level, the cheapest first.
 
     All its positions, one by one, if they are few; landmarks, if nothing in it is ever lost; a guided
@@ -38,10 +38,9 @@ def gather(level: Level, limits: Limits, at_once: bool = False, large: bool = Fa
     decision diagrams; and if those do not suit it, as many positions as the limits allow.
 
     Args:
-        limits: How far to go; the time has begun.
+        limits: How far to go; the time has begun. If ``few`` is 0, the level is known to have many positions:
+            to look at a few of them, and for a first run, would be a waste of time.
         at_once: Whether a few positions, one by one, are enough, even if they settle nothing.
-        large: Whether the level is known to have more positions than those few, so that looking at them, and
-            for a first run, is a waste of time.
 
     Raises:
         LevelError: The level cannot be played.
@@ -54,8 +53,6 @@ def gather(level: Level, limits: Limits, at_once: bool = False, large: bool = Fa
         return few if enough else _many(rules, limits)
 
     remember = make_space if isinstance(level, Joined) else None
-    if large and not limits.over and limits.positions > FIRST:
-        return Context(level, rules, limits, _many(rules, limits), remember=remember)
     few, enough = _few(rules, limits, first)
     context: AnyContext = Context(level, rules, limits, few, remember=remember)
     if enough or at_once:
@@ -66,6 +63,8 @@ def gather(level: Level, limits: Limits, at_once: bool = False, large: bool = Fa
         context.free = free_level(level, rules, limits, context.subjects, context.gates)
     if context.free is not None or limits.over:
         return context
+    if not first:
+        return Context(level, rules, limits, _many(rules, limits), remember=remember)
     from ..facts.guided import finishing_run  # for large levels only
     from ..facts.projection import Projection
 

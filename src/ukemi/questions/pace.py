@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..level import Level
-from ..rules import Rules
+from ..rules import Position, Rules
 from ..spaces import CutShortError, Limits, Route
 from ..spaces.explore import bytes_of
 from .answers import PacePoint
@@ -43,19 +43,30 @@ def _around(rules: Rules, route: Route, limits: Limits) -> Iterator[tuple[int, i
     watching, same = watching_of(rules), things_of(rules)
     left = min(MOST_WALKED, limits.room_for(bytes_of(rules)))
     around: Around | None = None
+    walked: tuple[int, int] | None = None
     for number, move in enumerate(route.moves):
+        here, walks = route.positions[number], move.what["do"] == "walk"
         if around is None:
-            around = Around(rules, watching, route.positions[number], limits)
+            around = Around(rules, watching, here, limits)
             left -= len(around.rooms)
         if around.plain:
             yield len(around.rooms), len({same[one] for one in around.things})
         else:
-            seen, things = by_walking(rules, route.positions[number], left, limits)
-            left -= len(seen)
-            rooms = {room for position in seen for room in rules.rooms_of(position)}
-            yield len(rooms), len({same[one] for one in things})
-        kept = around.walk(move) if move.what["do"] == "walk" else around.make(move)
-        around = around if kept else None
+            if walked is None:
+                seen, things = by_walking(rules, here, left, limits)
+                left -= len(seen)
+                rooms = {room for position in seen for room in rules.rooms_of(position)}
+                walked = len(rooms), len({same[one] for one in things})
+            yield walked
+        around = around if (around.walk(move) if walks else around.make(move)) else None
+        if not walks or not _walks_to(rules, route.positions[number + 1], here):
+            walked = None  # else what is in reach stays the same
+
+
+def _walks_to(rules: Rules, position: Position, other: Position) -> bool:
+    """Whether one walk leads from a position to another."""
+    ways = rules.successors(position)
+    return any(after == other and move.what["do"] == "walk" for move, after in ways)
 
 
 def longest_without(points: tuple[PacePoint, ...]) -> tuple[int, int] | None:

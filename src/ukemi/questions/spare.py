@@ -1,8 +1,9 @@
 """Which units of spent keys are spare: the level without them is asked again.
 
 A set of units is spare if the level without them answers no worse: it can still be finished, no new way
-to get stuck appears, and every reward is in reach as before. Where a player may leave a unit lying, the positions of the
-level without it are those in which it still lies; else a copy of the level is searched.
+to get stuck appears, and every reward is in reach as before. Where a player may leave a unit lying, or in what gives
+nothing else, the positions of the level without it are those in which it is still there; else a copy of the level is
+searched.
 """
 
 from __future__ import annotations
@@ -11,9 +12,9 @@ from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
-from ..level import Act, Effects, HasAll, Level, LevelError
+from ..level import Act, Effects, Level, LevelError
 from ..level.asked import all_conditions
-from ..level.conditions import atoms
+from ..level.conditions import Atom, Done, HasAll, Opened, atoms
 from ..level.joined import Joined
 from ..spaces import CutShortError
 from ..spaces.part import PartOfSpace
@@ -55,16 +56,17 @@ class _Trials:
     def __init__(self, context: AnyContext, answers: Answers) -> None:
         self.context = context
         self.before = answers
-        self.large = context.positions > few_positions(context.rules)
-        few = 0 if self.large else POSITIONS // max(context.positions, 1)
-        self.left = max(few, FEWEST_TRIES)
+        large = context.positions > few_positions(context.rules)
+        few = 0 if large else context.limits.few
+        self.limits = replace(context.limits, on_answer=None, few=few)
+        self.left = max(0 if large else POSITIONS // max(context.positions, 1), FEWEST_TRIES)
 
     def of(self, item: str, measure: KeyMeasure) -> KeyMeasure:
         """Return the measure of a key with the units that can be spared together."""
         most = measure.placed - measure.needed
         level = self.context.level
         spare: list[str] = []
-        left = dict(_where(level, item))
+        left = dict(units_of(level, item))
         all_tried = sum(left.values()) == measure.placed
         ahead = list(left)
         while ahead:
@@ -94,8 +96,7 @@ class _Trials:
             without: Where each of them was.
         """
         try:
-            limits = replace(self.context.limits, on_answer=None)
-            context = left_lying(self.context, without) or gather(level, limits, large=self.large)
+            context = left_lying(self.context, without) or gather(level, self.limits)
             return all(self._each_no_worse(context))
         except (CutShortError, LevelError):
             return None
@@ -128,10 +129,10 @@ class _Trials:
 
 
 def left_lying(context: Context[S], without: Sequence[str]) -> Context[S] | None:
-    """Return the positions in which some units still lie where they lay, as a level without them.
+    """Return the positions in which some units are still where they were, as a level without them.
 
     Args:
-        without: Where each of the units lies, as :class:`~ukemi.questions.answers.KeyMeasure` names places.
+        without: Where each of the units is, as :class:`~ukemi.questions.answers.KeyMeasure` names places.
 
     Returns:
         Those; ``None`` where that is another question, or where not all positions are known.
@@ -143,17 +144,19 @@ def left_lying(context: Context[S], without: Sequence[str]) -> Context[S] | None
     if not context.all_seen or isinstance(level, Joined) or level.rules.pickup == "touch":
         return None
     counts = Counter(without)
-    things = {where: context.by_name.get(where) for where in counts}
-    if any(one is None or one.kind != "item" for one in things.values()):
-        return None
-    if not all(_lies_by_units(level, where) for where in counts):
+    asked = {atom for one in all_conditions(level) for atom in atoms(one.condition)}
+    if not all(_may_be_left(context, where, count, asked) for where, count in counts.items()):
         return None
 
     def lying(sets: Sets[S]) -> S:
         kept = sets.space.reachable
         for where, count in counts.items():
-            for fewer in range(count):
-                kept = kept - sets.space.having(sets.subjects[where].variable, fewer, kept)
+            one = sets.subjects[where]
+            if one.kind == "item":
+                for fewer in range(count):
+                    kept = kept - sets.space.having(one.variable, fewer, kept)
+            else:
+                kept = sets.space.having(one.variable, one.before, kept)
         return kept
 
     kept = context.decide_or_cut(free=lambda _: None, sets=lying)
@@ -162,13 +165,34 @@ def left_lying(context: Context[S], without: Sequence[str]) -> Context[S] | None
     return Context(level, context.rules, context.limits, PartOfSpace(context.sets.space, kept))
 
 
-def _lies_by_units(level: Level, where: str) -> bool:
-    """Whether units of a placed item can be left lying one by one, and no condition asks for all units that
-    there are.
+def _may_be_left(context: AnyContext, where: str, count: int, asked: set[Atom]) -> bool:
+    """Whether a player who leaves some units where they are has the same choices as in a level without them.
+
+    Args:
+        where: Where they are.
+        count: How many of them are meant.
+        asked: Every atom of the level's conditions.
     """
-    room, _, item = where.rpartition("/")
-    asked = (atom for one in all_conditions(level) for atom in atoms(one.condition))
-    return not level.rooms[room].items[item].pile and HasAll(item) not in asked
+    level, thing = context.level, context.by_name.get(where)
+    if thing is None or where == START:
+        return False
+    room_name, _, item = where.rpartition("/")
+    if thing.kind == "item":
+        return not level.rooms[room_name].items[item].pile and HasAll(item) not in asked
+    for room in level.rooms.values():
+        if where in room.chests:
+            chest = room.chests[where]
+            gives, plain = Counter(chest.holds), chest.lock is None and not chest.effects
+            break
+        if act := next((act for act in room.all_acts() if act.name == where), None):
+            gives = Counter(act.effects.gives)
+            plain = not act.teaches and act.effects == Effects(gives=act.effects.gives)
+            break
+    else:
+        return False
+    items = [one for one in gives if gives[one]]
+    unasked = asked.isdisjoint({Opened(where), Done(where), *map(HasAll, items)})
+    return plain and unasked and len(items) == 1 and gives.total() == count
 
 
 def _proven(answer: Answer) -> Answer:
@@ -181,7 +205,7 @@ def _found(measure: KeyMeasure, spare: list[str], all_tried: bool) -> KeyMeasure
     return replace(measure, spare=len(spare), spare_in=tuple(spare), all_tried=all_tried)
 
 
-def _where(level: Level, item: str) -> Iterator[tuple[str, int]]:
+def units_of(level: Level, item: str) -> Iterator[tuple[str, int]]:
     """Where the units of an item are, each with how many; the last units of a place come last."""
     for room in level.rooms.values():
         if item in room.items:

@@ -13,6 +13,7 @@ from ..level import Level, LevelError, Problem, Shortest
 from ..level.displayed import Displayed
 from ..level.names import nearest
 from ..level.scatter_groups import Scatter
+from ..questions.evidence import gather
 from ..spaces import Limits
 from ..values import dataclass, field, replace
 from .drawing import Bounds, Draws, Unit
@@ -135,6 +136,12 @@ class Scatterer:
         self.even = even
         self.tries = tries
         self.limits = replace((limits or Limits()).begin(), few=FEW)
+
+    @cached_property
+    def _checked_within(self) -> Limits:
+        """The limits of each check. If the level as it stands has many positions, so has almost every other."""
+        few = gather(self.level, self.limits, at_once=True).all_seen
+        return self.limits if few else replace(self.limits, few=0)
 
     @cached_property
     def draws(self) -> Draws:
@@ -270,7 +277,7 @@ class Scatterer:
     def check(self, placed: Laid) -> Report:
         """Check the level with its things laid so."""
         level = laid(self.draws.base, self.draws.taken, placed)
-        return check_level(level, self.limits)
+        return check_level(level, self._checked_within)
 
     def _fails_wish(self, report: Report) -> bool:
         """Whether nothing is wrong but the length that was wished for."""
@@ -316,7 +323,7 @@ class Scatterer:
         if self.level.scattered != level.scattered or again != level:
             return "it is not of this level"
         level.expected = self.draws.base.expected
-        report = check_level(level, self.limits)
+        report = check_level(level, self._checked_within)
         if report.exit_code() == 3:
             return "whether it holds is undecided"
         if report.exit_code() or not self.wishes.met(report):

@@ -76,7 +76,7 @@ class Limits:
         deadline: When the time ends, where it has begun already.
         watch: Called now and then with the work done, its unit, and the work that waits.
         few: Up to how many positions are searched one by one before diagrams are tried; ``None`` for a number
-            that depends on the level.
+            that depends on the level, 0 if it is known to have many.
         on_answer: Called with each of the first answers of a check as soon as it is proven: its name
             (``finish``, ``stuck``, ``deadly`` or ``all_rewards``) and the answer.
     """
