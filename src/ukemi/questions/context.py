@@ -46,7 +46,6 @@ class Context(Generic[S]):
     Attributes:
         subjects: The doors, chests, acts, placed items and events of the level.
         rewards: For each reward by name, the subject that hands it over.
-        gates: For each gate by name, the moves that walk through it, by number.
     """
 
     def __init__(
@@ -69,7 +68,6 @@ class Context(Generic[S]):
         self.subjects: list[Subject] = subjects(level, rules)
         self.by_name = {subject.name: subject for subject in self.subjects}
         self.rewards: dict[str, str] = rewards(level)
-        self.gates: dict[str, frozenset[int]] = gates(level, rules)
         self.free = free
         self.space = space
         self.projection = projection
@@ -77,6 +75,11 @@ class Context(Generic[S]):
         self._stuck_run = stuck_run
         self._remember = remember
         self._shown_by = shown_by
+
+    @cached_property
+    def gates(self) -> dict[str, frozenset[int]]:
+        """For each gate by name, the moves that walk through it, by number."""
+        return gates(self.level, self.rules)
 
     # -- the evidence -------------------------------------------------------------------------
 

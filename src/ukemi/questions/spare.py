@@ -64,9 +64,8 @@ class _Trials:
     def of(self, item: str, measure: KeyMeasure) -> KeyMeasure:
         """Return the measure of a key with the units that can be spared together."""
         most = measure.placed - measure.needed
-        level = self.context.level
         spare: list[str] = []
-        left = dict(units_of(level, item))
+        left = dict(units_of(self.context.level, item))
         all_tried = sum(left.values()) == measure.placed
         ahead = list(left)
         while ahead:
@@ -76,10 +75,8 @@ class _Trials:
             if self.left <= 0:
                 return _found(measure, spare, False)
             self.left -= 1
-            fewer = without_unit(level, item, where)
-            no_worse = self._no_worse(fewer, [*spare, where])
+            no_worse = self._no_worse(item, [*spare, where])
             if no_worse:
-                level = fewer
                 spare.append(where)
                 left[where] -= 1
                 # Without this one, another may be spared that could not be before.
@@ -88,15 +85,19 @@ class _Trials:
             all_tried = all_tried and no_worse is not None
         return _found(measure, spare, all_tried)
 
-    def _no_worse(self, level: Level, without: Sequence[str]) -> bool | None:
-        """Whether a level answers no worse, if its answers are proven; ``None`` if the limits were met first.
+    def _no_worse(self, item: str, without: Sequence[str]) -> bool | None:
+        """Whether the level answers no worse without some units of an item; ``None`` if the limits were met first.
 
         Args:
-            level: The level without some units.
-            without: Where each of them was.
+            without: Where each of the units is.
         """
         try:
-            context = left_lying(self.context, without) or gather(level, self.limits)
+            context = left_lying(self.context, without)
+            if context is None:
+                level = self.context.level
+                for where in without:
+                    level = without_unit(level, item, where)
+                context = gather(level, self.limits)
             return all(self._each_no_worse(context))
         except (CutShortError, LevelError):
             return None

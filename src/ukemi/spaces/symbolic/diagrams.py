@@ -10,6 +10,9 @@ from oxidd.util import BooleanOperator
 from ...rules.actions import Action, Key
 from ...values import dataclass
 
+#: An enumeration takes long to look a member up.
+AND = BooleanOperator.AND
+
 
 class Diagrams:
     """A set of positions: for each room and end of the run, those there, as a diagram.
@@ -113,14 +116,14 @@ class DiagramStep:
 
     def after(self, positions: BDDFunction) -> BDDFunction:
         """The positions it leads to."""
-        found = positions.apply_exists(BooleanOperator.AND, self.asked, self.changed)
+        found = positions.apply_exists(AND, self.asked, self.changed)
         if self.added is not None:
             found = found.substitute(self.added.onward)
         return found & self.becomes
 
     def before(self, positions: BDDFunction) -> BDDFunction:
         """The positions it leads from."""
-        found = positions.apply_exists(BooleanOperator.AND, self.becomes, self.changed)
+        found = positions.apply_exists(AND, self.becomes, self.changed)
         if self.added is not None:
             found = found.substitute(self.added.back)
         return found & self.asked
