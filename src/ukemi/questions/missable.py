@@ -36,12 +36,14 @@ def possible(context: Context[S], subject: str) -> Answer:
 def none_of(context: Context[S], subjects: Collection[str]) -> bool:
     """Return whether it is quickly proven that none of some rewards can be missed.
 
-    So it is if all of them are in reach together from wherever the level can be finished.
+    So it is if all of them are in reach together from wherever the level can be finished: if no position from
+    which they are not is the last before the finish.
     """
     context = context.remembering_rewards
 
     def by_sets(sets: Sets[S]) -> bool:
-        return sets.complete and sets.can_finish & sets.playing <= sets.can_take(subjects)
+        left = sets.playing - sets.can_take(subjects)
+        return sets.complete and not (left and sets.space.leading(left, sets.finished))
 
     return context.decide(
         False,

@@ -97,7 +97,8 @@ class Sets(Generic[S]):
     @cached_property
     def can_finish(self) -> S:
         """The positions from which a finishing run was found, W."""
-        return self.space.before(self.finished)
+        known = self.joined([self.finished, *self._can_take.values()])
+        return known if self.playing <= known else self.space.before(known)
 
     @cached_property
     def lost(self) -> S:
@@ -150,7 +151,8 @@ class Sets(Generic[S]):
         if not key:
             return self.can_finish
         if key not in self._can_take:
-            self._can_take[key] = self.space.before(self.finished_with(key), self.can_finish)
+            within = self.can_finish if "can_finish" in self.__dict__ else self.space.reachable
+            self._can_take[key] = self.space.before(self.finished_with(key), within)
         return self._can_take[key]
 
     def done_any(self, names: Iterable[str]) -> S:

@@ -113,8 +113,6 @@ class _Trials:
             yield _proven(can_finish.possible(context)) == Answer.YES
         if before.all_rewards != Answer.NO:
             yield _proven(together.possible(context)) == Answer.YES
-        if before.stuck != Answer.POSSIBLE:
-            yield _proven(get_stuck.ask(context).answer) == Answer.NEVER
         lasting: list[str] = []
         for name, reward in before.rewards.items():
             subject = context.rewards.get(name)
@@ -124,7 +122,10 @@ class _Trials:
             yield _proven(status.ask(context, [subject])) == reward.status
             if reward.missable != Answer.YES:
                 lasting.append(subject)
-        if not missable.none_of(context, lasting):
+        lasts = missable.none_of(context, lasting)  # if so, it says much about who can get stuck
+        if before.stuck != Answer.POSSIBLE:
+            yield _proven(get_stuck.ask(context).answer) == Answer.NEVER
+        if not lasts:
             for subject in lasting:
                 yield _proven(missable.possible(context, subject)) == Answer.NO
 
