@@ -254,7 +254,7 @@ def _print(report: Report, chosen: list[Finding], tries: int, about: list[str]) 
         print_line(f"  {finding.message}")
         for mend in finding.mends or ():
             number += 1
-            warns = f" (it then warns: {in_list(mend.warns)})" if mend.warns else ""
+            warns = f" (but then: {in_list(mend.warns)})" if mend.warns else ""
             _list_mend(number, mend, warns, str(report.level.file))
         if not finding.mends:
             more = f"not every change was tried (--tries allowed {tries})"

@@ -204,7 +204,7 @@ def _listed(
     mends: list[Mend] = []
     helping = trial.helping(corrections)
     first = next(helping, None)
-    best = takewhile(lambda one: first and len(one.left) == len(first.left), helping)
+    best = takewhile(lambda one: first and one.others_left == first.others_left, helping)
     for one in _each_idea_once(chain([first] if first else [], best)):
         mend = trial.mend(one)
         if mend is not None:
@@ -217,10 +217,13 @@ def _listed(
 
 
 def _each_idea_once(found: Iterable[Helping]) -> Iterator[Helping]:
-    """The best correction of each idea, and then the others."""
+    """The best correction of each idea, and then the others; last those with which a player can get stuck."""
     ideas: set[str] = set()
-    later = []
+    later: list[Helping] = []
     for one in found:
+        if one.stuck and later and not later[-1].stuck:
+            yield from later
+            later = []
         if one.correction.idea in ideas:
             later.append(one)
         else:

@@ -24,15 +24,23 @@ def lock_corrections(site: Site) -> Iterator[Correction]:
 
 
 def _gates(site: Site) -> Iterator[Correction]:
-    """Negate a gate, or take it off."""
+    """Negate a gate, let it ask for something that nothing asks for, or take it off."""
+    idle = {*idle_keys(site)} & {*site.level.items, *site.level.all_flags()}
     for name, path, gate in conditions_said(site):
         if path[-1] == "gate" and " and " not in gate and " or " not in gate:
             other = gate[4:] if gate.startswith("not ") else f"not {gate}"
-            yield Correction(f"let {name} ask for {other}", "gate", POSSIBLE, (Edit(path, other),))
+            others = [(other, POSSIBLE)]
+            others += [(one, LIKELY - 0.2 * alike(name, one)) for one in sorted(idle)]
+            for new, unlikely in others:
+                yield Correction(f"let {name} ask for {new}", "gate", unlikely, (Edit(path, new),))
     for path, text, fields in ways_said(site):
         if "gate" in fields:
             say = f"take the gate off {fields.get('name', text)}"
             yield Correction(say, "no gate", EASIER, without_field(path, text, fields, "gate"))
+    for room, fields in site.rooms_said():
+        if "gate" in fields:
+            edit = Edit(("rooms", room, "gate"), REMOVED)
+            yield Correction(f"take the gate off {room}", "no gate", EASIER, (edit,))
 
 
 def _locks(site: Site) -> Iterator[Correction]:

@@ -27,7 +27,8 @@ class Mend:
         before: The texts of those files as they are.
         edits: The values that it sets; none if it changes the text as such.
         left: The errors that the level still has with it, as ``CODE SUBJECT``.
-        warns: The warnings that are new with it, as ``CODE SUBJECT``.
+        warns: What is newly reported with it, as ``CODE SUBJECT``: warnings, and for a level that could not be
+            finished, where a player can still get stuck.
         names_file: Whether its file is one of a campaign's, or that of a map.
 
     Example:

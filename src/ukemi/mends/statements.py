@@ -43,6 +43,17 @@ def conditions_said(site: Site) -> Iterator[tuple[str, Path, str]]:
     for symbol, said in (site.document.get("legend") or {}).items():
         if isinstance(said, dict) and isinstance(said.get("gate"), str):
             yield str(said.get("name", symbol)), ("legend", symbol, "gate"), said["gate"]
+    for room, fields in site.rooms_said():
+        if isinstance(fields.get("gate"), str):
+            yield room, ("rooms", room, "gate"), fields["gate"]
+        items = fields.get("items")
+        for item, said in items.items() if isinstance(items, dict) else ():
+            if isinstance(said, dict) and isinstance(said.get("needs"), str):
+                yield f"{room}/{item}", ("rooms", room, "items", item, "needs"), said["needs"]
+    events = site.document.get("events")
+    for name, said in events.items() if isinstance(events, dict) else ():
+        if isinstance(said, dict) and isinstance(said.get("when"), str):
+            yield name, ("events", name, "when"), said["when"]
 
 
 def idle_keys(site: Site) -> list[str]:

@@ -26,7 +26,6 @@ def thing_corrections(site: Site) -> Iterator[Correction]:
     for kind in (
         _spare,
         _placements,
-        _on_floors,
         _swapped,
         _chests,
         _effects,
@@ -67,33 +66,26 @@ def _placements(site: Site) -> Iterator[Correction]:
     for item, kind in level.items.items():
         if kind.kind == "reward" and item in given:
             continue
-        for room in own:
-            edits = site.with_one_more(room, item)
+        near = site.places_for(item) if item in site.items else []
+        floors = [site.free_cell(room) for room in near if room not in own]
+        for room in dict.fromkeys((*own, *(cell for cell in floors if cell))):
+            edits = site.with_more(room, item)
             if edits:
-                unlikely = (POSSIBLE if item not in given else EASIER - 1.5) - 0.2 * (room in empty)
+                again = EASIER - (1.5 if room in own else 1)
+                unlikely = (again if item in given else POSSIBLE - 0.2) - 0.2 * (room in empty)
                 say = f"put one more {item} in {room}"
                 yield Correction(say, f"more {item}", unlikely, tuple(edits), place=room)
         for source in (one for one in own if item in level.rooms[one].items):
             out = site.without_one(source, item)
             shut = source in site.report.unreached
             for target in own:
-                put = site.with_one_more(target, item)
+                put = site.with_more(target, item)
                 if target == source or not out or not put:
                     continue
                 unlikely = UNLIKELY - 0.6 * shut - 0.2 * (target in empty)
                 say = f"move {item} from {source} to {target}"
                 idea = f"move {item} from {source}"
                 yield Correction(say, idea, unlikely, (*out, *put), place=target)
-
-
-def _on_floors(site: Site) -> Iterator[Correction]:
-    """Draw one more of a thing on a cell of a map."""
-    for item in site.items:
-        for room in site.places_for(item):
-            edits = site.with_one_more(room, item) if "@" in room else None
-            if edits:
-                say = f"put one more {item} in {room}"
-                yield Correction(say, f"more {item}", EASIER - 1, tuple(edits), place=room)
 
 
 def _swapped(site: Site) -> Iterator[Correction]:

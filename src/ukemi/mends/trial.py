@@ -67,8 +67,9 @@ class Helping(NamedTuple):
             of the correction.
         correction: The correction.
         left: The errors that are left, as ``CODE SUBJECT``.
-        warns: The warnings that are new.
+        warns: What is newly reported: the warnings, and those ways to get stuck.
         gone: The findings that are gone.
+        stuck: Those of the errors that are ways to get stuck, in a level that could not be finished.
         yielded: Whether it was yielded.
         elsewhere: Other places in which it helps as well.
     """
@@ -78,8 +79,14 @@ class Helping(NamedTuple):
     left: tuple[str, ...]
     warns: tuple[str, ...] = ()
     gone: tuple[Finding, ...] = ()
+    stuck: tuple[str, ...] = ()
     yielded: bool = False
     elsewhere: tuple[str, ...] = ()
+
+    @property
+    def others_left(self) -> int:
+        """How many errors are left, without those ways to get stuck."""
+        return len(self.left) - len(self.stuck)
 
     @property
     def say(self) -> str:
@@ -102,6 +109,7 @@ class Trial:
 
     Attributes:
         all_tried: Whether every correction was tried, and no check of one was cut short.
+        may_stick: Whether to look for more corrections with which a player can get stuck, where none could finish.
     """
 
     def __init__(
@@ -114,22 +122,23 @@ class Trial:
     ) -> None:
         self.before, self.file, self.limits = before, file, limits
         self.checks, self.enough = checks, enough
-        self.all_tried, self.few = True, FEW
+        self.all_tried, self.few, self.may_stick = True, FEW, True
         self._branches = BRANCHES_IN_ALL
         self._seen: set[str] = set()
 
     def helping(self, corrections: Iterable[Correction]) -> Iterator[Helping]:
         """Yield the corrections that help, the likeliest first: each as soon as no likelier one can follow.
 
-        Those that differ only by a place are one.
+        Those that differ only by a place are one. Those with which a player can still get stuck come last.
         """
         waiting = self._looked_at(corrections)
         least = [inf]  # how unlikely the likeliest of those that wait is, from the last one on
         for _, _, one, _ in reversed(waiting):
             least.append(min(least[-1], one.unlikely))
         found: list[Helping] = []
+        stuck: list[Helping] = []
         for tried, (_, number, one, changed) in enumerate(waiting):
-            known = sum(other.correction.idea == one.idea for other in found)
+            known = sum(other.correction.idea == one.idea for other in (*found, *stuck))
             if tried >= self.checks or self.limits.over or len(found) >= self.enough:
                 self.all_tried = False
                 break
@@ -139,10 +148,12 @@ class Trial:
             whole = self._checked(changed)
             helping = self.helps(whole, one, number) if whole is not None else None
             if helping is not None:
-                found.append(helping)
+                (stuck if helping.stuck else found).append(helping)
+            self.may_stick = len(stuck) < self.enough // 2
             later = {other.idea for _, _, other, _ in waiting[tried + 1 :] if other.place}
             yield from _certain(found, (0, least[-tried - 2]), later)
         yield from _certain(found, (inf,), set())
+        yield from _certain(stuck, (inf,), set())
 
     def _looked_at(
         self, corrections: Iterable[Correction]
@@ -195,7 +206,7 @@ class Trial:
         if report.with_code("undecided"):
             self.all_tried = False
             return None
-        left = _errors(report)
+        left = _names([one for one in report.findings if one.severity == "error"])
         return Helping((len(left), one.unlikely + _amiss(report), number), one, left)
 
     def mend(self, one: Helping) -> Mend | None:
@@ -290,6 +301,7 @@ class TrialOfLevel(Trial):
         known = (*report.findings, *report.accepted)
         self._known: Codes = frozenset().union(*(codes_of(one) for one in known))
         self._wanted: Codes = frozenset().union(*(codes_of(one) for one in findings))
+        self._never_finished = "cannot-finish" in {code for code, _ in self._wanted}
         follow = [other for one in known for other in one.follows]
         self._lost_before = _lost_by([*known, *follow], level)
 
@@ -354,13 +366,16 @@ class TrialOfLevel(Trial):
         return any(one.code == "spare-keys" for one in self.findings)
 
     def may_help(self, level: Level, context: AnyContext) -> bool:
-        """Whether a level can be finished as it should, and no more moves than before get a player stuck."""
+        """Whether a level can be finished as it should, and no more moves than before get a player stuck.
+
+        If it could not be finished before, every move got the player stuck.
+        """
         codes = {code for code, _ in self._known}
         left = {code for code, _ in self._known - self._wanted}
         finishes = level.expected.finish != "possible" or "cannot-finish" in left
         if not finishes and can_finish.possible(context) != Answer.YES:
             return False
-        if level.expected.stuck != "never" or "left-behind" in codes:
+        if level.expected.stuck != "never" or "left-behind" in codes or self._forgives:
             return True
         if get_stuck.ask(context).answer == Answer.NEVER:
             return True
@@ -368,6 +383,10 @@ class TrialOfLevel(Trial):
         stuck_only = all(one.code == "can-get-stuck" for one in self.findings)
         same = stuck_only and _lost_by(self.findings, level) <= losing
         return losing <= self._lost_before and not same
+
+    @property
+    def _forgives(self) -> bool:
+        return self._never_finished and self.may_stick
 
     def helps(self, report: Report, one: Correction, number: int) -> Helping | None:
         """Try a correction and return what it does; ``None`` if it mends no finding, or something as grave is new."""
@@ -379,12 +398,18 @@ class TrialOfLevel(Trial):
         if not gone:
             return None
         new = [one for one in report.findings if not subjects_of(one) <= self._known]
+        if self._forgives:
+            stuck = _names([one for one in new if one.code == "can-get-stuck"])
+            new = [one for one in new if one.code != "can-get-stuck"]
+        else:
+            stuck = ()
         gravest_of = min(SEVERITIES.index(before.severity) for before in self.findings)
         if any(SEVERITIES.index(one.severity) <= gravest_of for one in new):
             return None
-        warns = tuple(f"{one.code} {one.subject}" for one in new if one.severity == "warning")
+        warns = _names([one for one in new if one.severity == "warning"])
         rank = (found.rank[0], found.rank[1] + A_NEW_WARNING * len(warns), number)
-        return found._replace(rank=rank, gone=gone, warns=warns)
+        warns = stuck + warns
+        return found._replace(rank=rank, gone=gone, warns=warns, stuck=stuck)
 
 
 def _lost_by(findings: Iterable[Finding], level: Level) -> set[str]:
@@ -428,5 +453,6 @@ def _amiss(report: Report) -> float:
     return sum(weights[one.severity] for one in report.findings)
 
 
-def _errors(report: Report) -> tuple[str, ...]:
-    return tuple(f"{one.code} {one.subject}" for one in report.findings if one.severity == "error")
+def _names(findings: Iterable[Finding]) -> tuple[str, ...]:
+    """The findings as ``CODE SUBJECT``, each once."""
+    return tuple(dict.fromkeys(f"{one.code} {one.subject}" for one in findings))

@@ -14,9 +14,6 @@ from ..level.maps.tilemap import cell_of
 from ..level.names import in_list, nearest
 from ..level.room import Cell
 
-#: Letters for something that is drawn on a map and has no symbol yet.
-SYMBOLS = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789"
-
 
 class Suppositions(LevelDocument):
     """A level of which something is supposed.
@@ -128,40 +125,24 @@ class Suppositions(LevelDocument):
             own = [name for name, fields in players.items() if "inventory" in (fields or {})]
             paths += [("players", name, "inventory") for name in own]
         for path in paths:
-            yield from self._counted(path, item, int(count or 1))
+            yield from one_more(path, self.at(path), item, int(count or 1)) or ()
 
     def lies(self, count: str | None, item: str, place: str) -> Iterator[Edit]:
         """An item lies in a room, or is in a chest."""
         self._item(item)
-        rooms = self.document.get("rooms")
-        if isinstance(rooms, list) and place in rooms:
-            items = [item] * int(count or 1)
-            yield Edit(("rooms",), {one: {"items": items} if one == place else {} for one in rooms})
-            return
-        path = self._holding(place)
-        if path is not None:
-            yield from self._counted(path, item, int(count or 1))
-            return
-        cell = self._cell(place)
-        symbol = self.symbol_of(item)
-        if symbol is None:
-            known = {*(self.document.get("legend") or {}), *"".join(self._drawn_rows())}
-            symbol = next((one for one in SYMBOLS if one not in known), None)
-            if symbol is not None:
-                yield Edit(("legend", symbol), {"item": item})
-        drawn = cell and self._drawn(cell.map, {(cell.column, cell.row): (self._floors, symbol)})
-        if count not in (None, "1") or not drawn:
+        self._place(place)
+        edits = self.with_more(place, item, int(count or 1))
+        if edits is None:
             raise refused(
                 f"{item!r} cannot be put in {place}: only one, on floor that is free", place
             )
-        yield from drawn
+        yield from edits
 
     def lies_not(self, item: str, place: str) -> Iterator[Edit]:
         """No unit of an item lies in a room, or is in a chest."""
         self._item(item)
-        path = self._holding(place)
+        cell, path = self._place(place), self.holding(place)
         if path is None:
-            cell = self._cell(place)
             over = self._symbols_of_nothing_but(item)
             edits = cell and self._drawn(cell.map, {(cell.column, cell.row): (over, self.floor)})
         else:
@@ -260,8 +241,8 @@ class Suppositions(LevelDocument):
         """Refuse a name that is none of a room."""
         self._named(name, "room", self.level.rooms)
 
-    def _cell(self, name: str) -> Cell | None:
-        """The cell of a map that has no name of its own; ``None`` for a room with a name."""
+    def _place(self, name: str) -> Cell | None:
+        """The cell of a map that has no name of its own; ``None`` for a room or chest with a name."""
         cell = cell_of(name)
         if cell is not None and cell.map in self.level.maps:
             return cell
@@ -273,37 +254,6 @@ class Suppositions(LevelDocument):
         if name not in self.level.items:
             near = nearest(name, self.level.items)
             raise refused(f"{name!r} is not the name of an item", name, near)
-
-    def _counted(self, path: Path, item: str, count: int) -> Iterator[Edit]:
-        """The edits that count some more of an item at a path."""
-        said = self.at(path)
-        if count == 1:
-            yield from one_more(path, said, item) or ()
-            return
-        counts: dict[str, Any] = dict(said) if isinstance(said, dict) else {}
-        for one in [said] if isinstance(said, str) else said if isinstance(said, list) else ():
-            counts[one] = counts.get(one, 0) + 1
-        had = counts.get(item, 0)
-        if isinstance(had, dict):
-            yield Edit((*path, item, "count"), int(had.get("count", 1)) + count)
-        else:
-            yield Edit(path, {**counts, item: had + count})
-
-    def _holding(self, place: str) -> Path | None:
-        """Where the file says what lies in a room or is in a chest; ``None`` for a cell without a name."""
-        rooms = self.document.get("rooms")
-        if isinstance(rooms, dict) and place in rooms:
-            return ("rooms", place, "items")
-        for room, fields in self.rooms_said():
-            if place in (fields.get("chests") or {}):
-                return ("rooms", room, "chests", place, "holds")
-        for symbol, said in (self.document.get("legend") or {}).items():
-            if isinstance(said, dict):
-                if said.get("room") == place:
-                    return ("legend", symbol, "item" if "item" in said else "items")
-                if isinstance(said.get("chest"), dict) and said["chest"].get("name") == place:
-                    return ("legend", symbol, "chest", "holds")
-        return None
 
     def entry_path(self, passage: Passage) -> Path:
         """Where the fields of a passage stand in the file."""
@@ -368,12 +318,9 @@ class Suppositions(LevelDocument):
 
     # -- maps ---------------------------------------------------------------------------------
 
-    def _drawn_rows(self) -> list[str]:
-        return [row for _, _, rows in self.drawings() for row in rows]
-
     def _drawn_things(self) -> Iterator[tuple[str, str, dict[str, Any]]]:
         """Each thing that the legend describes and that stands on one cell: its symbol, and what is said."""
-        drawn = "".join(self._drawn_rows())
+        drawn = "".join(self.drawn_rows())
         for symbol, said in (self.document.get("legend") or {}).items():
             if not isinstance(said, dict) or drawn.count(symbol) != 1:
                 continue

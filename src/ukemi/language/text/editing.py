@@ -389,11 +389,26 @@ class _Splice:
         if node.id == "scalar" and not node.value and begin == end:
             return self.replaced(begin, end, f" {self.said(value)}")
         if node.id != "scalar" and not node.flow_style:
+            names = [one.value for one in node.value] if node.id == "sequence" else []
+            if isinstance(value, dict) and [*value] == names:
+                return self._with_fields(node, value)
             return self.rewritten(node, value)
         new = self.said(value)
         if isinstance(value, dict) and parent.id == "sequence" and not self.as_json:
             new = _bare(new)  # a passage with its fields
         return self.replaced(begin, end, new)
+
+    def _with_fields(self, node: Any, value: dict[str, Any]) -> str | None:
+        """The text with a list of names, one on a line, turned into a mapping."""
+        text = self.text
+        for name in reversed(node.value):
+            begin = text.rfind("\n", 0, name.start_mark.index) + 1
+            before = text[begin : name.start_mark.index]
+            if before.strip() != "-":
+                return None
+            said = f"{self.said(name.value)}: {self.said(value[name.value])}"
+            text = text[:begin] + before.replace("-", " ") + said + text[name.end_mark.index :]
+        return text
 
     def rewritten(self, node: Any, value: Any) -> str | None:
         """The text with one node written again, on one line, after its comments."""

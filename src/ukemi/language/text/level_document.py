@@ -7,7 +7,11 @@ from functools import cached_property
 from typing import Any
 
 from ...level import Level, Passage
+from ...level.maps.tilemap import cell_of
 from .editing import REMOVED, Edit, Path
+
+#: Letters for something that is drawn on a map and has no symbol yet.
+SYMBOLS = "abcdefghijklmnopqrstuvwxyzABCDEFGHIJKLMNOPQRSTUVWXYZ0123456789"
 
 
 class LevelDocument:
@@ -22,27 +26,50 @@ class LevelDocument:
 
     # -- rooms --------------------------------------------------------------------------------
 
-    def with_one_more(self, room: str, item: str) -> list[Edit] | None:
-        """The edits that lay one more of an item in a room; ``None`` where that cannot be said."""
-        cell = self.level.rooms[room].cell
-        if cell is not None and room == str(cell):
-            symbol = self.symbol_of(item)
-            return self._drawn(cell.map, {(cell.column, cell.row): (self._floors, symbol)})
-        if not self._as_mapping(room):
+    def with_more(self, place: str, item: str, count: int = 1) -> list[Edit] | None:
+        """The edits that put some more of an item in a room or a chest; ``None`` where that cannot be said."""
+        rooms = self.document.get("rooms")
+        if isinstance(rooms, list) and place in rooms:
+            return [self._rooms_with(place, {"items": [item] * count})]
+        path = self.holding(place)
+        if path is not None:
+            return one_more(path, self.at(path), item, count)
+        cell, symbol = cell_of(place), self.symbol_of(item)
+        if cell is None or cell.map not in self.level.maps or count != 1:
             return None
-        said = (self.document["rooms"][room] or {}).get("items")
-        return one_more(("rooms", room, "items"), said, item)
+        new: list[Edit] = []
+        if symbol is None:
+            known = {*(self.document.get("legend") or {}), *"".join(self.drawn_rows())}
+            symbol = next((one for one in SYMBOLS if one not in known), None)
+            new = [] if symbol is None else [Edit(("legend", symbol), {"item": item})]
+        drawn = self._drawn(cell.map, {(cell.column, cell.row): (self._floors, symbol)})
+        return [*new, *drawn] if drawn else None
 
     def without_one(self, room: str, item: str) -> list[Edit] | None:
         """The edits that take one of an item out of a room; ``None`` where that cannot be said."""
-        cell = self.level.rooms[room].cell
-        if cell is not None and room == str(cell):
-            before = self._symbols_of(item)
-            return self._drawn(cell.map, {(cell.column, cell.row): (before, self.floor)})
-        if not self._as_mapping(room):
+        path, cell = self.holding(room), cell_of(room)
+        if path is not None:
+            return one_less(path, self.at(path), item)
+        if cell is None or cell.map not in self.level.maps:
             return None
-        said = (self.document["rooms"][room] or {}).get("items")
-        return one_less(("rooms", room, "items"), said, item)
+        before = self._symbols_of(item)
+        return self._drawn(cell.map, {(cell.column, cell.row): (before, self.floor)})
+
+    def holding(self, place: str) -> Path | None:
+        """Where the file says what lies in a room or is in a chest; ``None`` for a cell without a name."""
+        rooms = self.document.get("rooms")
+        if isinstance(rooms, dict) and isinstance(rooms.get(place, 0), dict | None):
+            return ("rooms", place, "items")
+        for room, fields in self.rooms_said():
+            if place in (fields.get("chests") or {}):
+                return ("rooms", room, "chests", place, "holds")
+        for symbol, said in (self.document.get("legend") or {}).items():
+            if isinstance(said, dict):
+                if said.get("room") == place:
+                    return ("legend", symbol, "item" if "item" in said else "items")
+                if isinstance(said.get("chest"), dict) and said["chest"].get("name") == place:
+                    return ("legend", symbol, "chest", "holds")
+        return None
 
     def without_one_of(self, item: str, where: str) -> list[Edit] | None:
         """The edits that take one of an item from where a check says that it is; ``None`` where that cannot be said.
@@ -68,8 +95,8 @@ class LevelDocument:
         if source == target or any(self.level.rooms[room].cell for room in (source, target)):
             return None
         parts = (
-            self.without_one(source, item), self.with_one_more(target, item),
-            self.without_one(target, other), self.with_one_more(source, other),
+            self.without_one(source, item), self.with_more(target, item),
+            self.without_one(target, other), self.with_more(source, other),
         )  # fmt: skip
         if any(part is None for part in parts):
             return None
@@ -90,13 +117,19 @@ class LevelDocument:
 
     def with_switch(self, room: str, name: str, flag: str) -> list[Edit] | None:
         """The edits that put a switch in a room; ``None`` where that cannot be said."""
-        if self.level.rooms[room].cell or name in self.level.things or not self._as_mapping(room):
+        if name in self.level.things:
             return None
-        return [Edit(("rooms", room, "switches", name), {"flips": flag})]
+        rooms, does = self.document.get("rooms"), {"flips": flag}
+        if isinstance(rooms, list) and room in rooms:
+            return [self._rooms_with(room, {"switches": {name: does}})]
+        if not isinstance(rooms, dict) or not isinstance(rooms.get(room, 0), dict | None):
+            return None
+        return [Edit(("rooms", room, "switches", name), does)]
 
-    def _as_mapping(self, room: str) -> bool:
-        rooms = self.document.get("rooms")
-        return isinstance(rooms, dict) and isinstance(rooms.get(room, 0), dict | None)
+    def _rooms_with(self, room: str, fields: dict[str, Any]) -> Edit:
+        """The edit that gives one of the rooms some fields where they are a plain list."""
+        rooms = self.document["rooms"]
+        return Edit(("rooms",), {one: fields if one == room else {} for one in rooms})
 
     # -- maps ---------------------------------------------------------------------------------
 
@@ -151,6 +184,22 @@ class LevelDocument:
             return [Edit(path, "\n".join(changed))]
         lines = zip(rows, changed, strict=True)
         return [Edit((*path, row), new) for row, (old, new) in enumerate(lines) if old != new]
+
+    def free_cell(self, room: str) -> str | None:
+        """The cell that a room of a map is named after, or one beside it, if mere floor is drawn there."""
+        cell = self.level.rooms[room].cell
+        if cell is None:
+            return None
+        rows = next((rows for name, _, rows in self.drawings() if name == cell.map), [])
+        for x, y in (0, 0), (1, 0), (-1, 0), (0, 1), (0, -1):
+            column, row = cell.column + x, cell.row + y
+            if row <= len(rows) and rows[row - 1][column - 1 : column] in self._floors:
+                return f"{cell.map}@{column},{row}"
+        return None
+
+    def drawn_rows(self) -> list[str]:
+        """The rows of all maps that are drawn in the file."""
+        return [row for _, _, rows in self.drawings() for row in rows]
 
     def drawings(self) -> Iterator[tuple[str, Path, list[str]]]:
         """Each map that is drawn in the file: its name, where it stands, and its rows."""
@@ -229,8 +278,8 @@ class LevelDocument:
                 yield room, said
 
 
-def one_more(path: Path, said: Any, item: str) -> list[Edit] | None:
-    """The edits that count one more of an item in a value that says how many there are of each.
+def one_more(path: Path, said: Any, item: str, count: int = 1) -> list[Edit] | None:
+    """The edits that count some more of an item in a value that says how many there are of each.
 
     Args:
         path: Where the value stands.
@@ -244,19 +293,21 @@ def one_more(path: Path, said: Any, item: str) -> list[Edit] | None:
         [Edit(path=('rooms', 'quay', 'items', 1), value='peg')]
     """
     match said:
-        case None:
-            return [Edit(path, [item])]
+        case None | []:
+            return [Edit(path, [item] if count == 1 else {item: count})]
+        case str() if said == item:
+            return [Edit(path, {item: 1 + count})]
         case str():
-            return [Edit(path, {item: 2} if said == item else [said, item])]
-        case list():
+            return [Edit(path, [said, item] if count == 1 else {said: 1, item: count})]
+        case list() if count == 1:
             return [Edit((*path, len(said)), item)]
-        case dict() if item in said:
-            one = said[item]
-            if isinstance(one, dict):
-                return [Edit((*path, item, "count"), int(one.get("count", 1)) + 1)]
-            return [Edit((*path, item), one + 1)] if isinstance(one, int) else None
-        case dict():
-            return [Edit((*path, item), 1)]
+        case list():
+            counts = {one: said.count(one) for one in said}
+            return [Edit(path, {**counts, item: counts.get(item, 0) + count})]
+        case dict() if isinstance(said.get(item), dict):
+            return [Edit((*path, item, "count"), int(said[item].get("count", 1)) + count)]
+        case dict() if isinstance(said.get(item, 0), int):
+            return [Edit((*path, item), said.get(item, 0) + count)]
     return None
 
 
