@@ -759,6 +759,35 @@ def test_what_a_campaign_finds_stands_in_the_file_of_its_level(tmp_path: Path) -
         assert one["file"] == "first-level.yaml" and one["line"] > 0
 
 
+def test_a_folder_lists_what_a_campaign_finds_once_and_likes_together(tmp_path: Path) -> None:
+    rooms = "rooms: {quay: {items: [ledger]}, nook: {items: [oar]}, mill: {}}"
+    level = f"start: quay\ngoal: mill\n{rooms}\nitems: {{ledger: {{kind: reward}}, oar: {{kind: reward}}}}\n"
+    ways = "passages: [quay <-> nook, quay -> mill]\n"
+    for name in ("first", "second", "third"):
+        (tmp_path / f"{name}.yaml").write_text(level + ways)
+    fork = "levels: {first: first.yaml, second: second.yaml, third: third.yaml}\ngoal: third\n"
+    (tmp_path / "year.yaml").write_text(
+        f"campaign: Year\n{fork}ways: [first -> second, first -> third, second -> third]\n"
+    )
+    alone, whole, full = (
+        run("check", *words, cwd=tmp_path).stdout
+        for words in (["year.yaml"], ["."], ["--full", "."])
+    )
+    found = ukemi.check(tmp_path / "year.yaml").findings
+    assert len(found) > 5 and {one.code for one in found} == {"reward-can-be-missed"}
+    for one in found:
+        assert one.place is not None
+        where = (
+            f"{one.subject}{{}}{Path(str(one.place.file)).name}:{one.place.line}:{one.place.column}"
+        )
+        likes = where.format(" (") + ")"
+        for said in (alone, whole):
+            assert said.count(where.format("  ")) + said.count(likes) == 1, one.subject
+        assert full.count(where.format("  ")) == 1 and likes not in full
+    assert f"{len(found)} more findings, listed with the levels of this campaign" in whole
+    assert "more finding" not in alone and alone.count("Likewise: ") == alone.count("warning ") > 1
+
+
 def test_a_level_that_several_campaigns_name_must_hold_in_each(tmp_path: Path) -> None:
     folder = parts_of_a_year(tmp_path)
     year = folder / "year.yaml"

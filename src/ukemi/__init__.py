@@ -196,7 +196,8 @@ def mends_of(level: Given, *, max_seconds: float | None = None) -> list[Mend]:
     """Find changes that mend a level, or with which a file can be read.
 
     Each was made on a copy and checked: with it, the gravest findings are gone or fewer, and nothing as grave
-    is new.
+    is new. In a level that cannot be finished, players are stuck from the start: mends with which they can still
+    get stuck come last, and say so in ``left``.
 
     Args:
         level: A level, or the path of a level or campaign file.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import sys
-from collections.abc import Iterable, Iterator, Sized
+from collections.abc import Iterable, Iterator, Sequence, Sized
 from enum import StrEnum
 from functools import partial
 from io import BytesIO
@@ -16,10 +16,11 @@ import typer
 from .. import __version__
 from ..bulk.campaign_parts import check_with_parts
 from ..bulk.checking import STANDARD_INPUT, Asking, Checked, check_file
-from ..checks import Report
+from ..checks import Finding, Report
 from ..language.files.replacing import must_be_writable, write_file
 from ..language.text.json_text import json_text
 from ..level import LevelError
+from ..level.joined import Joined
 from ..report import Line, report_lines, summary_lines, summary_row, table_lines
 from ..report.as_text import SummaryRow, plain_text
 from ..report.on_console import print_lines
@@ -188,7 +189,7 @@ def check(
         if not levels:
             complain(f"none of {given} levels has changed since {changed_since}")
     format = _format(format, output, levels)
-    printed = _Results(format, full, quiet, table, strict, knowing)
+    printed = _Results(levels, format, full, quiet, table, strict, knowing)
     codes: set[int] = set()
     # Other programs show the mends of SARIF beside the findings, as fixes.
     finds_mends = mends or format == Format.SARIF
@@ -361,13 +362,22 @@ class _Results:
     """The results of many levels, each in the form in which it is printed.
 
     Args:
+        files: The levels.
         format: How it is printed.
         full, quiet, table, strict, knowing: As the options of the command say.
     """
 
     def __init__(
-        self, format: Format, full: bool, quiet: bool, table: bool, strict: bool, knowing: bool
+        self,
+        files: Sequence[str],
+        format: Format,
+        full: bool,
+        quiet: bool,
+        table: bool,
+        strict: bool,
+        knowing: bool,
     ) -> None:
+        self._files = files
         self._format = format
         self._full, self._quiet, self._table = full, quiet, table
         self._strict = strict
@@ -427,12 +437,21 @@ class _Results:
         return {said["code"] for said in done.values()}
 
     def _lines(self, report: Report) -> Iterator[Line]:
-        yield from (
-            table_lines(report) if self._table else report_lines(report, self._full, self._quiet)
-        )
+        if self._table:
+            yield from table_lines(report)
+        else:
+            yield from report_lines(report, self._full, self._quiet, self._with_levels(report))
         if self._knowing and report.knowing is None:
             words = "no act teaches a code, so there is nothing to know before."
             yield Line("", f"{report.level.name}: {words}")
+
+    def _with_levels(self, report: Report) -> list[Finding]:
+        """The findings of a campaign that are listed with those of its levels that are checked, too."""
+        if not isinstance(report.level, Joined):
+            return []
+        named = {Path(one).resolve() for one in report.level.texts if one != report.level.file}
+        files = [one for one in self._files if Path(one).resolve() in named]
+        return [finding for file in files for finding in report.in_file(file)]
 
     def print(self) -> None:
         """Print the summary."""

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from ..graph import closure
 from ..values import dataclass, field
 from .conditions import ALWAYS, Condition
@@ -96,6 +98,11 @@ class CampaignParts:
             for name in self.stages
         }
         return {name for name in self.stages if name in closure(after[name], after.__getitem__)}
+
+    def following(self, levels: Iterable[str]) -> set[str]:
+        """Some levels, and every level that ways lead to from them."""
+        after = {name: [way.b for way in self.ways if way.a == name] for name in self.stages}
+        return closure(levels, after.__getitem__)
 
     def _brings(self, way: Onward, item: str | None) -> bool:
         return item is None or self.stages[way.b].brings_along(item)

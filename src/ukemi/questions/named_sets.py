@@ -34,6 +34,9 @@ T = TypeVar("T")
 #: Positions to plan from, to find a run that keeps out of a room.
 AROUND = 40
 
+#: How many sets of positions of a campaign that do none of some things are kept, the latest ones.
+AVOIDED = 30
+
 
 class Sets(Generic[S]):
     """The named sets of a level in a space, and the runs into them.
@@ -75,7 +78,7 @@ class Sets(Generic[S]):
         self._entered: list[set[str]] = []
         self._in_vain = 0
         self._known_runs = KnownRuns(subjects)
-        self._avoided: tuple[tuple[frozenset[str], frozenset[int]], S] | None = None
+        self._avoided: dict[tuple[frozenset[str], frozenset[str]], S] = {}
 
     # -- the sets -----------------------------------------------------------------------------
 
@@ -161,44 +164,76 @@ class Sets(Generic[S]):
 
     def without(self, names: Collection[str], among: S) -> S:
         """Return the given positions that a run can reach without doing any of some things."""
-        if self.forgets:
-            return self._avoiding(names, among) & among
-        for name in names:
+        shown = self._shown(names, among)
+        for name in shown:
             among = self.undone(name, among)
-        return among
+        left = {*names} - shown
+        return self._avoiding(left, among) & among if left else among
+
+    def _shown(self, names: Collection[str], among: S) -> set[str]:
+        """Those of some things of which each of some positions shows whether they were ever done.
+
+        In a campaign, those of a level that keeps its state, and those of the level that the player is in, if it can
+        be entered once only.
+        """
+        level = self.level
+        if not self.forgets or not isinstance(level, Joined):
+            return {*names}
+        here = {level.stage_of(self.rules.places[one]) for one in self.space.places(among)}
+        once = here - self._again if len(here) == 1 else set()
+        stages = level.campaign.stages
+        return {
+            name for name in names if (stage := level.stage_of(name)) in once or stages[stage].keeps
+        }
+
+    @cached_property
+    def _again(self) -> set[str]:
+        """The levels of a campaign that can be entered again."""
+        return self.level.campaign.again() if isinstance(self.level, Joined) else set()
 
     def _avoiding(self, names: Collection[str], among: S) -> S:
-        """The positions on runs to some positions that do none of some things; the last such set is kept.
+        """The positions on runs to some positions of a campaign that do none of some things; such sets are kept.
 
-        Rooms that lead to none of those positions are left out: many levels of a campaign.
+        Levels that lead to none of those positions are left out. In those before the things, every position counts.
         """
+        assert isinstance(self.level, Joined)
+        stages = [*map(self.level.stage_of, self.rules.places)]
         on_the_way = closure(self.space.places(among), self._into.__getitem__)
-        key = frozenset(names), frozenset(on_the_way)
-        if self._avoided is None or self._avoided[0] != key:
-            others = {*range(len(self.rules.places))} - on_the_way
-            elsewhere = (self.space.at(one) for one in others)
-            self._avoided = key, self.never_in(self.joined([self.done_any(names), *elsewhere]))
-        return self._avoided[1]
+        levels = frozenset(stages[place] for place in on_the_way)
+        if (frozenset(names), levels) not in self._avoided:
+            if len(self._avoided) == AVOIDED:
+                del self._avoided[next(iter(self._avoided))]
+            before = levels - self.level.campaign.following(map(self.level.stage_of, names))
+            places = [*enumerate(stages)]
+            known = self.joined(self.space.at(one) for one, stage in places if stage in before)
+            other = self.joined(self.space.at(one) for one, stage in places if stage not in levels)
+            avoided = other | self.done_any(names)
+            start = (known | self.space.start) - avoided
+            found = self.space.after(start, avoiding=avoided) if start else start
+            self._avoided[frozenset(names), levels] = found
+        return self._avoided[frozenset(names), levels]
 
     def some_without(self, names: Collection[str], among: S) -> bool:
         """Whether a run reaches one of some positions without doing any of some things.
 
         In a campaign, known runs and the relaxed level often decide that without another search.
         """
-        if not self.forgets:
-            return bool(self.without(names, among))
+        shown = self._shown(names, among)
+        among, left = self.without(shown, among), {*names} - shown
+        if not left or not among:
+            return bool(among)
         places = self.space.places(among)
 
         def wanted(position: Position) -> bool:
             return position[PLACE] in places and self.space.contains(among, position)
 
-        if self._known_runs.one_reaches(wanted, names):
+        if self._known_runs.one_reaches(wanted, left):
             return True
         if not self.may_do_without(names, among):
             return False
-        found = self.without(names, among)
+        found = self.without(left, among)
         if found and among <= self.finished:  # a run without these often does without others, too
-            self.done_on_the_way(found, names)
+            self.done_on_the_way(found, left)
         return bool(found)
 
     def done_on_the_way(self, positions: S, avoiding: Collection[str]) -> Collection[str]:
@@ -207,7 +242,8 @@ class Sets(Generic[S]):
         Args:
             positions: Positions that a run reaches without doing any of the things to avoid.
         """
-        within = self._avoiding(avoiding, positions)
+        left = {*avoiding} - self._shown(avoiding, positions)
+        within = self._avoiding(left, positions) if left else None
         run = self.in_time(lambda: self.space.run_to(positions, within), None)
         if run is None:
             return self.subjects.keys() - {*avoiding}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import shlex
-from collections.abc import Iterable, Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterable, Iterator, Mapping, Sequence
 from typing import Any, NamedTuple
 
 from ..checks import Answer, Finding, Mistake, Report
@@ -35,12 +35,15 @@ class Line(NamedTuple):
     indent: int = 0
 
 
-def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Iterator[Line]:
+def report_lines(
+    report: Report, full: bool = False, quiet: bool = False, elsewhere: Collection[Finding] = ()
+) -> Iterator[Line]:
     """The lines of a report, the verdict first.
 
     Args:
-        full: Whether long routes are listed whole.
+        full: Whether long routes are listed whole, and findings that say the same of different things each.
         quiet: Whether only a line of verdict and the errors are wanted.
+        elsewhere: Findings of a campaign that are listed with its levels.
 
     Yields:
         The lines.
@@ -52,11 +55,18 @@ def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Ite
         yield Line("", f"{report.level.name}{file}", "bold")
         yield from verdict_lines(report)
         yield from _supposed_lines(report)
-    for finding in report.findings:
-        if quiet and finding.severity != "error":
-            continue
+    findings = [one for one in report.findings if not quiet or one.severity == "error"]
+    listed = [one for one in findings if one not in elsewhere]
+    for finding, *others in [[one] for one in listed] if full else _alike(listed):
         yield Line("", "")
         yield from finding_lines(finding, report.level, full)
+        if others:
+            words = in_list([f"{one.subject} ({_where(one, report.level)})" for one in others])
+            yield Line("Likewise", words, "", 2)
+    if len(listed) < len(findings):
+        yield Line("", "")
+        count = counted(len(findings) - len(listed), "more finding")
+        yield Line("", f"{count}, listed with the levels of this campaign")
     if quiet or report.is_part:
         return
     for finding in report.accepted if full else ():
@@ -71,6 +81,25 @@ def report_lines(report: Report, full: bool = False, quiet: bool = False) -> Ite
     yield from run_lines(report, full)
     if report.knowing is not None:
         yield from _knowing(report.knowing, full)
+
+
+def _alike(findings: Iterable[Finding]) -> list[list[Finding]]:
+    """Findings that say the same of different things, with the same route, each with the others."""
+    found: dict[tuple[object, ...], list[Finding]] = {}
+    for one in findings:
+        said = [f"{text}".replace(one.subject, "\0") for text in (one.message, one.why, one.mend)]
+        route = None if one.route is None else one.route.moves
+        alone = one if one.mends or one.follows or one.also else None
+        found.setdefault((one.severity, one.code, *said, route, id(alone)), []).append(one)
+    return [*found.values()]
+
+
+def _where(finding: Finding, level: Level) -> str:
+    """The file, line and column of a finding."""
+    where = level.file or ""
+    if finding.place is not None:
+        where = (finding.place.file or where) + f":{finding.place.line}:{finding.place.column}"
+    return where.lstrip(":")
 
 
 def _supposed_lines(report: Report) -> Iterator[Line]:
@@ -389,12 +418,9 @@ def finding_lines(finding: Finding, level: Level, full: bool, mends: bool = True
     Yields:
         The lines.
     """
-    where = level.file or ""
-    if finding.place is not None:
-        where = (finding.place.file or where) + f":{finding.place.line}:{finding.place.column}"
     style = {"error": "bold red", "warning": "bold yellow", "note": "bold blue"}[finding.severity]
     title = f"{finding.severity} {finding.code}"
-    yield Line(title, f"{finding.subject}  {where.lstrip(':')}".rstrip(), style)
+    yield Line(title, f"{finding.subject}  {_where(finding, level)}".rstrip(), style)
     yield Line("", finding.message, "", 2)
     if finding.why:
         yield Line("Why", finding.why, "", 2)
