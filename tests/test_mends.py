@@ -757,6 +757,43 @@ passages:
     assert all({*one.left} <= known for one in mends(stuck_too, stuck_too.findings[0]))
 
 
+DROPS = """
+start: quay
+goal: mill
+items: {oar: {}, peg: {}, lamp: {}}
+rooms: {quay: {items: [oar, peg, lamp]}, yard: {}, pit: {}, mill: {}}
+passages:
+  - quay -> pit: {name: drop}
+  - quay -> yard: {name: slide}
+  - pit -> mill: {gate: oar}
+  - yard -> mill: {gate: peg}
+"""
+
+
+def test_every_mistake_that_is_a_walk_gets_its_gate(tmp_path: Path) -> None:
+    says = [one.say for one in mends_of_report(check(DROPS), Limits()).mends]
+    assert {"let drop ask for oar (a gate)", "let slide ask for peg (a gate)"} <= {*says}
+    # So it is in a campaign, where things are called after their levels, too.
+    (tmp_path / "first.yaml").write_text(DROPS)
+    (tmp_path / "last.yaml").write_text("{start: quay, goal: quay, rooms: [quay]}")
+    (tmp_path / "year.yaml").write_text("levels: {first: first.yaml, last: last.yaml}\n")
+    says = [one.say for one in ukemi.mends_of(tmp_path / "year.yaml")]
+    assert "in first: let drop ask for oar (a gate)" in says
+
+
+def test_what_was_put_down_and_lost_is_not_put_down() -> None:
+    report = check("""
+start: quay
+goal: mill
+items: {oar: {}}
+inventory: {drop: true}
+rooms: {quay: {items: oar}, pit: {}, yard: {}, mill: {}}
+passages: [quay -> pit: {gate: oar}, pit -> yard, yard -> mill: {gate: oar}]
+""")
+    says = [one.say for one in mends_of_report(report, Limits()).mends]
+    assert report.with_code("can-get-stuck") and "let nothing be put down" in says
+
+
 def test_one_more_of_a_thing_is_drawn_on_the_floor_of_its_map() -> None:
     text = MAP.format(cells="k.DDz").replace("key: {}", "key: {use: spent}")
     level = ukemi.loads(text.replace("#######", "########"))

@@ -18,6 +18,7 @@ from .level_corrections import level_corrections
 from .map_corrections import map_corrections
 from .site import Site
 from .statements import with_field
+from .way_corrections import walk_corrections
 
 
 def campaign_corrections(
@@ -37,8 +38,10 @@ def campaign_corrections(
     for name, stage in level.campaign.stages.items():
         file = stage.level.file
         if file is not None and file in level.texts:
-            site = Site(stage.level, plain(level.texts[file], file), report, findings[0], name)
-            for one in chain(level_corrections(site), map_corrections(site.document)):
+            document = plain(level.texts[file], file)
+            site, *others = [Site(stage.level, document, report, one, name) for one in findings]
+            of_walks = chain.from_iterable(map(walk_corrections, others))
+            for one in chain(level_corrections(site), map_corrections(document), of_walks):
                 say = f"in {name}: {one.say}"
                 yield replace(one, say=say, unlikely=one.unlikely + 1, file=file)
 

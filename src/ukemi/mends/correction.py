@@ -11,6 +11,8 @@ from ..values import dataclass
 SURE, LIKELY, POSSIBLE, UNLIKELY, EASIER = 0.5, 1.0, 2.0, 3.0, 6.0
 #: How unlikely it is that a gate before the point of no return was forgotten.
 GATED = 2.5
+#: How much sooner a correction is tried that changes the passage whose walk is the first mistake.
+NEARER = 4.0
 
 
 _PART = re.compile(r"\d+|[^\W\d_]+")
@@ -28,6 +30,7 @@ class Correction:
         text: The new text of the file.
         file: The file that it changes; empty for the one that was read.
         place: Where it is made, if that is all by which it differs from others of its idea.
+        near: Whether it changes the passage whose walk is the first mistake; then it is tried sooner.
     """
 
     say: str
@@ -37,6 +40,12 @@ class Correction:
     text: str | None = None
     file: str = ""
     place: str = ""
+    near: bool = False
+
+    @property
+    def tried_by(self) -> float:
+        """How late it is tried."""
+        return self.unlikely - NEARER * self.near
 
 
 def alike(one: str, other: str) -> int:

@@ -57,14 +57,21 @@ class Site(LevelDocument):
         """The flags that the finding speaks of."""
         return sorted(self.level.all_flags() & self.words)
 
+    @property
+    def walked(self) -> str | None:
+        """The passage whose walk is the mistake, as the file calls it; ``None`` if the mistake is another move."""
+        move = self.finding.mistake or {}
+        name = str(move.get("name"))
+        own = move.get("do") == "walk" and name.startswith(self._prefix)
+        return name.removeprefix(self._prefix) if own else None
+
     @cached_property
     def passages(self) -> list[Passage]:
         """The passages of the file, those that the finding speaks of first."""
-        mistake = self.finding.mistake or {}
 
         def far(passage: Passage) -> bool:
             names = {passage.name, passage.thing, passage.a, passage.b}
-            return mistake.get("name") not in names and not names & self.words
+            return self.walked not in names and not names & self.words
 
         return sorted((one for one in self.level.passages if not one.on_map), key=far)
 

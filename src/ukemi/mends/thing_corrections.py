@@ -176,6 +176,9 @@ def _amounts(site: Site) -> Iterator[Correction]:
                 say = f"let {fields.get('name', text)} lose {less} {item} instead of {count}"
                 edit = Edit((*path, text, "loses", item), less)
                 yield Correction(say, f"loses {item}", UNLIKELY + 0.1 * (count - less), (edit,))
+    if said.get("drop") is True:
+        edit = Edit(("inventory", "drop"), REMOVED)
+        yield Correction("let nothing be put down", "no drop", UNLIKELY, (edit,))
     slots = said.get("slots")
     if not isinstance(slots, int):
         return

@@ -37,6 +37,7 @@ from .level_corrections import acceptance, level_corrections
 from .map_corrections import map_corrections
 from .mend import Mend
 from .site import Site
+from .way_corrections import walk_corrections
 
 #: How many corrections to look at: the rooms and passages that are read in all, the fewest and the most. How
 #: many of those to check, and how many that help are enough.
@@ -160,7 +161,7 @@ class Trial:
     ) -> list[tuple[tuple[float, ...], int, Correction, Level]]:
         """The corrections with which the level can be read, each with the level: the most promising first."""
         looked_at: list[tuple[tuple[float, ...], int, Correction, Level]] = []
-        likeliest = sorted(self._proposed(corrections), key=lambda one: one.unlikely)
+        likeliest = sorted(self._proposed(corrections), key=lambda one: one.tried_by)
         for number, one in enumerate(likeliest):
             if number >= self.most_looked_at or self.limits.over:
                 self.all_tried = False
@@ -237,7 +238,7 @@ class Trial:
     def _outlook(self, level: Level, one: Correction) -> tuple[float, ...]:
         """Rate a changed level by a quick look: less is better."""
         found = [one for one in layout.all(level) if one.severity in ("error", "warning")]
-        amiss = one.unlikely + A_WARNING * len(found)
+        amiss = one.tried_by + A_WARNING * len(found)
         if self._branches <= 0:
             return (0.0, amiss)
         rules = compile_level(level)
@@ -314,6 +315,8 @@ class TrialOfLevel(Trial):
             return
         document = self._documents[self.file or ""]
         yield from level_corrections(Site(self.level, document, self._report, self.findings[0]))
+        for other in self.findings[1:]:
+            yield from walk_corrections(Site(self.level, document, self._report, other))
         yield from map_corrections(document, self._tables())
 
     def _tables(self) -> dict[str, tuple[str, str]]:

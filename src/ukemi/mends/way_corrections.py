@@ -10,6 +10,7 @@ from typing import Any
 
 from ..language.text.editing import REMOVED, Edit, Path
 from ..level import ALWAYS, Passage
+from ..values import replace
 from .correction import EASIER, GATED, LIKELY, POSSIBLE, UNLIKELY, Correction, alike
 from .site import Site
 from .statements import idle_keys, ways_said, with_field, without_field
@@ -21,8 +22,19 @@ def way_corrections(site: Site) -> Iterator[Correction]:
     Args:
         site: The level and one of its findings.
     """
-    for kind in (_ways, _fields_of_ways, _gates_before, _ways_back, _lockless, _new_ways):
+    for kind in (_ways, _fields_of_ways, _lockless, _new_ways):
         yield from kind(site)
+    yield from (replace(one, near=True) for one in walk_corrections(site))
+
+
+def walk_corrections(site: Site) -> Iterator[Correction]:
+    """Yield the corrections of a passage whose walk is the mistake.
+
+    Args:
+        site: The level and one of its findings.
+    """
+    yield from _gates_before(site)
+    yield from _ways_back(site)
 
 
 def _ways(site: Site) -> Iterator[Correction]:
@@ -104,7 +116,7 @@ def _gates_before(site: Site) -> Iterator[Correction]:
             if found is not None:
                 edits = with_field(*found, "gate", gate)
                 say = f"let {passage.name} ask for {wants} (a gate)"
-                yield Correction(say, "a gate", GATED, tuple(edits))
+                yield Correction(say, f"gate {passage.name}", GATED, tuple(edits))
 
 
 def _ways_back(site: Site) -> Iterator[Correction]:
@@ -113,18 +125,15 @@ def _ways_back(site: Site) -> Iterator[Correction]:
     for passage in _walked(site) if isinstance(passages, list) else ():
         back = f"{passage.b} -> {passage.a}"
         edit = Edit(("passages", len(passages)), back)
-        yield Correction(f"add a way back, {back}", "way back", EASIER - 1, (edit,))
+        yield Correction(
+            f"add a way back, {back}", f"way back {back}", EASIER - 1, (edit,), near=True
+        )
 
 
 def _walked(site: Site) -> list[Passage]:
     """The passages whose walk is the mistake."""
-    move = site.finding.mistake or {}
     return [
-        one
-        for one in site.passages
-        if move.get("do") == "walk"
-        and move.get("name") in (one.name, one.thing)
-        and not one.part_of
+        one for one in site.passages if site.walked in (one.name, one.thing) and one.part_of is None
     ]
 
 
