@@ -423,6 +423,7 @@ YEAR = "campaign: A Year\nlevels: {landing: landing.yaml, mill: mill.yaml}\n"
         (YEAR + "ways: [landing -> mil]", {}, "3:8: 'mil' is not a level of the campaign (did you mean 'mill'?)"),
         (YEAR + "ways: [landing <-> mill]", {}, "is no way: write 'level -> level'"),
         (YEAR + "goal: loft", {}, "3:7: 'loft' is not a level of the campaign"),
+        (YEAR.partition("\n")[2], {}, "1:1: the campaign has no name; add a line such as `campaign: "),
         (YEAR + "shares: warnd", {}, "'warnd' is shared, but it is no flag of any level (did you mean 'warned'?)"),
         (
             YEAR + "ways: [landing -> mill: {when: lantrn}]",

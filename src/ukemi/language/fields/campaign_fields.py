@@ -176,6 +176,9 @@ def read_campaign(node: Node, file: str | None, read_level: LevelReader) -> Join
         said = CAMPAIGN.read(notes, node)
     except BadValue as error:
         raise LevelError([error.problem], file) from None
+    if "campaign" not in said and not notes.problems:
+        message = "the campaign has no name; add a line such as `campaign: A Year at the Mill`"
+        notes.add("bad-value", message, node)
     if not said.get("levels"):
         if not notes.problems:
             message = "the campaign has no levels: name them under `levels`"
@@ -304,7 +307,7 @@ def _campaign(
             )
         )
     return CampaignParts(
-        said.get("campaign", "campaign"),
+        said["campaign"],
         stages,
         ways,
         goal,

@@ -19,8 +19,9 @@ OUTSIDE = "UKEMI_LEVELS_OUTSIDE"
 
 
 def is_campaign(node: Any) -> bool:
-    """Whether a file says that it is a campaign."""
-    return node.id == "mapping" and any(key.value == "campaign" for key, _ in node.value)
+    """Whether a file says that it is a campaign, or names levels."""
+    keys = [key.value for key, _ in node.value] if node.id == "mapping" else []
+    return "campaign" in keys or "levels" in keys
 
 
 #: The endings of level and campaign files; the number of folders above a level to search for campaigns.
