@@ -149,7 +149,7 @@ def _smallest(things: Sequence[str], avoids: Avoids) -> tuple[tuple[str, ...], .
     """The smallest sets such that each finishing run does all of one of them; ``None`` if they are many."""
     if len(things) > _MOST_THINGS:
         return None
-    clauses: list[frozenset[str]] = []  # of each, every finishing run does a thing
+    clauses: list[Sequence[str]] = []  # of each, every finishing run does a thing
     ways: list[frozenset[str]] = []  # the smallest sets that meet all of them
     while True:
         ways = _meeting(clauses)
@@ -158,7 +158,7 @@ def _smallest(things: Sequence[str], avoids: Avoids) -> tuple[tuple[str, ...], .
         for way in ways:
             rest = [name for name in things if name not in way]
             if not avoids(rest):
-                clauses.append(frozenset(irreducible(rest, lambda some: not avoids(some))))
+                clauses.append(irreducible(rest, lambda some: not avoids(some)))
                 break
         else:
             break
@@ -166,11 +166,14 @@ def _smallest(things: Sequence[str], avoids: Avoids) -> tuple[tuple[str, ...], .
     return tuple(tuple(name for name in things if name in way) for way in ways)
 
 
-def _meeting(clauses: Sequence[frozenset[str]]) -> list[frozenset[str]]:
-    """The smallest sets that have a thing in common with each of some sets."""
+def _meeting(clauses: Sequence[Sequence[str]]) -> list[frozenset[str]]:
+    """The smallest sets that have a thing in common with each of some lists, in the order of these."""
     found: list[frozenset[str]] = [frozenset()]
     for clause in clauses:
-        grown = {way if way & clause else way | {name} for way in found for name in clause}
+        met = (
+            way if not way.isdisjoint(clause) else way | {name} for way in found for name in clause
+        )
+        grown = dict.fromkeys(met)
         found = [way for way in grown if not any(other < way for other in grown)]
     return found
 
@@ -197,7 +200,7 @@ def _neighbours_in(
         earlier &= free.marks.before.get(free.subjects[name].variable, 0)
     before = [name for name in required if earlier & free.bits[name]]
     after = [name for name in required if name not in before]
-    for some in _meeting([frozenset(way) for way in ways]):  # each leaves no way whole
+    for some in _meeting(ways):  # each leaves no way whole
         reached = free.but(free.doing(some), watching=True).before
         after = [name for name in after if free.subjects[name].variable not in reached]
     return tuple(before), tuple(after)

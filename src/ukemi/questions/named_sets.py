@@ -150,12 +150,13 @@ class Sets(Generic[S]):
 
     def can_take(self, names: Iterable[str]) -> S:
         """The positions from which a finishing run does all of some things, or has done them."""
+        names = [*dict.fromkeys(names)]  # in order: the work must be the same in every process
         key = frozenset(names)
         if not key:
             return self.can_finish
         if key not in self._can_take:
             within = self.can_finish if "can_finish" in self.__dict__ else self.space.reachable
-            self._can_take[key] = self.space.before(self.finished_with(key), within)
+            self._can_take[key] = self.space.before(self.finished_with(names), within)
         return self._can_take[key]
 
     def done_any(self, names: Iterable[str]) -> S:
@@ -165,9 +166,9 @@ class Sets(Generic[S]):
     def without(self, names: Collection[str], among: S) -> S:
         """Return the given positions that a run can reach without doing any of some things."""
         shown = self._shown(names, among)
-        for name in shown:
-            among = self.undone(name, among)
-        left = {*names} - shown
+        for name in names:
+            among = self.undone(name, among) if name in shown else among
+        left = [name for name in names if name not in shown]
         return self._avoiding(left, among) & among if left else among
 
     def _shown(self, names: Collection[str], among: S) -> set[str]:
@@ -219,7 +220,8 @@ class Sets(Generic[S]):
         In a campaign, known runs and the relaxed level often decide that without another search.
         """
         shown = self._shown(names, among)
-        among, left = self.without(shown, among), {*names} - shown
+        left = [name for name in names if name not in shown]
+        among = self.without([name for name in names if name in shown], among)
         if not left or not among:
             return bool(among)
         places = self.space.places(among)
@@ -242,7 +244,8 @@ class Sets(Generic[S]):
         Args:
             positions: Positions that a run reaches without doing any of the things to avoid.
         """
-        left = {*avoiding} - self._shown(avoiding, positions)
+        shown = self._shown(avoiding, positions)
+        left = [name for name in avoiding if name not in shown]
         within = self._avoiding(left, positions) if left else None
         run = self.in_time(lambda: self.space.run_to(positions, within), None)
         if run is None:

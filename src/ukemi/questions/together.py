@@ -23,7 +23,7 @@ MOST_SETS = 20_000
 def ask(context: Context[S]) -> Verdict:
     """Return whether one finishing run takes every reward, with a cheapest such run."""
     context = context.remembering_rewards
-    names = set(context.rewards.values())
+    names = list(dict.fromkeys(context.rewards.values()))
 
     def by_landmarks(free: FreeLevel) -> Route | None:
         return free.finishing_with(names) if names else free.finishing
@@ -39,7 +39,7 @@ def possible(context: Context[S]) -> Answer:
     if context.finish_known == Answer.NO:
         return Answer.NO
     context = context.remembering_rewards
-    names = set(context.rewards.values())
+    names = list(dict.fromkeys(context.rewards.values()))
     return context.decide(
         Answer.UNKNOWN,
         free=lambda free: settled(free.can_finish and all(free.reached(name) for name in names)),

@@ -35,6 +35,9 @@ if TYPE_CHECKING:
 #: Positions to plan from for each candidate, and for all the reasons of one check.
 BUDGET, TOTAL_BUDGET = 80, 10_000
 
+#: A first, short search for each candidate plans from one position of so many.
+SHORT = 8
+
 #: The number of actions that plans go through which count as one more plan.
 ACTIONS = 400
 
@@ -178,7 +181,7 @@ class Reasons:
         try:
             return find_run(planner, planner.rules.settle(list(values)), self._budget, hopeless)
         except CutShortError:
-            self.left -= BUDGET
+            self.left -= self._budget
             return None
         finally:
             self.left -= (planner.work - before) // ACTIONS
@@ -255,14 +258,20 @@ class Reasons:
         if self.left <= 0 or self.limits.over:
             return
         spent = {item: n for item, n in asked.items() if used_up(self.rules, item, route)}
-        missing = self._that_help(position, spent)
-        if not missing:  # an item behind a shut door is missing only because the door is shut
-            missing = self._that_help(position, {i: n for i, n in asked.items() if i not in spent})
-            if missing and not route.moves:  # what lies behind a door that asks for something else
-                self._shut_doors(position, route, within, [one[0] for one in missing], found)
-                if found.why:
-                    return
-        if not missing:
+        rest = {item: n for item, n in asked.items() if item not in spent}
+        missing: list[tuple[str, int, str]] = []
+        whole = self._budget
+        for budget in (max(whole // SHORT, 4), whole):  # what helps is most often soon found
+            if missing or found.why:
+                break
+            self._budget = budget
+            missing = self._that_help(position, spent)
+            if not missing:  # an item behind a shut door is missing only because the door is shut
+                missing = self._that_help(position, rest)
+                if missing and not route.moves:  # it lies behind a door that asks for another
+                    self._shut_doors(position, route, within, [one[0] for one in missing], found)
+        self._budget = whole
+        if not missing or found.why:
             return
         wants = []
         for item, extra, purpose in missing:
