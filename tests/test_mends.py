@@ -776,7 +776,9 @@ def test_every_mistake_that_is_a_walk_gets_its_gate(tmp_path: Path) -> None:
     # So it is in a campaign, where things are called after their levels, too.
     (tmp_path / "first.yaml").write_text(DROPS)
     (tmp_path / "last.yaml").write_text("{start: quay, goal: quay, rooms: [quay]}")
-    (tmp_path / "year.yaml").write_text("campaign: Year\nlevels: {first: first.yaml, last: last.yaml}\n")
+    (tmp_path / "year.yaml").write_text(
+        "campaign: Year\nlevels: {first: first.yaml, last: last.yaml}\n"
+    )
     says = [one.say for one in ukemi.mends_of(tmp_path / "year.yaml")]
     assert "in first: let drop ask for oar (a gate)" in says
     assert "in first: let slide ask for peg (a gate)" in says
