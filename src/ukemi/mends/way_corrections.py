@@ -125,9 +125,7 @@ def _ways_back(site: Site) -> Iterator[Correction]:
     for passage in _walked(site) if isinstance(passages, list) else ():
         back = f"{passage.b} -> {passage.a}"
         edit = Edit(("passages", len(passages)), back)
-        yield Correction(
-            f"add a way back, {back}", f"way back {back}", EASIER - 1, (edit,), near=True
-        )
+        yield Correction(f"add a way back, {back}", f"way back {back}", EASIER - 1, (edit,))
 
 
 def _walked(site: Site) -> list[Passage]:
