@@ -435,6 +435,44 @@ def test_a_file_that_cannot_be_read_is_mended_by_the_nearest_names(tmp_path: Pat
     assert file.read_text() == text.replace("quya", "quay").replace("mil\n", "mill\n", 1)
 
 
+@pytest.mark.parametrize(
+    ("wrong", "say", "right"),
+    [
+        ("items: [lamp]\n", "write each of `items` with its fields", "items: {lamp: {}}\n"),
+        ("items:\n- lamp  # lit\n", "write each of `items` with its fields", "items:\n  lamp: {}  # lit\n"),
+        (
+            "items: {lamp: {}}\nlocks: {iron: lamp}\n",
+            "write 'iron' as a lock that needs lamp",
+            "items: {lamp: {}}\nlocks: {iron: {needs: lamp}}\n",
+        ),
+        (
+            "items: [lamp]\nlocks: {irn: {needs: lmp}}\n",
+            "write each of `items` with its fields, and write 'irn' for 'iron' and write 'lamp' for 'lmp'",
+            None,
+        ),
+    ],
+)  # fmt: skip
+def test_names_that_are_listed_are_written_in_full(wrong: str, say: str, right: str | None) -> None:
+    lock = "iron" if "locks" in wrong else "lamp"
+    level = f"start: quay\ngoal: loft\nrooms: [quay, loft]\npassages: [quay <-> loft: {{lock: {lock}}}]\n"
+    with pytest.raises(ukemi.LevelError) as raised:
+        ukemi.loads(level + wrong)
+    first = mends_of_text(level + wrong, raised.value).mends[0]
+    assert first.say == say and (right is None or first.text == level + right)
+    assert ukemi.loads(first.text)
+
+
+def test_the_name_of_a_lock_is_near_where_a_lock_is_meant() -> None:
+    text = (
+        "start: quay\ngoal: loft\nitems: {lamp: {}}\nlocks: {iron: {needs: lamp}}\nrooms: [quay, loft]\n"
+        "passages: [quay <-> loft: {lock: irn}]\n"
+    )
+    with pytest.raises(ukemi.LevelError, match=r"a lock, an item or a flag \(did you mean 'iron'"):
+        ukemi.loads(text)
+    with pytest.raises(ukemi.LevelError, match="is not the name of an item or a flag"):
+        ukemi.loads(text.replace("lock: irn", "gate: irn"))
+
+
 def test_a_symbol_in_no_legend_is_mended_by_floor(tmp_path: Path) -> None:
     path = tmp_path / "ground.yaml"
     path.write_text(

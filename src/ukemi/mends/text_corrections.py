@@ -11,6 +11,7 @@ from ..language import loads
 from ..language.text.editing import REMOVED, Edit, edited_text, plain
 from ..level import LevelError, Problem
 from ..level.names import in_list
+from ..values import replace
 from .correction import LIKELY, POSSIBLE, SURE, UNLIKELY, Correction, alike
 from .map_corrections import map_corrections
 from .statements import acts_said
@@ -182,6 +183,7 @@ def _of_document(text: str, document: Any, error: LevelError) -> Iterator[Correc
         yield Correction(
             say, "side", UNLIKELY, text=edited_text(text, [Edit(path, REMOVED)], error.file)
         )
+    yield from _in_full(text, document, error.file)
     names = _names(document)
     yield from _without_blanks(text, error, names)
     for problem in error.problems[:3]:
@@ -199,6 +201,28 @@ def _of_document(text: str, document: Any, error: LevelError) -> Iterator[Correc
         drawn = (one for one in map_corrections(document) if one.idea.startswith("draw "))
         for one in sorted(drawn, key=lambda one: one.unlikely)[:MOST_DRAWN]:
             yield from _edit(text, one.say, one.idea, one.unlikely, one.edits[0], error.file)
+
+
+def _in_full(text: str, document: Any, file: str | None) -> Iterator[Correction]:
+    """Write items that are listed, and locks that say only what they need, as mappings; then correct near names."""
+    items, locks = document.get("items"), document.get("locks")
+    edits, says = [], []
+    if isinstance(items, list) and all(isinstance(one, str) for one in items):
+        edits.append(Edit(("items",), {one: {} for one in items}))
+        says.append("write each of `items` with its fields")
+    for name, said in locks.items() if isinstance(locks, dict) else ():
+        if isinstance(said, str):
+            edits.append(Edit(("locks", name), {"needs": said}))
+            says.append(f"write {name!r} as a lock that needs {said}")
+    if not edits:
+        return
+    say, new = in_list(says), edited_text(text, edits, file)
+    yield Correction(say, "in full", SURE, text=new)
+    try:
+        loads(new, file)
+    except LevelError as error:
+        for one in _near_names(new, error):
+            yield replace(one, say=f"{say}, and {one.say}", idea="in full")
 
 
 def _locked(text: str, document: Any, name: str, file: str | None) -> Iterator[Correction]:

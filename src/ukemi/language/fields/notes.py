@@ -33,6 +33,7 @@ class Notes:
         problems: The problems, in the order of the file.
         references: Each name used, with the namespace it must be found in.
         conditions: Each condition read.
+        lock_words: The ids of the nodes of those that could be the name of a lock instead.
         flags: Each flag that something turns, with the first node that does.
         locks: The names of the locks described so far.
         read_csv: Reads a CSV file named in the level; ``None`` where there is no file to be beside.
@@ -43,6 +44,7 @@ class Notes:
     problems: list[Problem] = field(default_factory=list)
     references: list[tuple[str, str, Node]] = field(default_factory=list)
     conditions: list[tuple[Condition, Node]] = field(default_factory=list)
+    lock_words: set[int] = field(default_factory=set)
     flags: dict[str, Node] = field(default_factory=dict)
     locks: Container[str] = ()
     read_csv: Callable[[str], list[tuple[str, ...]]] | None = None

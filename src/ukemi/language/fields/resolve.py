@@ -118,23 +118,27 @@ def check_condition(
     level: Level, flags: set[str], condition: Condition, node: Node, notes: Notes
 ) -> None:
     """Check the names of one condition."""
+    locks = level.locks if id(node) in notes.lock_words else ()
     for atom in atoms(condition):
         try:
-            _check_atom(level, flags, atom, node)
+            _check_atom(level, flags, atom, node, locks if atom == condition else ())
         except BadValue as error:
             notes.problems.append(error.problem)
 
 
-def _check_atom(level: Level, flags: set[str], atom: Atom, node: Node) -> None:
+def _check_atom(
+    level: Level, flags: set[str], atom: Atom, node: Node, locks: Iterable[str]
+) -> None:
     match atom:
         case Has(name, count) if name in flags and name not in level.items:
             if count > 1:
                 raise _bad_name(node, name, f"{name!r} is a flag: it is on or off, not counted")
         case Has(name, _) if name not in level.items:
-            near = nearest(name, [*level.items, *flags])
+            near = nearest(name, [*level.items, *flags, *locks])
             hint = "" if near else _other_role(level, name)
             hint = undrawn(level.legend, level.maps, name) or hint
-            message = f"{name!r} is not the name of an item or a flag{hint}"
+            what = "a lock, an item or a flag" if locks else "an item or a flag"
+            message = f"{name!r} is not the name of {what}{hint}"
             raise _bad_name(node, name, message, near)
         case HasAll(item) | Carries(_, item, _) if item not in level.items:
             message = f"{item!r} is not the name of an item"

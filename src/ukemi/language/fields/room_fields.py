@@ -53,7 +53,9 @@ class LockType:
         if node.id == "scalar" and node.value in notes.locks:
             notes.references.append(("lock", node.value, node))
             return str(node.value)
-        return Lock(needs=self._condition.read(notes, node), place=place)
+        needs = self._condition.read(notes, node)
+        notes.lock_words.add(id(node))
+        return Lock(needs=needs, place=place)
 
     def schema(self) -> Schema:
         return {"anyOf": [{"type": "string", "minLength": 1}, LOCK.schema()]}
