@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Annotated
 
 import typer
 
-from ..checks import Report, check_level
+from ..checks import Answer, Report, check_level
 from ..checks.check import unreached_rooms
 from ..language import load
 from ..language.files.replacing import PICTURES, must_be_writable
@@ -103,7 +103,9 @@ def _figure(level: Level, view: View, route: str | None, limits: Limits, notes: 
             return draw_locks(report)
         case View.PACE:
             if not report.answers.measures.pace:
-                fail("--view pace: there is no run that is proven shortest")
+                never = report.answers.finish == Answer.NO
+                why = "nothing finishes" if never else "there is no run that is proven shortest"
+                fail(f"--view pace: {why}")
             return draw_pace(report)
 
 
