@@ -352,15 +352,36 @@ def test_diagrams_of_campaigns_answer_as_positions_do(random: Random) -> None:
     assert left[0] == left[1]
 
 
+def test_a_level_that_is_entered_again_does_not_show_what_was_done_before(tmp_path: Path) -> None:
+    """The nook is entered only with the lantern of the second level, for which the first must be finished."""
+    for name, text in {
+        "year": "campaign: Year\nlevels: {first: first.yaml, second: second.yaml, last: last.yaml}\n"
+        "ways: [first -> second, second -> first, second -> last]\n",
+        "first": "{start: quay, goal: done pull, items: {lantern: {}}, rooms: {quay: {acts: {pull: {}}},"
+        " nook: {gate: lantern}}, passages: [quay <-> nook]}",
+        "second": "{start: hall, goal: hall, items: {lantern: {max: 1}}, rooms: {hall: {items: lantern}}}",
+        "last": "{start: yard, goal: yard, rooms: [yard]}",
+    }.items():
+        (tmp_path / f"{name}.yaml").write_text(text.replace("lantern: {}", "lantern: {max: 1}"))
+    rules = compile_level(level := ukemi.load(tmp_path / "year.yaml"))
+    limits = Limits(3_000).begin()
+    sets = Context(level, rules, limits, ExplicitSpace(rules, limits)).sets
+    assert sets.at("first/nook") and not sets.some_without(["first/pull"], sets.at("first/nook"))
+
+
 @given(st.randoms(use_true_random=False))
 @settings(max_examples=max(LEVELS // 2, 8), deadline=None)
 def test_runs_without_some_things_are_decided_as_by_searching_on(random: Random) -> None:
-    """By known runs and the relaxed level first, beside the positions that runs without the things reach."""
+    """By what positions show, known runs and the relaxed level first, beside a search of all that avoids the things."""
     level = loaded(*campaigns(random))
     rules = compile_level(level)
     context = Context(level, rules, Limits().begin(), ExplicitSpace(rules, Limits(3_000).begin()))
     sets = context.sets
     assume(sets.complete)
+
+    def without(names: list[str], there: Any) -> bool:
+        return bool(sets.never_in(sets.done_any(names)) & there)
+
     assert sets.finishing is not None or not sets.finished  # from now on, this is a known run
     names = [one.name for one in context.subjects]
     ends = [sets.finished, *(sets.can_finish & sets.at(room) for room in level.rooms)]
@@ -369,16 +390,20 @@ def test_runs_without_some_things_are_decided_as_by_searching_on(random: Random)
             random.sample(names, min(len(names), random.randint(1, 2))),
             random.choice(ends),
         )
-        assert sets.some_without(some, there) == bool(sets.without(some, there)), some
+        assert (
+            sets.some_without(some, there)
+            == without(some, there)
+            == bool(sets.without(some, there))
+        ), some
     for door, _ in level.doors():
         found = way_round.needed(context, door.ends, door)
         every = [sets.can_finish & sets.at(room) for room in door.ends]
         if found is None:
-            assert not all(sets.without([door.thing], there) for there in every)
+            assert not all(without([door.thing], there) for there in every)
             continue
         things = [one.name for one in context.subjects if one.kind != "event"]
         for needs, there in zip(found, every, strict=True):
-            assert needs == {one for one in things if not sets.without([door.thing, one], there)}
+            assert needs == {one for one in things if not without([door.thing, one], there)}
 
 
 # -- as a designer meets them ------------------------------------------------------------------

@@ -486,6 +486,30 @@ def test_units_that_stay_lying_are_as_good_as_none(
         assert missable.possible(part, subject) == missable.possible(plainly, subject), name
 
 
+@pytest.mark.parametrize(
+    ("thing", "asked", "left"),
+    [
+        ("chests: {bin: {holds: peg}}", "oar", True),
+        ("acts: {bin: {needs: oar, gives: peg}}", "oar", True),
+        ("chests: {bin: {holds: [peg, oar]}}", "oar", False),
+        ("chests: {bin: {holds: peg, lock: oar}}", "oar", False),
+        ("chests: {bin: {holds: peg, sets: lit}}", "lit", False),
+        ("acts: {bin: {gives: peg, sets: lit}}", "lit", False),
+        ("acts: {bin: {gives: peg, teaches: lit}}", "lit", False),
+        ("chests: {bin: {holds: peg}}", "opened bin", False),
+        ("acts: {bin: {gives: peg}}", "done bin", False),
+        ("chests: {bin: {holds: peg}}", "all peg", False),
+    ],
+)
+def test_a_unit_is_left_only_in_what_does_nothing_else(thing: str, asked: str, left: bool) -> None:
+    level = ukemi.loads(
+        f"{{start: quay, goal: mill, items: {{peg: {{}}, oar: {{use: spent}}}}, rooms: {{quay: {{items: oar, {thing}}},"
+        f" mill: {{}}}}, passages: [quay <-> mill: {{gate: {asked}}}]}}"
+    )
+    context = gather(level, Limits().begin(), at_once=True)
+    assert (left_lying(context, ["bin"]) is not None) == left
+
+
 @given(st.one_of(free_levels(), ANY))
 @few
 def test_landmarks_answer_as_positions_do(plain: dict[str, Any]) -> None:

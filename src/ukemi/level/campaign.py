@@ -93,16 +93,15 @@ class CampaignParts:
         """The levels that can be entered again and again; with an item, only those to which the player can
         bring it back each time.
         """
-        after = {
-            name: [way.b for way in self.ways if way.a == name and self._brings(way, item)]
-            for name in self.stages
-        }
-        return {name for name in self.stages if name in closure(after[name], after.__getitem__)}
+        return {one for one in self.stages if one in self.following(self._after(one, item), item)}
 
-    def following(self, levels: Iterable[str]) -> set[str]:
-        """Some levels, and every level that ways lead to from them."""
-        after = {name: [way.b for way in self.ways if way.a == name] for name in self.stages}
-        return closure(levels, after.__getitem__)
+    def following(self, levels: Iterable[str], item: str | None = None) -> set[str]:
+        """Some levels, and every level that ways lead to from them; with an item, those that it comes along into."""
+        return closure(levels, lambda name: self._after(name, item))
 
-    def _brings(self, way: Onward, item: str | None) -> bool:
-        return item is None or self.stages[way.b].brings_along(item)
+    def _after(self, name: str, item: str | None) -> list[str]:
+        return [
+            way.b
+            for way in self.ways
+            if way.a == name and (item is None or self.stages[way.b].brings_along(item))
+        ]

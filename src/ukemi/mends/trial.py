@@ -150,7 +150,10 @@ class Trial:
             helping = self.helps(whole, one, number) if whole is not None else None
             if helping is not None:
                 (stuck if helping.stuck else found).append(helping)
-            self.may_stick = len(stuck) < self.enough // 2
+            if len(stuck) >= max(
+                self.enough // 2, 1
+            ):  # from now on, others of these are passed over
+                self.may_stick = self.all_tried = False
             later = {other.idea for _, _, other, _ in waiting[tried + 1 :] if other.place}
             yield from _certain(found, (0, least[-tried - 2]), later)
         yield from _certain(found, (inf,), set())

@@ -42,8 +42,10 @@ def none_of(context: Context[S], subjects: Collection[str]) -> bool:
     context = context.remembering_rewards
 
     def by_sets(sets: Sets[S]) -> bool:
+        if not sets.complete:
+            return False
         left = sets.playing - sets.can_take(subjects)
-        return sets.complete and not (left and sets.space.leading(left, sets.finished))
+        return not (left and sets.space.leading(left, sets.finished))
 
     return context.decide(
         False,

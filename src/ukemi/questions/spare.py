@@ -12,7 +12,7 @@ from collections import Counter
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import replace
 
-from ..level import Act, Effects, Level, LevelError
+from ..level import Act, Chest, Effects, Level, LevelError
 from ..level.asked import all_conditions
 from ..level.conditions import Atom, Done, HasAll, Opened, atoms
 from ..level.joined import Joined
@@ -181,17 +181,14 @@ def _may_be_left(context: AnyContext, where: str, count: int, asked: set[Atom]) 
     room_name, _, item = where.rpartition("/")
     if thing.kind == "item":
         return not level.rooms[room_name].items[item].pile and HasAll(item) not in asked
-    for room in level.rooms.values():
-        if where in room.chests:
-            chest = room.chests[where]
-            gives, plain = Counter(chest.holds), chest.lock is None and not chest.effects
-            break
-        if act := next((act for act in room.all_acts() if act.name == where), None):
-            gives = Counter(act.effects.gives)
-            plain = not act.teaches and act.effects == Effects(gives=act.effects.gives)
-            break
-    else:
-        return False
+    match level.things[where].what:
+        case Chest(holds=holds, lock=lock, effects=effects):
+            gives, plain = Counter(holds), lock is None and not effects
+        case Act(effects=effects, teaches=teaches):
+            gives, plain = Counter(effects.gives), effects == Effects(gives=effects.gives)
+            plain = plain and not teaches
+        case _:
+            return False
     items = [one for one in gives if gives[one]]
     unasked = asked.isdisjoint({Opened(where), Done(where), *map(HasAll, items)})
     return plain and unasked and len(items) == 1 and gives.total() == count

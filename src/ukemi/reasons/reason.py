@@ -261,16 +261,20 @@ class Reasons:
         rest = {item: n for item, n in asked.items() if item not in spent}
         missing: list[tuple[str, int, str]] = []
         whole = self._budget
-        for budget in (max(whole // SHORT, 4), whole):  # what helps is most often soon found
-            if missing or found.why:
-                break
-            self._budget = budget
-            missing = self._that_help(position, spent)
-            if not missing:  # an item behind a shut door is missing only because the door is shut
-                missing = self._that_help(position, rest)
-                if missing and not route.moves:  # it lies behind a door that asks for another
-                    self._shut_doors(position, route, within, [one[0] for one in missing], found)
-        self._budget = whole
+        try:
+            for self._budget in (max(whole // SHORT, 4), whole):  # what helps is soon found, mostly
+                missing = self._that_help(position, spent)
+                if (
+                    not missing
+                ):  # an item behind a shut door is missing only because the door is shut
+                    missing = self._that_help(position, rest)
+                    if missing and not route.moves:  # it lies behind a door that asks for another
+                        items = [one[0] for one in missing]
+                        self._shut_doors(position, route, within, items, found)
+                if missing or found.why:
+                    break
+        finally:
+            self._budget = whole
         if not missing or found.why:
             return
         wants = []

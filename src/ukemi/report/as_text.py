@@ -86,11 +86,11 @@ def report_lines(
 def _alike(findings: Iterable[Finding]) -> list[list[Finding]]:
     """Findings that say the same of different things, with the same route, each with the others."""
     found: dict[tuple[object, ...], list[Finding]] = {}
-    for one in findings:
+    for number, one in enumerate(findings):
         said = [f"{text}".replace(one.subject, "\0") for text in (one.message, one.why, one.mend)]
         route = None if one.route is None else one.route.moves
-        alone = one if one.mends or one.follows or one.also else None
-        found.setdefault((one.severity, one.code, *said, route, id(alone)), []).append(one)
+        alone = number if one.mends or one.follows or one.also else None
+        found.setdefault((one.severity, one.code, *said, route, alone), []).append(one)
     return [*found.values()]
 
 

@@ -60,15 +60,20 @@ class LevelDocument:
         rooms = self.document.get("rooms")
         if isinstance(rooms, dict) and isinstance(rooms.get(place, 0), dict | None):
             return ("rooms", place, "items")
+        drawn = [
+            (symbol, said)
+            for symbol, said in (self.document.get("legend") or {}).items()
+            if isinstance(said, dict)
+        ]
+        for symbol, said in drawn:
+            if said.get("room") == place:
+                return ("legend", symbol, "item" if "item" in said else "items")
         for room, fields in self.rooms_said():
             if place in (fields.get("chests") or {}):
                 return ("rooms", room, "chests", place, "holds")
-        for symbol, said in (self.document.get("legend") or {}).items():
-            if isinstance(said, dict):
-                if said.get("room") == place:
-                    return ("legend", symbol, "item" if "item" in said else "items")
-                if isinstance(said.get("chest"), dict) and said["chest"].get("name") == place:
-                    return ("legend", symbol, "chest", "holds")
+        for symbol, said in drawn:
+            if isinstance(said.get("chest"), dict) and said["chest"].get("name") == place:
+                return ("legend", symbol, "chest", "holds")
         return None
 
     def without_one_of(self, item: str, where: str) -> list[Edit] | None:
@@ -119,10 +124,10 @@ class LevelDocument:
         """The edits that put a switch in a room; ``None`` where that cannot be said."""
         if name in self.level.things:
             return None
-        rooms, does = self.document.get("rooms"), {"flips": flag}
+        rooms, path, does = self.document.get("rooms"), self.holding(room), {"flips": flag}
         if isinstance(rooms, list) and room in rooms:
             return [self._rooms_with(room, {"switches": {name: does}})]
-        if not isinstance(rooms, dict) or not isinstance(rooms.get(room, 0), dict | None):
+        if path != ("rooms", room, "items"):
             return None
         return [Edit(("rooms", room, "switches", name), does)]
 
