@@ -785,6 +785,25 @@ def test_what_a_campaign_finds_stands_in_the_file_of_its_level(tmp_path: Path) -
         assert one["file"] == "first-level.yaml" and one["line"] > 0
 
 
+@pytest.mark.parametrize("meeting", [False, True])
+def test_rewards_on_two_branches_say_so(tmp_path: Path, meeting: bool) -> None:
+    level = "start: quay\ngoal: mill\nitems: {ledger: {kind: reward}}\nrooms: {quay: {items: [ledger]}, mill: {}}\n"
+    ways = "ways: [first -> second, first -> third, second -> fourth, third -> fourth{}]\n"
+    names = ("first", "second", "third", "fourth")
+    campaign = "\n".join(
+        (
+            f"campaign: Year\nlevels: {{{', '.join(f'{one}: {one}.yaml' for one in names)}}}",
+            ways.format(", second -> third" if meeting else ""),
+        )
+    )
+    levels = dict.fromkeys(names, level + "passages: [quay -> mill]\n")
+    report = ukemi.check(year(tmp_path, campaign, **levels))
+    found = report.with_code("rewards-exclude-each-other")
+    assert len(found) == (not meeting)
+    for one in found:
+        assert one.why == "No run plays both second and third: no way leads from one to the other"
+
+
 def test_a_folder_lists_what_a_campaign_finds_once_and_likes_together(tmp_path: Path) -> None:
     rooms = "rooms: {quay: {items: [ledger]}, nook: {items: [oar]}, mill: {}}"
     level = f"start: quay\ngoal: mill\n{rooms}\nitems: {{ledger: {{kind: reward}}, oar: {{kind: reward}}}}\n"

@@ -250,6 +250,42 @@ def test_a_reward_that_can_be_missed(expect: str, codes: dict[str, str]) -> None
 
 
 @pytest.mark.parametrize(
+    ("rooms", "passages", "why"),
+    [
+        (
+            "{quay: {items: gem}, yard: {}, mill: {}}",
+            "[quay -> yard, yard <-> mill]",
+            "There is no way back from yard to quay",
+        ),
+        (  # it is two-way, but for a lever that stays behind
+            "{quay: {items: gem}, yard: {}, shed: {switches: {lever: {sets: lit}}}, mill: {}}",
+            "[yard -> quay: {gate: lit}, quay <-> shed, quay -> yard, yard <-> mill]",
+            "There is no way back from yard to quay",
+        ),
+        (
+            "{quay: {items: iron, chests: {bin: {lock: iron, holds: gem}}}, mill: {}, loft: {}}",
+            "[quay <-> mill, quay <-> loft: {lock: iron, name: hatch}]",
+            "The only iron was spent on hatch",
+        ),
+        (
+            "{quay: {items: iron, chests: {bin: {lock: iron, holds: gem}}}, mill: {}}",
+            "[quay <-> mill: {loses: iron}]",
+            "The only iron was lost on `walk to mill`",
+        ),
+        ("{quay: {items: gem}, mill: {}}", "[quay <-> mill: {gate: not gem}]", None),
+        (  # the reward is gone with a flag, and nothing is used up
+            "{quay: {items: {gem: {needs: not dark}}, switches: {snuff: {sets: dark}}}, mill: {}}",
+            "[quay <-> mill]",
+            "",
+        ),
+    ],
+)
+def test_why_a_reward_is_missed(rooms: str, passages: str, why: str | None) -> None:
+    found = reward_level(rooms, passages).with_code("reward-can-be-missed")
+    assert [one.why for one in found] == [why] * (why is not None)
+
+
+@pytest.mark.parametrize(
     ("claim", "told"), [("never-missed", {"had", "missed"}), ("together", {"had"}), ("any", set())]
 )
 def test_what_of_a_reward_is_not_settled(claim: str, told: set[str]) -> None:

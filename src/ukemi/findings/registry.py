@@ -12,6 +12,7 @@ from ..level import Level
 from ..questions.answers import Answers
 from ..questions.context import AnyContext
 from ..questions.missable import Missed
+from ..reasons.missed import why_missed
 from ..reasons.reason import Reason, Reasons
 from ..spaces import Route
 from ..values import dataclass, field
@@ -60,6 +61,10 @@ class Answered:
         if self.says_why:
             return self._reasons.explain(route)
         return Reason("", "", (repr(route.positions[-1]),))
+
+    def why_missed(self, route: Route) -> str:
+        """Return why the last move of a route misses a reward, if that is known."""
+        return why_missed(self.level, self._reasons.relaxed, route) if self.says_why else ""
 
 
 @dataclass(eq=False)

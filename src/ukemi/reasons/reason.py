@@ -103,7 +103,7 @@ class Reasons:
         vital = [item.name for item in self.level.items.values() if item.vital]
         # If the player can die, more of a vital supply may be what is missing.
         self._asked_alive = dict.fromkeys(vital, MOST_SUPPLY) | self.asked
-        self._relaxed = Relaxed(self.rules, self.limits)
+        self.relaxed = Relaxed(self.rules, self.limits)
         self._reach: Reach | None = None
         self._runs: list[list[Move]] = []  # the latest ones that finish with one change
 
@@ -111,7 +111,7 @@ class Reasons:
         """Return why nothing finishes from the end of a route."""
         position = route.positions[-1]
         rooms, dies = ahead.what_comes(self.context, position)
-        self._reach = self._relaxed.reach(position)
+        self._reach = self.relaxed.reach(position)
         within = set(self.level.rooms if rooms is None else rooms)
         found = _Findings()
         self._full(position, found)
@@ -188,7 +188,7 @@ class Reasons:
 
     @cached_property
     def _planner(self) -> Planner | None:
-        return self._planner_of(self._relaxed)
+        return self._planner_of(self.relaxed)
 
     def _planner_of(self, relaxed: Relaxed) -> Planner | None:
         from ..facts.relaxed_plan import Planner  # for large levels only
@@ -219,7 +219,7 @@ class Reasons:
     def _changes_nothing(self, values: Sequence[int]) -> bool:
         """Whether it is plain that nothing finishes from given values either."""
         assert self._reach is not None
-        return not self._relaxed.with_more(self._reach, values).finishes
+        return not self.relaxed.with_more(self._reach, values).finishes
 
     def _purpose(self, position: Position, more: Sequence[int], made: list[Move]) -> str:
         """Return, in words, the purpose of the first move that is possible with more of something and
@@ -241,7 +241,7 @@ class Reasons:
             assert richer is not None
             rich = richer
         for move in impossible:
-            if not self._relaxed.reach(more, without=[move.number]).finishes:
+            if not self.relaxed.reach(more, without=[move.number]).finishes:
                 return _in_words(move)
         return _in_words(impossible[0]) if impossible else "to finish"
 
@@ -394,13 +394,13 @@ class Reasons:
     def _way_back(self, position: Position, route: Route, found: _Findings) -> None:
         if not route.moves or route.moves[-1].what["do"] != "walk":
             return
-        walked = next(
-            (one for one in self.rules.standing if position[one] != route.positions[-2][one]), PLACE
-        )
+        walked = self.rules.walked(route.positions[-2], position)
+        if walked is None:
+            return
         before = route.positions[-2][walked]
         values = list(position)
         values[walked] = before
-        if before == position[walked] or not self._helps(values):
+        if not self._helps(values):
             return
         there, back = self.rules.places[position[walked]], self.rules.places[before]
         name = subject_of_move(self.level, route.moves[-1].what)

@@ -115,6 +115,10 @@ class Rules:
         """The rooms in which there is a player."""
         return {self.places[position[variable]] for variable in self.standing}
 
+    def walked(self, before: Sequence[int], after: Sequence[int]) -> int | None:
+        """The variable of the room of a player who walked between two positions, if one did."""
+        return next((one for one in self.standing if before[one] != after[one]), None)
+
     def carried(self, item: str) -> list[int]:
         """The variables of the players' counts of an item, the first player's first."""
         return self._carried.get(item, [])

@@ -11,6 +11,7 @@ from ...level.names import in_list
 from ...questions import together
 from ...questions.missable import reward_place
 from ...questions.verdict import LOOK_FURTHER, Answer
+from ...reasons.missed import on_branches
 from ...rules.words import move_words
 from ...spaces import Route
 from ..finding import Finding
@@ -42,7 +43,7 @@ def rewards(answered: Answered) -> Iterator[Finding]:
                 why, mend = reason.why, reason.mend
             yield Finding("reward-only-when-stuck", grave, name, message, why, mend, place, route)
         elif answer.missable == Answer.YES and (run := answered.missed[name]) is not None:
-            yield _missed(name, mild, place, run)
+            yield _missed(answered, name, mild, place, run)
         unsure = ""
         if not answer.status.proven and all_rewards != Answer.YES:
             unsure = "had"
@@ -59,13 +60,19 @@ def rewards(answered: Answered) -> Iterator[Finding]:
             message = f"No finishing run takes {in_list(names)} together."
             why = "The player can collect each of them, but taking some makes the rest impossible"
             mend = "place another of what they compete for, or say `rewards: any` if that is meant"
+            if branches := on_branches(level, names):
+                why = f"No run plays both {in_list(branches)}: no way leads from one to the other"
+                mend = "place both before the ways part or after they meet, or say `rewards: any` if that is meant"
             place = reward_place(level, context.rewards[names[0]])
             code = "rewards-exclude-each-other"
             yield Finding(code, mild, names[0], message, why, mend, place)
 
 
-def _missed(name: str, severity: str, place: Place | None, route: Route) -> Finding:
+def _missed(
+    answered: Answered, name: str, severity: str, place: Place | None, route: Route
+) -> Finding:
     wrong = route.moves[-1].what
     message = f"After `{move_words(wrong)}` the level can still be finished, but without {name}."
     mend = "keep a way back to it open, or say `rewards: any` if that is meant"
-    return Finding("reward-can-be-missed", severity, name, message, "", mend, place, route, wrong)
+    why = answered.why_missed(route)
+    return Finding("reward-can-be-missed", severity, name, message, why, mend, place, route, wrong)
