@@ -64,7 +64,7 @@ class Answered:
 
     def why_missed(self, route: Route) -> str:
         """Return why the last move of a route misses a reward, if that is known."""
-        return why_missed(self.level, self._reasons.relaxed, route) if self.says_why else ""
+        return why_missed(self.level, self._reasons.runs.relaxed, route) if self.says_why else ""
 
 
 @dataclass(eq=False)

@@ -7,12 +7,9 @@ finishing possible names the missing thing, so a reason is found by the same rul
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
-from functools import cached_property
-from typing import TYPE_CHECKING
+from collections.abc import Mapping, Sequence
 
-from ..facts.find_finish import find_finish, finishes_by
-from ..facts.relaxed import Reach, Relaxed
+from ..facts.find_finish import finishes_by
 from ..facts.supply_and_demand import most_asked
 from ..level import ALWAYS, At, Has, Level, Lock, Passage
 from ..level.conditions import And, SomeoneAt, atoms
@@ -21,28 +18,14 @@ from ..level.names import in_list
 from ..level.sense import all_effects
 from ..questions import ahead
 from ..questions.context import AnyContext
-from ..questions.verdict import LOOK_FURTHER, Answer
-from ..rules import DEAD, END, PLACE, Move, Position, Rules, compile_level
+from ..questions.verdict import LOOK_FURTHER
+from ..rules import DEAD, END, PLACE, Move, Position, Rules
 from ..rules.move_places import subject_of_move
 from ..rules.words import counted, move_words, some
-from ..spaces import CutShortError, Limits, Route
+from ..spaces import Route
 from ..values import dataclass, field, replace
 from .accounts import account, used_up
-
-if TYPE_CHECKING:
-    from ..facts.relaxed_plan import Planner
-
-#: Positions to plan from for each candidate, and for all the reasons of one check.
-BUDGET, TOTAL_BUDGET = 80, 10_000
-
-#: A first, short search for each candidate plans from one position of so many.
-SHORT = 8
-
-#: The number of actions that plans go through which count as one more plan.
-ACTIONS = 400
-
-#: Positions to search for a candidate that changes the rules, before any plan.
-NEARBY = 1_000
+from .finishing_runs import FinishingRuns
 
 #: The greatest number of one-way passages to try in the other direction.
 MOST_TURNED = 12
@@ -52,10 +35,6 @@ MOST_SUPPLY = 6
 
 #: The greatest number of extra units of an item to try.
 MOST_EXTRA = 12
-
-
-#: How many of the runs that were found are tried from other positions, before a search.
-KEPT_RUNS = 4
 
 
 @dataclass(eq=False)
@@ -95,23 +74,17 @@ class Reasons:
         self.context = context
         self.level: Level = context.level
         self.rules: Rules = context.rules
-        self.limits: Limits = context.limits
-        # Plans for several players have many more moves.
-        share = max(1, len(self.level.players)) ** 2
-        self.left, self._budget = TOTAL_BUDGET // share // share, BUDGET // share
+        self.runs = FinishingRuns(context)
         self.asked = most_asked(self.level)
         vital = [item.name for item in self.level.items.values() if item.vital]
         # If the player can die, more of a vital supply may be what is missing.
         self._asked_alive = dict.fromkeys(vital, MOST_SUPPLY) | self.asked
-        self.relaxed = Relaxed(self.rules, self.limits)
-        self._reach: Reach | None = None
-        self._runs: list[list[Move]] = []  # the latest ones that finish with one change
 
     def explain(self, route: Route) -> Reason:
         """Return why nothing finishes from the end of a route."""
         position = route.positions[-1]
         rooms, dies = ahead.what_comes(self.context, position)
-        self._reach = self.relaxed.reach(position)
+        self.runs.begin(position)
         within = set(self.level.rooms if rooms is None else rooms)
         found = _Findings()
         self._full(position, found)
@@ -142,85 +115,6 @@ class Reasons:
         cause = tuple(sorted(found.cause))
         return Reason(". ".join(found.why), "; or ".join(found.mend), cause)
 
-    # -- trying one change --------------------------------------------------------------------
-
-    def _helps(self, values: Sequence[int]) -> bool:
-        """Whether something is known to finish from some values."""
-        start = self.rules.settle(list(values))
-        return ahead.ask(self.context, start) == Answer.YES or self._finishes(values) is not None
-
-    def _finishes(self, values: Sequence[int]) -> list[Move] | None:
-        """Return a finishing run from some values; ``None`` if none was found."""
-        if self.left <= 0 or self.limits.over:
-            return None
-        start = self.rules.settle(list(values))
-        if not self.context.may_finish(start) or self._changes_nothing(values):
-            return None
-        if self.context.few and 2 * self.context.positions <= NEARBY:
-            try:
-                return find_finish(self.rules, start, NEARBY, self._hopeless, self.limits)
-            except CutShortError:
-                pass
-        for run in self._runs:
-            if finishes_by(self.rules, start, run):
-                return run
-        found = self._run_from(self._planner, values, self._hopeless)
-        if found is not None:
-            self._runs = [found, *self._runs[: KEPT_RUNS - 1]]
-        return found
-
-    def _run_from(
-        self, planner: Planner | None, values: Sequence[int], hopeless: Callable[[Position], bool]
-    ) -> list[Move] | None:
-        self.left -= BUDGET // 10  # a small search costs little, but not nothing
-        if planner is None:
-            return None
-        from ..facts.guided import find_run  # for large levels only
-
-        before = planner.work
-        try:
-            return find_run(planner, planner.rules.settle(list(values)), self._budget, hopeless)
-        except CutShortError:
-            self.left -= self._budget
-            return None
-        finally:
-            self.left -= (planner.work - before) // ACTIONS
-
-    @cached_property
-    def _planner(self) -> Planner | None:
-        return self._planner_of(self.relaxed)
-
-    def _planner_of(self, relaxed: Relaxed) -> Planner | None:
-        from ..facts.relaxed_plan import Planner  # for large levels only
-
-        try:
-            return Planner(relaxed)
-        except CutShortError:
-            return None
-
-    def _hopeless(self, position: Position) -> bool:
-        return ahead.hopeless(self.context, position) or not self.context.may_finish(position)
-
-    def _can_finish_in(self, level: Level, position: Position | None) -> bool:
-        """Whether a run was found that finishes in a changed level: from a position, or from its start."""
-        if self.left <= 0 or self.limits.over:
-            return False
-        # A position that was hopeless may not be so under other rules. A plan costs more than many
-        # positions here.
-        rules = compile_level(level)
-        position = rules.start() if position is None else position
-        self.left -= BUDGET // 10
-        try:
-            return find_finish(rules, position, NEARBY, limits=self.limits) is not None
-        except CutShortError:
-            planner = self._planner_of(Relaxed(rules, self.limits))
-            return self._run_from(planner, position, _nothing_known) is not None
-
-    def _changes_nothing(self, values: Sequence[int]) -> bool:
-        """Whether it is plain that nothing finishes from given values either."""
-        assert self._reach is not None
-        return not self.relaxed.with_more(self._reach, values).finishes
-
     def _purpose(self, position: Position, more: Sequence[int], made: list[Move]) -> str:
         """Return, in words, the purpose of the first move that is possible with more of something and
         impossible without it.
@@ -241,7 +135,7 @@ class Reasons:
             assert richer is not None
             rich = richer
         for move in impossible:
-            if not self.relaxed.reach(more, without=[move.number]).finishes:
+            if not self.runs.relaxed.reach(more, without=[move.number]).finishes:
                 return _in_words(move)
         return _in_words(impossible[0]) if impossible else "to finish"
 
@@ -255,26 +149,21 @@ class Reasons:
         asked: Mapping[str, int],
         found: _Findings,
     ) -> None:
-        if self.left <= 0 or self.limits.over:
+        if self.runs.over:
             return
         spent = {item: n for item, n in asked.items() if used_up(self.rules, item, route)}
         rest = {item: n for item, n in asked.items() if item not in spent}
         missing: list[tuple[str, int, str]] = []
-        whole = self._budget
-        try:
-            for self._budget in (max(whole // SHORT, 4), whole):  # what helps is soon found, mostly
-                missing = self._that_help(position, spent)
-                if (
-                    not missing
-                ):  # an item behind a shut door is missing only because the door is shut
-                    missing = self._that_help(position, rest)
-                    if missing and not route.moves:  # it lies behind a door that asks for another
-                        items = [one[0] for one in missing]
-                        self._shut_doors(position, route, within, items, found)
-                if missing or found.why:
-                    break
-        finally:
-            self._budget = whole
+        for self.runs.short in (True, False):  # what helps is soon found, mostly
+            missing = self._that_help(position, spent)
+            if not missing:  # an item behind a shut door is missing only because the door is shut
+                missing = self._that_help(position, rest)
+                if missing and not route.moves:  # it lies behind a door that asks for another
+                    items = [one[0] for one in missing]
+                    self._shut_doors(position, route, within, items, found)
+            if missing or found.why:
+                break
+        self.runs.short = False
         if not missing or found.why:
             return
         wants = []
@@ -314,7 +203,7 @@ class Reasons:
         def with_more(extra: int) -> tuple[int, list[int], list[Move]] | None:
             values = list(position)
             values[carried] += extra
-            made = self._finishes(values)
+            made = self.runs.run_from(values)
             return None if made is None else (extra, values, made)
 
         if self.rules.variables[carried][1] not in self.asked:  # vital, and asked for by nothing
@@ -374,7 +263,7 @@ class Reasons:
                 continue
             values = list(position)
             values[opened] = 1
-            if not self._helps(values):
+            if not self.runs.finishes_from(values):
                 continue
             accounts = [
                 account(self.level, self.rules, atom.name, route, within)
@@ -400,7 +289,7 @@ class Reasons:
         before = route.positions[-2][walked]
         values = list(position)
         values[walked] = before
-        if not self._helps(values):
+        if not self.runs.finishes_from(values):
             return
         there, back = self.rules.places[position[walked]], self.rules.places[before]
         name = subject_of_move(self.level, route.moves[-1].what)
@@ -413,7 +302,7 @@ class Reasons:
             variable = self.rules.index["flag", flag]
             values = list(position)
             values[variable] = 1 - values[variable]
-            if self._helps(values):
+            if self.runs.finishes_from(values):
                 now, wanted = ("on", "off") if position[variable] else ("off", "on")
                 why = f"{flag} is {now}, and nothing within reach turns it {wanted}"
                 why += self._what_turns(flag, wanted)
@@ -453,7 +342,7 @@ class Reasons:
             stays.passages = [
                 replace(one, once=False) if one is passage else one for one in self.level.passages
             ]
-            if self._can_finish_in(stays, None):
+            if self.runs.finishes_in(stays, None):
                 name = passage.thing
                 why = f"{_with_ends(self.level, name)} collapses after one walk"
                 found.add(
@@ -467,7 +356,7 @@ class Reasons:
             if variable[0] == "collapsed" and position[number]:
                 values = list(position)
                 values[number] = 0
-                if self._helps(values):
+                if self.runs.finishes_from(values):
                     name = variable[1]
                     why = f"{_with_ends(self.level, name)} has collapsed: it can be walked once"
                     found.add(
@@ -507,7 +396,7 @@ class Reasons:
                 replace(one, two_way=True) if _of_one_tile(one, passage) else one
                 for one in self.level.passages
             ]
-            if not self._can_finish_in(turned, position):
+            if not self.runs.finishes_in(turned, position):
                 continue
             name, there, here = passage.thing, passage.a, passage.b
             cell = self.level.rooms[here].cell
@@ -546,7 +435,7 @@ class Reasons:
         if slots is None:
             return
         roomy = self.level.without_slots()
-        if not self._can_finish_in(roomy, position):
+        if not self.runs.finishes_in(roomy, position):
             return
         carried = {
             item: sum(position[one] for one in self.rules.carried(item))
@@ -574,11 +463,6 @@ class Reasons:
 
 def _ask(names: Sequence[str]) -> str:
     return "asks" if len(names) == 1 else "ask"
-
-
-def _nothing_known(position: Position) -> bool:
-    """Whether a position is known to be lost in a changed level: none is."""
-    return False
 
 
 def _in_words(move: Move) -> str:
