@@ -1,11 +1,14 @@
-"""Checks the evidence of a lower bound without the code that made it, on the graph of all positions."""
+"""Checks evidence without the code that made it, on the graph of all positions: of a lower bound, and of runs."""
 
 from __future__ import annotations
 
 from collections.abc import Callable
 
+import ukemi
 from ukemi.facts.lower_bounds import LowerBound
-from ukemi.rules import PLACE, Position, Rules
+from ukemi.questions.evidence import gather
+from ukemi.questions.first_runs import FirstRuns
+from ukemi.rules import FINISHED, PLACE, PLAYING, Position, Rules
 from ukemi.spaces.estimate import Estimate
 from ukemi.spaces.explore import explore
 from ukemi.spaces.limits import Limits
@@ -57,3 +60,35 @@ class AllPositions:
             assert not (wanted(position) and values[number])
             for move, after in self.found.moves[number]:
                 assert values[number] - values[after] <= move.cost
+
+
+def runs_prove_only_what_is_so(level: ukemi.Level, report: ukemi.Report) -> FirstRuns | None:
+    """Look for first runs of a level, and compare what they prove with a report from all positions."""
+    if not report.search.complete:
+        return None
+    context = gather(level, Limits().begin())
+    limits = Limits(seconds=2.0).begin()
+    runs = FirstRuns(level, context.rules, limits, context.subjects, context.rewards.values())
+    runs.look()
+    runs.look_longer()
+    answers = report.answers
+    known = (answers.doors, answers.chests, answers.acts, answers.items, answers.events)
+    statuses = {name: one for kind in known for name, one in kind.items()}
+    for name, status in runs.statuses.items():
+        assert status in ("unknown", statuses[name]), name
+    for room, status in runs.room_statuses.items():
+        assert status in ("unknown", answers.rooms.get(room, status)), room
+    for run in runs.finishing:
+        assert run.positions[-1][1] == FINISHED and not run.at_least
+    assert not runs.finishing or answers.finish == "yes"
+    if runs.with_all(context.rewards.values()) is not None:
+        assert answers.all_rewards == "yes"
+    if runs.stuck is not None:
+        assert answers.stuck == "possible"
+        route, by_the_last = runs.stuck
+        lost, sets = route.positions[-1], context.free is None and context.sets
+        assert lost[1] == PLAYING
+        if sets:
+            assert sets.space.contains(sets.lost, lost)
+            assert not by_the_last or sets.space.contains(sets.can_finish, route.positions[-2])
+    return runs

@@ -30,6 +30,7 @@ from ukemi.spaces import Limits
 from ukemi.spaces.explicit import ExplicitSpace
 from ukemi.spaces.symbolic import symbolic_space
 
+from .evidence import runs_prove_only_what_is_so
 from .helpers import DEMO, ROOT, check_json, report_dict, run
 from .levels import FLAGS, Drawer
 from .naive import Impossible, Naive, Spot
@@ -274,6 +275,7 @@ def test_campaigns_agree_with_the_second_player(random: Random) -> None:
     report = report_dict(checked)
     answers, finished = report["answers"], naive.finished()
     assert report["search"]["complete"]
+    runs_prove_only_what_is_so(level, checked)
     able = naive.able(naive.over)
     stuck = [one for one in naive.spots if one.end != "dead" and one not in able]
     assert answers["finish"] == ("yes" if finished else "no")

@@ -9,7 +9,7 @@ import select
 import signal
 import subprocess
 import sys
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from dataclasses import replace
 from functools import cache
 from itertools import pairwise
@@ -35,20 +35,22 @@ from ukemi.questions import evidence, get_stuck
 from ukemi.questions.answers import RewardAnswer
 from ukemi.questions.context import Context
 from ukemi.questions.evidence import gather
+from ukemi.questions.first_runs import FirstRuns
 from ukemi.questions.verdict import Answer
 from ukemi.reasons.reason import Reasons
 from ukemi.report.as_text import verdict_lines
-from ukemi.rules import END, FINISHED, compile_level
+from ukemi.rules import END, FINISHED, Rules, compile_level
 from ukemi.rules.actions import actions_of
 from ukemi.rules.branches import TooManyBranchesError, move_branches
 from ukemi.rules.expressions import all_of
 from ukemi.rules.most import most_values
-from ukemi.spaces import CutShortError, Limits, explore, replay
+from ukemi.spaces import CutShortError, Limits, explore, replay, symbolic
 from ukemi.spaces.explicit import ExplicitSpace
-from ukemi.spaces.symbolic import symbolic_space
+from ukemi.spaces.symbolic import diagram_space, symbolic_space
 from ukemi.spaces.symbolic.implied import implied
 
 from .clock import WorkClock, wait_for
+from .evidence import runs_prove_only_what_is_so
 from .helpers import DEMO, ROOT, readable, report_dict, run
 from .levels import ANY, plain_levels
 from .test_against_naive import LEVELS
@@ -117,6 +119,22 @@ def contains(reach: Reach, positions: Iterable[Sequence[int]]) -> None:
         assert position[1] in reach.ends
         for variable, value in enumerate(position[2:], start=2):
             assert reach.low[variable] <= value <= reach.high[variable]
+
+
+@given(ANY)
+@few
+def test_runs_prove_nothing_that_all_positions_do_not(plain: dict[str, Any]) -> None:
+    level = readable(plain)
+    runs_prove_only_what_is_so(level, ukemi.check(level))
+
+
+def test_runs_tell_what_a_large_level_asks_for_before_all_its_positions_do() -> None:
+    level = designed(20, 3)
+    report = ukemi.check(level)
+    runs = runs_prove_only_what_is_so(level, report)
+    assert runs is not None and runs.finishing
+    proven = [one for one in (*runs.statuses.values(), *runs.room_statuses.values()) if one.proven]
+    assert len(proven) > 20 and {*proven} >= {Answer.REQUIRED, Answer.OPTIONAL}
 
 
 @given(plain_levels())
@@ -362,8 +380,12 @@ def test_where_the_positions_are_too_many_a_run_shows_that_a_player_gets_stuck(
 ) -> None:
     level = late_choice(30)
     whole = ukemi.check(level)
-    monkeypatch.setattr(evidence, "MANY_ROOMS", 20)
-    monkeypatch.setattr(evidence, "_many", lambda rules, limits: ExplicitSpace(rules, Limits(50)))
+
+    def few(rules: Rules, limits: Limits, meanwhile: Callable[[], None]) -> ExplicitSpace:
+        meanwhile()
+        return ExplicitSpace(rules, Limits(50))
+
+    monkeypatch.setattr(evidence, "_many", few)
     told: list[tuple[str, str]] = []
     limits = Limits(few=100, on_answer=lambda name, answer: told.append((name, answer)))
     report = report_on(gather(level, limits))
@@ -373,6 +395,41 @@ def test_where_the_positions_are_too_many_a_run_shows_that_a_player_gets_stuck(
     assert (found.subject, found.message) == (expected.subject, expected.message) and found.route
     assert not found.route.shortest and found.route.steps >= expected.route.steps
     assert "passage" not in found.why
+    for some, all_ in zip(_statuses(report), _statuses(whole), strict=True):
+        assert some in ("unknown", all_)
+    assert sum(one.proven for one in _statuses(report)) > len(level.rooms)
+
+
+def _statuses(report: ukemi.Report) -> list[Answer]:
+    answers = report.answers
+    return [*answers.rooms.values(), *answers.doors.values(), *answers.items.values()]
+
+
+def test_what_runs_prove_is_reported_if_the_positions_are_too_many(
+    monkeypatch: pytest.MonkeyPatch,
+) -> None:
+    level = designed(20, 3)
+    whole = ukemi.check(level).answers
+    few = Limits(50).begin()
+    monkeypatch.setattr(evidence, "ExplicitSpace", lambda rules, limits: ExplicitSpace(rules, few))
+    monkeypatch.setattr(symbolic, "symbolic_space", lambda *given: None)
+    report = ukemi.check(level)
+    assert not report.search.complete
+    assert report.answers.all_rewards == whole.all_rewards == "yes"
+    told = {name: one.status for name, one in report.answers.rewards.items()}
+    assert told == {name: one.status for name, one in whole.rewards.items()}
+    assert report.routes["all-rewards"].steps >= report.routes["finish"].steps
+
+
+@pytest.mark.parametrize(("long", "looked"), [(0.0, 1), (1e9, 0)])
+def test_more_runs_are_looked_for_only_if_the_positions_take_long(
+    long: float, looked: int, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    calls: list[FirstRuns] = []
+    monkeypatch.setattr(diagram_space, "LONG", long)
+    monkeypatch.setattr(FirstRuns, "look_longer", lambda self: calls.append(self))
+    report = ukemi.check(designed(20, 3))
+    assert report.search.complete and len(calls) == looked
 
 
 @pytest.mark.skipif(not Path("/proc/self/statm").exists(), reason="memory is measured on Linux")

@@ -26,6 +26,7 @@ from ukemi.report.route_steps import route_steps
 from ukemi.rules import compile_level
 from ukemi.spaces import CutShortError
 
+from .evidence import runs_prove_only_what_is_so
 from .helpers import DEMO, readable, report_dict, run
 from .levels import Drawer
 from .naive import Impossible, Naive, Spot, add
@@ -394,7 +395,9 @@ def for_several(draw: st.DrawFn) -> dict[str, Any]:
 @given(for_several())
 @settings(max_examples=max(LEVELS // 2, 8), deadline=None)
 def test_levels_for_several_agree_with_the_second_player(plain: dict[str, Any]) -> None:
-    compare(readable(plain), 120)
+    level = readable(plain)
+    compare(level, 120)
+    runs_prove_only_what_is_so(level, ukemi.check(level))
 
 
 def compare(level: ukemi.Level, limit: int = 700) -> None:

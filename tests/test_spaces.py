@@ -9,6 +9,7 @@ import json
 from collections.abc import Callable
 from dataclasses import replace
 from itertools import combinations
+from math import comb
 from pathlib import Path
 from random import Random
 from typing import Any
@@ -36,12 +37,14 @@ from ukemi.questions.spare import left_lying, units_of, without_unit
 from ukemi.questions.subjects import subjects
 from ukemi.reasons.reason import Reasons
 from ukemi.rules import DEAD, END, FINISHED, PLACE, PLAYING, Move, Position, Rules, compile_level
+from ukemi.rules.actions import actions_of
 from ukemi.rules.expressions import Is, Negated, all_of
 from ukemi.spaces import Limits, explore, replay
 from ukemi.spaces.explicit import ExplicitSpace
 from ukemi.spaces.limits import Deadline
 from ukemi.spaces.symbolic import symbolic_space
 from ukemi.spaces.symbolic.diagram_space import SymbolicSpace
+from ukemi.spaces.symbolic.encoding import Encoding
 
 from .evidence import AllPositions
 from .helpers import DEMO, readable, report_dict
@@ -971,3 +974,21 @@ def test_what_was_put_down_is_counted_too(kind: str, lock: str) -> None:
     assert found.search.positions == expected.search.positions
     assert told(found) == told(expected)
     assert str(found.answers.finish) == "yes"
+
+
+def test_a_bound_on_what_is_carried_counts_more_than_a_thousand_kinds() -> None:
+    kinds, slots = 1_100, 3
+    items = ", ".join(f"oar-{number}: {{}}" for number in range(kinds))
+    lying = ", ".join(f"oar-{number}" for number in range(kinds))
+    rules = compile_level(
+        ukemi.loads(
+            f"{{start: quay, goal: at quay, inventory: {{slots: {slots}}}, items: {{{items}}},"
+            f" rooms: {{quay: {{items: [{lying}]}}}}}}"
+        )
+    )
+    actions = list(actions_of(rules))
+    encoding = Encoding(rules, actions, 1 << 20, Limits().begin())
+    take = actions[0]
+    assert take.move.what["do"] == "take"
+    may = encoding.guard(all_of(*take.branch.conditions), take.source)
+    assert may.sat_count(encoding.count) == sum(comb(kinds - 1, taken) for taken in range(slots))

@@ -20,7 +20,7 @@ from .relaxed import Relaxed
 from .relaxed_plan import Planner
 
 #: The most positions to go on from, to ask the relaxed level about, and to plan a finish from.
-MOST_POSITIONS, MOST_ASKED, MOST_PLANNED = 20_000, 400, 40
+MOST_POSITIONS, MOST_ASKED, MOST_PLANNED = 20_000, 200, 40
 
 #: How often a part of the run is left out, to see whether it still gets stuck.
 MOST_LEFT_OUT = 40

@@ -25,10 +25,6 @@ from .relaxed_plan import Planner
 #: The estimate for a position whose relaxed plan was not found: any other position comes first.
 FAR = 1_000_000
 
-#: Positions to plan from for a first run: most levels of 20 to 160 rooms take fewer than 40, a few up to 70. For
-#: several players, plans are longer to make, and diagrams quicker: there are fewer by the square of the players.
-PLANS = 100
-
 #: How many actions a plan may go through, on average: a level of eighty rooms takes eight hundred.
 ACTIONS_A_PLAN = 1_000
 
@@ -39,14 +35,14 @@ IDLE, MOST_EXACT = 25, 4
 MISLED = 50
 
 
-def finishing_run(rules: Rules, limits: Limits) -> list[Move] | None:
-    """Return a finishing run from the start, if a few plans lead to one.
+def finishing_run(rules: Rules, limits: Limits, plans: int) -> list[Move] | None:
+    """Return a finishing run from the start, if some plans lead to one.
 
     Args:
         limits: How long it may take.
+        plans: The most positions to plan from.
     """
     try:
-        plans = PLANS // max(1, len(rules.players)) ** 2
         return find_run(Planner(Relaxed(rules, limits)), rules.start(), plans)
     except CutShortError:
         return None

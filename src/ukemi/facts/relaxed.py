@@ -75,7 +75,8 @@ class Relaxed:
         self._conditions: list[tuple[int, ...]] = []
         self._numbers: dict[Expression, int] = {}
         self._asked: list[Expression] = []
-        self._watching: dict[int, list[int]] = {}
+        #: For each variable, the branches that ask for it to be lower, and those that ask for it to be higher.
+        self._watching: tuple[dict[int, list[int]], dict[int, list[int]]] = {}, {}
         self._at: list[list[int]] = [[] for _ in rules.places]
         # The items on the floor of a room never increase; all other variables may be tried above the
         # values of the level.
@@ -100,8 +101,8 @@ class Relaxed:
         self._at[place].append(number)
         # Many ways ask for the same: each condition is worked out once for all of them.
         self._conditions.append(tuple(self._numbered(one) for one in branch.conditions))
-        for variable in {one for asked in branch.conditions for one in variables(asked)}:
-            self._watching.setdefault(variable, []).append(number)
+        for variable, higher in {side for asked in branch.conditions for side in _sides(asked)}:
+            self._watching[higher].setdefault(variable, []).append(number)
 
     def _numbered(self, condition: Expression) -> int:
         number = self._numbers.setdefault(condition, len(self._asked))
@@ -160,7 +161,7 @@ class Relaxed:
         self, found: Reach, ahead: list[int], without: Collection[int], keeping: Mapping[int, int]
     ) -> None:
         """Make every move that may be made, until nothing gets wider."""
-        queued = set(ahead)
+        queued, made = set(ahead), set[int]()
         # What may hold once may hold for good; what may not is asked again only after a change.
         holds: set[int] = set()
         fails: set[int] = set()
@@ -177,6 +178,7 @@ class Relaxed:
                 continue
             if not self._may_all(self._conditions[number], found, holds, fails):
                 continue
+            made.add(number)
             woken: list[int] = []
             found.ends.add(branch.becomes[END])
             self._enter(found, branch.becomes[PLACE], woken)
@@ -188,8 +190,9 @@ class Relaxed:
             if woken:
                 self.limits.check()
                 fails.clear()
-            ahead += [other for other in woken if other not in queued]
-            queued.update(woken)
+            new = {other for other in woken if other not in queued and other not in made}
+            ahead += new
+            queued |= new
 
     def _may_all(
         self, conditions: Iterable[int], found: Reach, holds: set[int], fails: set[int]
@@ -214,13 +217,31 @@ class Relaxed:
         entered = rooms is not None and value not in rooms
         if rooms is not None:
             rooms.add(value)
+        higher = value > found.high[variable]
         if value < found.low[variable]:
             found.low[variable] = value
-        elif value > found.high[variable]:
+        elif higher:
             found.high[variable] = value
         elif not entered:
             return
-        ahead += self._watching.get(variable, ())
+        ahead += self._watching[higher].get(variable, ())
+
+
+def _sides(expression: Expression) -> frozenset[tuple[int, bool]]:
+    """The variables that can make an expression hold, each with whether it has to be higher or lower."""
+
+    def atom(one: Expression, positive: bool) -> frozenset[tuple[int, bool]]:
+        match one:
+            case AtLeast(variable):
+                return frozenset([(variable, positive)])
+            case Within(terms):
+                return frozenset((variable, not positive) for variable, _ in terms)
+        return frozenset((variable, side) for variable in variables(one) for side in (False, True))
+
+    def joined(parts: Iterable[frozenset[tuple[int, bool]]]) -> frozenset[tuple[int, bool]]:
+        return frozenset[tuple[int, bool]]().union(*parts)
+
+    return fold(expression, atom, joined, joined)
 
 
 def _may(expression: Expression, found: Reach) -> bool:

@@ -105,6 +105,8 @@ class Planner:
         match asked:
             case Is(variable, value) if variable not in self.added:
                 yield variable, value
+            case Within():
+                pass  # plans go by no bound on what is carried
             case _:
                 yield from ((variable, None) for variable in variables(asked))
 

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Sequence
+from collections.abc import Callable, Collection
 from dataclasses import replace
 from functools import cached_property
 from typing import TYPE_CHECKING, Any, Generic, TypeVar
 
 from ..level import Level
-from ..rules import Move, Position, Rules, compile_level
-from ..spaces import Limits, Route, replay
+from ..rules import Position, Rules, compile_level
+from ..spaces import Limits, Route
 from ..spaces.space import S, Space
 from .gates import gates
 from .in_time import in_time, or_cut
@@ -19,6 +19,7 @@ from .verdict import Answer
 
 if TYPE_CHECKING:
     from ..facts.projection import Projection  # loaded for large levels only
+    from .first_runs import FirstRuns
     from .free_level import FreeLevel
 
 T = TypeVar("T")
@@ -37,9 +38,8 @@ class Context(Generic[S]):
         limits: The time, memory and positions that all questions together may take.
         space: The space of its positions, unless nothing is ever lost in the level.
         free: The facts about the level, if nothing is ever lost in it.
-        witness: A finishing run that the space may lack.
+        runs: The runs that were found without the space.
         projection: The level with only the variables that moves turn both ways, if it is large.
-        stuck_run: A run that gets stuck, found without the space, and whether its last move is the mistake.
         remember: Makes the space of rules that remember more; for a campaign.
         shown_by: The rules that routes are replayed by, if these rules remember more than they do.
 
@@ -56,9 +56,8 @@ class Context(Generic[S]):
         space: Space[S] | None = None,
         *,
         free: FreeLevel | None = None,
-        witness: Sequence[Move] | None = None,
+        runs: FirstRuns | None = None,
         projection: Projection | None = None,
-        stuck_run: tuple[Sequence[Move], bool] | None = None,
         remember: MakeSpace[S] | None = None,
         shown_by: Rules | None = None,
     ) -> None:
@@ -71,8 +70,7 @@ class Context(Generic[S]):
         self.free = free
         self.space = space
         self.projection = projection
-        self._witness = witness
-        self._stuck_run = stuck_run
+        self.runs = runs
         self._remember = remember
         self._shown_by = shown_by
 
@@ -83,15 +81,15 @@ class Context(Generic[S]):
 
     # -- the evidence -------------------------------------------------------------------------
 
-    @cached_property
+    @property
     def witness(self) -> Route | None:
         """A finishing run that was found without sets of positions."""
-        return None if self._witness is None else replay(self.rules, self._witness)
+        return None if self.runs is None else self.runs.witness
 
     @cached_property
     def finish_known(self) -> Answer:
         """Whether the level can be finished, so far as that is known without sets of positions."""
-        if self._witness is not None:
+        if self.witness is not None:
             return Answer.YES
         return Answer.UNKNOWN if self.may_finish(self.rules.start()) else Answer.NO
 
@@ -99,15 +97,15 @@ class Context(Generic[S]):
         """Return whether a run may finish from a position: false only if the projection proves that none does."""
         return self.projection is None or self.projection.may_finish(position)
 
-    @cached_property
+    @property
     def stuck_route(self) -> Route | None:
         """A route that gets stuck, found without sets of positions."""
-        return None if self._stuck_run is None else replay(self.rules, self._stuck_run[0])
+        return None if self.runs is None or self.runs.stuck is None else self.runs.stuck[0]
 
     @property
     def last_is_mistake(self) -> bool:
         """Whether the last move of :attr:`stuck_route` is its mistake: the level could be finished before it."""
-        return self._stuck_run is not None and self._stuck_run[1]
+        return self.runs is not None and self.runs.stuck is not None and self.runs.stuck[1]
 
     @cached_property
     def sets(self) -> Sets[S]:

@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable
 
-from ..facts.relaxed import Relaxed
 from ..level import Level
 from ..level.joined import Joined
-from ..rules import END, PLAYING, Move, Rules, compile_level
+from ..rules import END, PLAYING, Rules, compile_level
 from ..spaces import Limits
 from ..spaces.explicit import ExplicitSpace
 from ..spaces.space import AnySpace
@@ -17,12 +16,6 @@ from .verdict import Answer
 #: Fewer positions are searched one by one. The more variables a level has, the longer its diagrams take: so many
 #: positions for each, up to a bound.
 FIRST, FOR_EACH, MOST_FIRST = 3_000, 50, 15_000
-
-#: A run that gets stuck, and whether its last move is the mistake.
-_StuckRun = tuple[Sequence[Move], bool]
-
-#: In a level with more rooms, sets of positions may not end: a run that gets stuck is looked for before.
-MANY_ROOMS = 100
 
 
 def few_positions(rules: Rules) -> int:
@@ -34,8 +27,8 @@ def gather(level: Level, limits: Limits, at_once: bool = False) -> AnyContext:
     """Gather the evidence for the questions of a level, the cheapest first.
 
     All its positions, one by one, if they are few; landmarks, if nothing in it is ever lost; a guided
-    search for one finishing run, and in very large levels for one that gets stuck; sets of positions as
-    decision diagrams; and if those do not suit it, as many positions as the limits allow.
+    search for one finishing run; sets of positions as decision diagrams, and more runs if those take long;
+    and if those do not suit it, as many positions as the limits allow.
 
     Args:
         limits: How far to go; the time has begun. If ``few`` is 0, the level is known to have many positions:
@@ -65,43 +58,18 @@ def gather(level: Level, limits: Limits, at_once: bool = False) -> AnyContext:
         return context
     if not first:
         return Context(level, rules, limits, _many(rules, limits), remember=remember)
-    from ..facts.guided import finishing_run  # for large levels only
-    from ..facts.projection import Projection
+    from ..facts.projection import Projection  # for large levels only
+    from .first_runs import FirstRuns
 
     projection = Projection(rules, limits.share(10))
-    stuck: _StuckRun | None
+    runs = FirstRuns(level, rules, limits, context.subjects, context.rewards.values())
     start = rules.start()
     if start[END] == PLAYING and not projection.may_finish(start):
-        limits.answered("finish", Answer.NO)
-        witness, stuck = None, ((), False)
+        runs.cannot_finish()
     else:
-        witness = finishing_run(rules, limits.share(3))
-        if witness is not None:
-            limits.answered("finish", Answer.YES)
-        very_large = len(level.rooms) > MANY_ROOMS
-        stuck = _stuck_run(rules, limits.share(10)) if very_large else None
-    if stuck is not None:
-        limits.answered("stuck", Answer.POSSIBLE)
-    space = _many(rules, limits)
-    return Context(
-        level,
-        rules,
-        limits,
-        space,
-        witness=witness,
-        projection=projection,
-        stuck_run=stuck,
-        remember=remember,
-    )
-
-
-def _stuck_run(rules: Rules, limits: Limits) -> _StuckRun | None:
-    """A run that gets stuck, if one is soon found, and whether its last move is the mistake."""
-    from ..facts.find_stuck import find_stuck, finishes_but_for_the_last  # for large levels only
-
-    relaxed = Relaxed(rules, limits)
-    run = find_stuck(relaxed) if relaxed.able else None
-    return None if not run else (run, finishes_but_for_the_last(relaxed, run))
+        runs.look()
+    space = _many(rules, limits, runs.look_longer)
+    return Context(level, rules, limits, space, runs=runs, projection=projection, remember=remember)
 
 
 def _few(rules: Rules, limits: Limits, most: int) -> tuple[AnySpace, bool]:
@@ -115,12 +83,20 @@ def _few(rules: Rules, limits: Limits, most: int) -> tuple[AnySpace, bool]:
     return few, False
 
 
-def _many(rules: Rules, limits: Limits) -> AnySpace:
-    """Sets of positions as diagrams; one by one, if diagrams do not suit the rules."""
+def _many(rules: Rules, limits: Limits, meanwhile: Callable[[], None] = lambda: None) -> AnySpace:
+    """Sets of positions as diagrams; one by one, if diagrams do not suit the rules.
+
+    Args:
+        meanwhile: Called once, if that takes long.
+    """
     from ..spaces.symbolic import symbolic_space
 
-    space = symbolic_space(rules, limits, lambda: limits.answered("finish", Answer.YES))
+    def on_finish() -> None:
+        limits.answered("finish", Answer.YES)
+
+    space = symbolic_space(rules, limits, on_finish, meanwhile)
     if space is not None and space.complete:
         return space
+    meanwhile()
     more = ExplicitSpace(rules, limits)
     return more if space is None or more.complete else space

@@ -45,7 +45,10 @@ def ask(context: Context[S], names: Collection[str]) -> Answer:
         without = sets.some_without(names, sets.finished)
         return status(some, without, some or bool(sets.done_any(names)), sets.complete)
 
-    return context.decide(Answer.UNKNOWN, free=by_landmarks, sets=by_sets)
+    answer = context.decide(Answer.UNKNOWN, free=by_landmarks, sets=by_sets)
+    if answer == Answer.UNKNOWN and context.runs is not None and len(names) == 1:
+        return context.runs.statuses.get(next(iter(names)), Answer.UNKNOWN)
+    return answer
 
 
 def of_all(context: Context[S]) -> Statuses:
@@ -103,7 +106,10 @@ def of_room(context: Context[S], room: str) -> Answer:
         some = bool(here & sets.can_finish)
         return status(some, some and _can_be_left_out(sets, room), bool(here), sets.complete)
 
-    return context.decide(Answer.UNKNOWN, free=by_landmarks, sets=by_sets)
+    answer = context.decide(Answer.UNKNOWN, free=by_landmarks, sets=by_sets)
+    if answer == Answer.UNKNOWN and context.runs is not None:
+        return context.runs.room_statuses.get(room, Answer.UNKNOWN)
+    return answer
 
 
 def _can_be_left_out(sets: Sets[S], room: str) -> bool:

@@ -22,7 +22,6 @@ MOST_SETS = 20_000
 
 def ask(context: Context[S]) -> Verdict:
     """Return whether one finishing run takes every reward, with a cheapest such run."""
-    context = context.remembering_rewards
     names = list(dict.fromkeys(context.rewards.values()))
 
     def by_landmarks(free: FreeLevel) -> Route | None:
@@ -31,13 +30,21 @@ def ask(context: Context[S]) -> Verdict:
     def by_sets(sets: Sets[S]) -> Route | None:
         return sets.finishing_with(names) if names else sets.finishing
 
-    return Verdict(possible(context), context.decide(None, free=by_landmarks, sets=by_sets))
+    route = context.remembering_rewards.decide(None, free=by_landmarks, sets=by_sets)
+    return Verdict(possible(context), route or _by_runs(context))
+
+
+def _by_runs(context: Context[S]) -> Route | None:
+    """A run that takes every reward and that was found without sets of positions."""
+    return None if context.runs is None else context.runs.with_all(context.rewards.values())
 
 
 def possible(context: Context[S]) -> Answer:
     """Return whether one finishing run takes every reward, without looking for a cheapest run."""
     if context.finish_known == Answer.NO:
         return Answer.NO
+    if _by_runs(context) is not None:
+        return Answer.YES
     context = context.remembering_rewards
     names = list(dict.fromkeys(context.rewards.values()))
     return context.decide(

@@ -34,11 +34,12 @@ from .variables import Names
 
 
 @without_collector
-def compile_level(level: Level, remembered: Collection[int] = ()) -> Rules:
+def compile_level(level: Level, remembered: Collection[int] = (), goal: Expression = TRUE) -> Rules:
     """Turn a level into variables and moves, as the rules of play say.
 
     Args:
         remembered: In a campaign, the variables whose changes are remembered.
+        goal: What finishing asks for beside the goal of the level.
 
     Raises:
         LevelError: The level cannot be played: it has no start or goal, say, or something in it
@@ -60,8 +61,8 @@ def compile_level(level: Level, remembered: Collection[int] = ()) -> Rules:
     if isinstance(level, Joined):
         from .campaign_rules import CampaignCompiler  # it builds upon what is here
 
-        return CampaignCompiler(level, remembered).rules()
-    return Compiler(level).rules()
+        return CampaignCompiler(level, remembered).rules(goal)
+    return Compiler(level).rules(goal)
 
 
 #: Symmetry is used for two players only: more players have too many permutations.
@@ -87,10 +88,10 @@ class Compiler:
         self._unlocked: set[str] = set()
         self._known_ways: dict[Condition, list[Way]] = {}
 
-    def rules(self) -> Rules:
-        """The rules."""
+    def rules(self, more: Expression = TRUE) -> Rules:
+        """The rules; finishing asks for something more than the goal of the level."""
         assert self.level.goal is not None  # or compile_level would have refused the level
-        goal = self.names.guard(self.level.goal)
+        goal = all_of(self.names.guard(self.level.goal), more)
         for player in self.level.players or [None]:
             self._moves_of(player)
         self.names.player = None

@@ -22,11 +22,16 @@ def most_values(rules: Rules, actions: Sequence[Action]) -> list[int | None]:
         A number for each variable; ``None`` where nothing bounds it.
     """
     most: list[int | None] = list(_by_what_gives(rules, actions))
+    put_down: dict[str, list[int]] = {}
     for variable, kind in enumerate(rules.variables):
         if kind[0] == "put-down":
-            most[variable] = units = _units(rules, actions, kind[2])
-            for one in rules.carried(kind[2]):  # the player may take all of them up again
-                most[one] = _greatest(most[one], units)
+            put_down.setdefault(kind[2], []).append(variable)
+    for item, variables in put_down.items():
+        units = _units(rules, actions, item)
+        for one in variables:
+            most[one] = units
+        for one in rules.carried(item):  # the player may take all of them up again
+            most[one] = _greatest(most[one], units)
     for item in {kind[1] for kind in rules.variables if kind[0] == "carried"}:
         carried = rules.carried(item)
         if len(carried) > 1:  # an item of one player may pass to another

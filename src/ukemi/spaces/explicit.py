@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Collection, Iterator, Sequence
 from functools import cached_property, reduce
-from operator import and_, or_
+from operator import and_, itemgetter, or_
 
 from ..bits import bits_of, bits_where, flags_of
 from ..graph import CheapestWays
@@ -90,7 +90,7 @@ class ExplicitSpace(Space[NumberSet]):
         self.limits.check()
         if changing is not None:
             variable, value = changing
-            column = self._columns[variable]
+            column = self._column(variable)
             by_itself = variable in self.rules.changes_by_itself
             for move, pairs in self._made.items():
                 if by_itself or variable in move.changes:
@@ -143,7 +143,7 @@ class ExplicitSpace(Space[NumberSet]):
         """For each value of a variable, the positions in which it has it."""
         known = self._with_value.get(variable)
         if known is None:
-            column = self._columns[variable]
+            column = self._column(variable)
             values = set(column)
             if max(values) < 256:
                 flags = bytes(column)
@@ -162,10 +162,9 @@ class ExplicitSpace(Space[NumberSet]):
     def places(self, positions: NumberSet) -> set[int]:
         return {place for place, bits in self._bits(PLACE).items() if bits & positions.bits}
 
-    @cached_property
-    def _columns(self) -> list[tuple[int, ...]]:
-        """For each variable, its values in all positions."""
-        return list(zip(*self.found.positions, strict=True))
+    def _column(self, variable: int) -> list[int]:
+        """The values of a variable in all positions."""
+        return list(map(itemgetter(variable), self.found.positions))
 
     def having(self, variable: int, value: int, within: NumberSet) -> NumberSet:
         return within & NumberSet(self._bits(variable).get(value, 0))

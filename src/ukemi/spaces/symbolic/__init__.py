@@ -17,12 +17,16 @@ if TYPE_CHECKING:
 
 
 def symbolic_space(
-    rules: Rules, limits: Limits, on_finish: Callable[[], None] = lambda: None
+    rules: Rules,
+    limits: Limits,
+    on_finish: Callable[[], None] = lambda: None,
+    meanwhile: Callable[[], None] = lambda: None,
 ) -> SymbolicSpace | None:
     """The symbolic space of a level; ``None`` where diagrams are not good for it.
 
     Args:
         on_finish: Called as soon as a finished position is known, long before all positions are.
+        meanwhile: Called once if the positions take long; what it does need not be about them.
     """
     from ...rules.branches import TooManyBranchesError
     from .diagram_space import SymbolicSpace
@@ -30,7 +34,7 @@ def symbolic_space(
 
     try:
         for nodes in NODES:
-            space = SymbolicSpace(rules, limits, nodes, on_finish)
+            space = SymbolicSpace(rules, limits, nodes, on_finish, meanwhile)
             if space.complete or limits.over or space.nodes < nodes:
                 break  # it is all there, or more nodes would not help
     except (CutShortError, TooManyBranchesError, TooLargeError, MemoryError):

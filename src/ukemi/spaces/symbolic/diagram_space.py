@@ -32,6 +32,8 @@ from .zones import ZoneExit, zones_of
 #: The memory that a node of a diagram takes with its cache entries, in bytes.
 BYTES_A_NODE = 25
 
+#: After so many seconds, the positions of a level take long; or after a quarter of the time that there is.
+LONG = 3.0
 
 #: The greatest number of steps in a level.
 MOST_STEPS = 20_000
@@ -52,6 +54,7 @@ class SymbolicSpace(Space[Diagrams]):
         limits: How far the search may go.
         nodes: How many nodes the diagrams may have, where the memory allows it.
         on_finish: Called as soon as a finished position is known.
+        meanwhile: Called once if its positions take longer than :data:`LONG`.
         actions: The actions of its moves, if they are not those of the rules.
 
     Attributes:
@@ -71,10 +74,13 @@ class SymbolicSpace(Space[Diagrams]):
         limits: Limits,
         nodes: int,
         on_finish: Callable[[], None] = lambda: None,
+        meanwhile: Callable[[], None] = lambda: None,
         actions: Sequence[Action] | None = None,
     ) -> None:
         super().__init__(rules, limits)
         self._on_finish = on_finish
+        self._meanwhile, self._waits = meanwhile, True
+        self._long = limits.share(4).a_part(LONG)
         if actions is None:
             actions = list(actions_of(rules, limits.check))
         memory = limits.memory or 4 << 30
@@ -86,6 +92,7 @@ class SymbolicSpace(Space[Diagrams]):
         self._changing: dict[int, list[DiagramStep]] = {}
         for action in actions:
             limits.check()
+            self._if_long()
             step = self._step_of(action)
             if step is None:
                 continue
@@ -135,6 +142,12 @@ class SymbolicSpace(Space[Diagrams]):
         becomes = becomes & encoding.cube(values)
         added = encoding.added(amounts) if amounts else None
         return DiagramStep(action, asked, becomes, encoding.over(values), added)
+
+    def _if_long(self) -> None:
+        """Do once what is to be done if the positions take long."""
+        if self._waits and self._long.over:
+            self._waits = False
+            self._meanwhile()
 
     # -- closures -----------------------------------------------------------------------------
 
@@ -194,6 +207,7 @@ class SymbolicSpace(Space[Diagrams]):
             if after == before:
                 return False
             if born is not None:
+                self._if_long()
                 if to[1] == FINISHED and to not in known:
                     self._on_finish()
                 born.setdefault(to, []).append(_Born(next(moments), after, step))

@@ -257,28 +257,26 @@ class Encoding:
 
     def _at_least(self, weighed: Sequence[tuple[int, int]], least: int) -> BDDFunction:
         """Return the assignments in which the weights of the bits that are set sum up to at least so much."""
-        most = [0] * (len(weighed) + 1)
-        fewest = [0] * (len(weighed) + 1)
-        for number in range(len(weighed) - 1, -1, -1):
-            weight = weighed[number][0]
-            most[number] = most[number + 1] + max(weight, 0)
-            fewest[number] = fewest[number + 1] + min(weight, 0)
-        known: dict[tuple[int, int], BDDFunction] = {}
+        most, fewest = [0], [0]  # what the last bits can add, from none of them to all
+        for weight, _ in reversed(weighed):
+            most.append(most[-1] + max(weight, 0))
+            fewest.append(fewest[-1] + min(weight, 0))
+        missing = [{least}]  # what may be missing before each bit
+        for (weight, _), up, down in zip(weighed, most[-2::-1], fewest[-2::-1], strict=True):
+            less = {one - each for one in missing[-1] for each in (0, weight)}
+            missing.append({one for one in less if down < one <= up})
 
-        def rest(number: int, missing: int) -> BDDFunction:
-            if missing <= fewest[number]:
-                return self.true
-            if missing > most[number]:
-                return self.false
-            key = (number, missing)
-            if key not in known:
-                weight, bit = weighed[number]
-                known[key] = self.manager.var(bit).ite(
-                    rest(number + 1, missing - weight), rest(number + 1, missing)
-                )
-            return known[key]
+        found: dict[int, BDDFunction] = {}
 
-        return rest(0, least)
+        def known(one: int, up: int) -> BDDFunction:
+            return found.get(one, self.false if one > up else self.true)
+
+        for (weight, bit), before, up in zip(
+            reversed(weighed), missing[-2::-1], most, strict=False
+        ):
+            var = self.manager.var(bit)
+            found = {one: var.ite(known(one - weight, up), known(one, up)) for one in before}
+        return known(least, most[-1])
 
     # -- values -------------------------------------------------------------------------------
 
