@@ -58,7 +58,9 @@ FAMILIES: dict[str, tuple[Callable[[int], ukemi.Level], tuple[int, ...]]] = {
 }
 
 #: The realistic family: rooms and players, and how many levels of that size.
-DESIGNED = {(10, 1): 10, (20, 1): 10, (40, 1): 10, (80, 1): 6, (160, 1): 2, (10, 2): 10, (8, 3): 10}
+DESIGNED = {(10, 1): 10, (20, 1): 10, (40, 1): 10, (80, 1): 6, (160, 1): 2}
+#: The same for several players.
+DESIGNED |= {(10, 2): 10, (8, 3): 10, (40, 2): 4}
 
 
 def timed(work: Callable[[], object]) -> tuple[float, object]:
