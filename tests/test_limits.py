@@ -389,7 +389,7 @@ def test_where_the_positions_are_too_many_a_run_shows_that_a_player_gets_stuck(
     told: list[tuple[str, str]] = []
     limits = Limits(few=100, on_answer=lambda name, answer: told.append((name, answer)))
     report = report_on(gather(level, limits))
-    assert told[:2] == [("finish", "yes"), ("stuck", "possible")]
+    assert told[:3] == [("finish", "yes"), ("stuck", "possible"), ("all_rewards", "yes")]
     assert (report.answers.finish, report.answers.stuck) == ("yes", "possible")
     (found,), (expected,) = (one.with_code("can-get-stuck") for one in (report, whole))
     assert (found.subject, found.message) == (expected.subject, expected.message) and found.route

@@ -16,6 +16,7 @@ from hypothesis import strategies as st
 import ukemi
 from ukemi.facts import guided
 from ukemi.facts.guided import find_run
+from ukemi.facts.one_each import too_few
 from ukemi.facts.relaxed import Relaxed
 from ukemi.facts.relaxed_plan import Planner
 from ukemi.level.conditions import At, By, Carries, EveryoneAt, Has, HasAll, PlayerAt, SomeoneAt
@@ -664,6 +665,58 @@ def test_rooms_are_connected_with_the_start_of_any_player(tmp_path: Path) -> Non
     campaign.write_text("campaign: Mills\nlevels: {low: low.yaml, high: high.yaml}\n")
     told = ukemi.check(campaign).with_code("unconnected")
     assert {one.subject for one in told} == {"low/pit", "high/pit"}
+
+
+EACH = """
+start: quay
+goal: at mill
+players: [ada, ben]
+items: {lamp: {kind: tool}, oar: {kind: tool}}
+rooms: {quay: {items: [lamp]}, cave: {items: [oar]}, mill: {}}
+passages: [quay <-> cave: {gate: lamp}, cave <-> mill: {gate: oar}]
+"""
+
+
+def test_what_each_player_must_carry_is_told_and_placed_for_each(tmp_path: Path) -> None:
+    level = tmp_path / "two.yaml"
+    level.write_text(EACH)
+    (finding,) = ukemi.check(level).with_code("cannot-finish")
+    assert finding.why == (
+        "ada and ben must each carry lamp (1 in the level) and oar (1 in the level) at some time"
+    )
+    said = "put 1 more lamp in quay and 1 more oar in cave, so that each player can have one"
+    mend = next(one for one in ukemi.mends_of(level) if one.say == said)
+    assert ukemi.check(ukemi.loads(mend.text)).answers.finish == "yes"
+
+
+@pytest.mark.parametrize(
+    ("change", "told"),
+    [
+        (("", ""), {"lamp": 1, "oar": 1}),
+        (("[oar]", "[oar, oar]"), {"lamp": 1}),
+        (("[ada, ben]", "[ada, ben, cy]"), {"lamp": 1, "oar": 1}),
+        (("cave: {items: [oar]}", "cave: {}"), {"lamp": 1, "oar": 0}),
+        (("at mill", "ada at mill"), {}),
+        (("kind: tool}, oar", "max: 1}, oar"), {"lamp": 1, "oar": 1}),
+        (("quay: {items: [lamp]}", "quay: {items: [lamp, lamp]}"), {"oar": 1}),
+        (("quay: {items: [lamp]}", "quay: {acts: {ask: {gives: lamp, repeat: true}}}"), {"oar": 1}),
+        (("[ada, ben]", "{ada: {inventory: [lamp]}, ben: {}}"), {"oar": 1}),
+        (("players", "inventory: {shared: true}\nplayers"), {}),
+        (("players", "inventory: {hand-over: true}\nplayers"), {}),
+        (("players", "inventory: {drop: true}\nplayers"), {}),
+    ],
+)
+def test_where_units_cannot_pass_on_each_player_needs_one(
+    change: tuple[str, str], told: dict[str, int]
+) -> None:
+    text = EACH.replace(*change).replace("lamp: {kind: tool}", "lamp: {max: 3}")
+    level = ukemi.loads(text)
+    rules = compile_level(level)
+    found = too_few(level, Relaxed(rules))
+    assert {one.item: one.units for one in found} == told
+    assert all(len(one.players) > one.units for one in found)
+    if found:
+        assert ukemi.check(level).answers.finish == "no"
 
 
 def test_players_that_are_alike_miss_a_reward_by_a_run_that_can_be_played() -> None:

@@ -55,6 +55,17 @@ def most_asked(level: Level) -> dict[str, int]:
     return asked
 
 
+def units(level: Level) -> dict[str, int | None]:
+    """Return the number of units of each item that its sources give in all; ``None`` where no bound is known."""
+    found: dict[str, int | None] = dict.fromkeys(level.items, 0)
+    anew = level.again()
+    for source in sources(level):
+        for item, count in source.gives.items():
+            so_far = found[item]
+            found[item] = None if source.again or anew or so_far is None else so_far + count
+    return found
+
+
 def most_had(level: Level) -> dict[str, int | None]:
     """Return the greatest number of each item that can ever be carried at once.
 
@@ -62,12 +73,7 @@ def most_had(level: Level) -> dict[str, int | None]:
         By item, the units of every source there is, so that no run has more; 0 for an item that
         nothing gives, ``None`` where no bound is known.
     """
-    most: dict[str, int | None] = dict.fromkeys(level.items, 0)
-    anew = level.again()
-    for source in sources(level):
-        for item, count in source.gives.items():
-            so_far = most[item]
-            most[item] = None if source.again or anew or so_far is None else so_far + count
+    most = units(level)
     for kind in level.items.values():
         bound = most[kind.name]
         if kind.max is not None:

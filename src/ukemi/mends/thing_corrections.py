@@ -26,6 +26,7 @@ def thing_corrections(site: Site) -> Iterator[Correction]:
     for kind in (
         _spare,
         _placements,
+        _one_for_each,
         _swapped,
         _chests,
         _effects,
@@ -86,6 +87,38 @@ def _placements(site: Site) -> Iterator[Correction]:
                 say = f"move {item} from {source} to {target}"
                 idea = f"move {item} from {source}"
                 yield Correction(say, idea, unlikely, (*out, *put), place=target)
+
+
+def _one_for_each(site: Site) -> Iterator[Correction]:
+    """Place one for each player of every item that the finding speaks of, where such an item comes from."""
+    if not site.level.several or site.finding.code != "cannot-finish":
+        return
+    edits: list[Edit] = []
+    said: list[str] = []
+    document = site.document
+    for item in site.items:
+        more = len(site.level.players) - site.placed(item)
+        places = [
+            one.room if one.kind == "item" else one.name
+            for one in sources(site.level)
+            if item in one.gives
+        ]
+        put = (
+            LevelDocument(site.level, document).with_more(places[0], item, more)
+            if places and more > 0
+            else None
+        )
+        if put:
+            edits += put
+            said.append(f"{more} more {item} in {places[0]}")
+            document = edited(document, put)
+    if said:
+        yield Correction(
+            f"put {in_list(said)}, so that each player can have one",
+            "one for each",
+            LIKELY,
+            tuple(edits),
+        )
 
 
 def _swapped(site: Site) -> Iterator[Correction]:

@@ -91,6 +91,8 @@ class Context(Generic[S]):
         """Whether the level can be finished, so far as that is known without sets of positions."""
         if self.witness is not None:
             return Answer.YES
+        if self.runs is not None and self.runs.too_few:
+            return Answer.NO
         return Answer.UNKNOWN if self.may_finish(self.rules.start()) else Answer.NO
 
     def may_finish(self, position: Position) -> bool:

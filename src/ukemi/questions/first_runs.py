@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping, Sequence
 
 from ..facts.find_finish import finishes_by
+from ..facts.one_each import TooFew, too_few
 from ..facts.relaxed import Relaxed
 from ..level import Level
 from ..level.joined import Joined
@@ -26,6 +27,9 @@ PLANS, MORE_PLANS = 100, 300
 #: Positions to plan from for a run that takes one reward.
 PLANS_A_REWARD = 30
 
+#: The most time to look longer, in seconds; each kind of run has a part of it.
+LONGEST = 40.0
+
 
 class FirstRuns:
     """Looks for runs of one level, each of which proves something.
@@ -38,6 +42,7 @@ class FirstRuns:
     Attributes:
         finishing: The finishing runs that were found.
         stuck: A run that gets stuck, and whether its last move is the mistake.
+        too_few: Items of which more players must carry one than there are units: they prove that nothing finishes.
         statuses: The status of each thing for which it is proven.
         room_statuses: The same of each room.
     """
@@ -54,6 +59,7 @@ class FirstRuns:
         self._subjects, self._rewards = {one.name: one for one in subjects}, rewards
         self.finishing: list[Route] = []
         self.stuck: tuple[Route, bool] | None = None
+        self.too_few: list[TooFew] = []
         self.statuses: Mapping[str, Answer] = {}
         self.room_statuses: Mapping[str, Answer] = {}
         self._did: list[set[str]] = []
@@ -72,8 +78,12 @@ class FirstRuns:
     # -- looking ------------------------------------------------------------------------------
 
     def look(self) -> None:
-        """Look for a run that finishes, for a short time."""
-        self._find_finish(self._rules, PLANS // max(1, len(self._rules.players)) ** 2, 3)
+        """Look for a run that finishes, for a short time, or for a simple reason why none does."""
+        plans = PLANS // max(1, len(self._rules.players)) ** 2
+        if not self._find_finish(self._rules, plans, self._limits.share(3)):
+            self.too_few = too_few(self._level, Relaxed(self._rules, self._limits.share(3)))
+            if self.too_few:
+                self.cannot_finish()
 
     def cannot_finish(self) -> None:
         """Note that nothing finishes: every player is stuck from the start."""
@@ -85,20 +95,23 @@ class FirstRuns:
         if self._looked_longer or self._limits.over:
             return
         self._looked_longer = True
+        limits = self._limits.a_part(LONGEST)
         if not self.finishing and self.stuck is None:
-            self._find_finish(self._rules, MORE_PLANS, 4)
+            self._find_finish(self._rules, MORE_PLANS, limits.share(3))
         if self.stuck is None:
-            self._find_stuck()
+            self._find_stuck(limits.share(8))
         if self.finishing:
             relaxed = Relaxed(self._rules, self._limits)
-            self._find_rewards(relaxed)
+            self._find_rewards(relaxed, limits.share(3))
+            if self.with_all(self._rewards) is not None:
+                self._limits.answered("all_rewards", Answer.YES)
             self._prove(relaxed)
 
-    def _find_finish(self, rules: Rules, plans: int, share: int) -> bool:
+    def _find_finish(self, rules: Rules, plans: int, limits: Limits) -> bool:
         """Whether a run was found that finishes by these rules, and so by those of the level."""
         from ..facts.guided import finishing_run  # for large levels only
 
-        run = finishing_run(rules, self._limits.share(share), plans)
+        run = finishing_run(rules, limits, plans)
         run = run and [self._rules.moves[move.number] for move in run]
         if not run or not finishes_by(self._rules, self._rules.start(), run):
             return False
@@ -114,16 +127,14 @@ class FirstRuns:
         )
         self.finishing.append(run)
         self._did.append(set().union(*changed))
-        if self._did[-1].issuperset(self._rewards):
-            self._limits.answered("all_rewards", Answer.YES)
 
-    def _find_stuck(self) -> None:
+    def _find_stuck(self, limits: Limits) -> None:
         from ..facts.find_stuck import (  # for large levels only
             find_stuck,
             finishes_but_for_the_last,
         )
 
-        relaxed = Relaxed(self._rules, self._limits.share(10))
+        relaxed = Relaxed(self._rules, limits)
         run = find_stuck(relaxed) if relaxed.able else None
         if run:
             self._found_stuck(replay(self._rules, run), finishes_but_for_the_last(relaxed, run))
@@ -132,7 +143,7 @@ class FirstRuns:
         self.stuck = run, by_the_last
         self._limits.answered("stuck", Answer.POSSIBLE)
 
-    def _find_rewards(self, relaxed: Relaxed) -> None:
+    def _find_rewards(self, relaxed: Relaxed, limits: Limits) -> None:
         """Find a finishing run with all rewards; if there is none soon, one for each reward."""
         if isinstance(self._level, Joined):
             return  # its last position does not show what was done in the levels before
@@ -141,14 +152,13 @@ class FirstRuns:
         possible = [one for one in rewards if reach.low[one.variable] != reach.high[one.variable]]
         if not possible or self.with_all([one.name for one in possible]) is not None:
             return
-        if self._find_finish(self._asking(possible), MORE_PLANS, 10):
+        if self._find_finish(self._asking(possible), MORE_PLANS, limits.share(3)):
             return
-        limits = self._limits.share(10)
         for one in possible:
             if limits.over:
                 break
             if self.with_all([one.name]) is None:
-                self._find_finish(self._asking([one]), PLANS_A_REWARD, 10)
+                self._find_finish(self._asking([one]), PLANS_A_REWARD, limits)
 
     def _asking(self, things: Sequence[Subject]) -> Rules:
         """The rules of the level, if finishing asks for some things to be done."""

@@ -8,8 +8,10 @@ finishing possible names the missing thing, so a reason is found by the same rul
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from itertools import groupby
 
 from ..facts.find_finish import finishes_by
+from ..facts.one_each import too_few
 from ..facts.supply_and_demand import most_asked
 from ..level import ALWAYS, At, Has, Level, Lock, Passage
 from ..level.conditions import And, SomeoneAt, atoms
@@ -87,7 +89,10 @@ class Reasons:
         self.runs.begin(position)
         within = set(self.level.rooms if rooms is None else rooms)
         found = _Findings()
-        self._full(position, found)
+        if not route.moves:
+            self._too_few_for_all(found)
+        if not found.why:
+            self._full(position, found)
         if not found.why and not route.moves:
             self._collapsing(found)
         if not found.why:
@@ -138,6 +143,18 @@ class Reasons:
             if not self.runs.relaxed.reach(more, without=[move.number]).finishes:
                 return _in_words(move)
         return _in_words(impossible[0]) if impossible else "to finish"
+
+    def _too_few_for_all(self, found: _Findings) -> None:
+        """Tell of items that more players must carry than there are units."""
+        known = self.context.runs
+        few = too_few(self.level, self.runs.relaxed) if known is None else known.too_few
+        for players, of_them in groupby(few, key=lambda one: one.players):
+            items = [f"{one.item} ({one.units or 'none'} in the level)" for one in of_them]
+            found.why.append(f"{in_list(players)} must each carry {in_list(items)} at some time")
+        if few:
+            found.cause.append("item:" + ",".join(one.item for one in few))
+            items = [one.item for one in few]
+            found.mend.append(f"place as many of {in_list(items)} as players need them")
 
     # -- the candidates -----------------------------------------------------------------------
 
