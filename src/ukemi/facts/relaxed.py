@@ -76,8 +76,8 @@ class Relaxed:
         self._numbers: dict[Expression, int] = {}
         self._asked: list[Expression] = []
         #: For each variable, the branches that ask for it to be lower, and those that ask for it to be higher.
-        self._watching: tuple[dict[int, list[int]], dict[int, list[int]]] = {}, {}
-        self._at: list[list[int]] = [[] for _ in rules.places]
+        self._watching: tuple[dict[int, set[int]], dict[int, set[int]]] = {}, {}
+        self._at: list[set[int]] = [set() for _ in rules.places]
         # The items on the floor of a room never increase; all other variables may be tried above the
         # values of the level.
         most = {one: n for one, n in bounds(rules).items() if rules.variables[one][0] == "lying"}
@@ -98,11 +98,11 @@ class Relaxed:
     def _add(self, move: int, place: int, branch: Branch) -> None:
         number = len(self.branches)
         self.branches.append((move, place, branch))
-        self._at[place].append(number)
+        self._at[place].add(number)
         # Many ways ask for the same: each condition is worked out once for all of them.
         self._conditions.append(tuple(self._numbered(one) for one in branch.conditions))
         for variable, higher in {side for asked in branch.conditions for side in _sides(asked)}:
-            self._watching[higher].setdefault(variable, []).append(number)
+            self._watching[higher].setdefault(variable, set()).add(number)
 
     def _numbered(self, condition: Expression) -> int:
         number = self._numbers.setdefault(condition, len(self._asked))
@@ -137,7 +137,7 @@ class Relaxed:
     ) -> Reach:
         if not self.able:
             return self._anything()
-        ahead: list[int] = []
+        ahead: set[int] = set()
         self._join(found, values, ahead)
         try:
             self._widen(found, ahead, without, keeping)
@@ -145,7 +145,7 @@ class Relaxed:
             return self._anything()
         return found
 
-    def _join(self, found: Reach, values: Sequence[int], ahead: list[int]) -> None:
+    def _join(self, found: Reach, values: Sequence[int], ahead: set[int]) -> None:
         """Widen what is known by some values and by what they settle to."""
         for some in (values, self.rules.settle(list(values))):
             found.ends.add(some[END])
@@ -158,18 +158,19 @@ class Relaxed:
         return self._joined(known.copy(), values)
 
     def _widen(
-        self, found: Reach, ahead: list[int], without: Collection[int], keeping: Mapping[int, int]
+        self, found: Reach, ahead: set[int], without: Collection[int], keeping: Mapping[int, int]
     ) -> None:
         """Make every move that may be made, until nothing gets wider."""
-        queued, made = set(ahead), set[int]()
+        rooms, made = found.standing[PLACE], set[int]()
+        here = set[int]().union(*(self._at[place] for place in rooms))
+        ahead &= here
         # What may hold once may hold for good; what may not is asked again only after a change.
         holds: set[int] = set()
         fails: set[int] = set()
         while ahead:
             number = ahead.pop()
-            queued.discard(number)
-            move, place, branch = self.branches[number]
-            if place not in found.standing[PLACE] or move in without:
+            move, _, branch = self.branches[number]
+            if move in without:
                 continue
             if any(
                 variable in branch.adds or branch.becomes.get(variable, value) != value
@@ -179,9 +180,10 @@ class Relaxed:
             if not self._may_all(self._conditions[number], found, holds, fails):
                 continue
             made.add(number)
-            woken: list[int] = []
+            woken: set[int] = set()
             found.ends.add(branch.becomes[END])
             self._enter(found, branch.becomes[PLACE], woken)
+            here |= woken
             for variable, value in branch.becomes.items():
                 if variable > END:
                     self._extend(found, variable, value, woken)
@@ -190,9 +192,7 @@ class Relaxed:
             if woken:
                 self.limits.check()
                 fails.clear()
-            new = {other for other in woken if other not in queued and other not in made}
-            ahead += new
-            queued |= new
+            ahead |= (woken - made) & here
 
     def _may_all(
         self, conditions: Iterable[int], found: Reach, holds: set[int], fails: set[int]
@@ -207,12 +207,12 @@ class Relaxed:
             holds.add(one)
         return True
 
-    def _enter(self, found: Reach, place: int, ahead: list[int]) -> None:
+    def _enter(self, found: Reach, place: int, ahead: set[int]) -> None:
         if place not in found.standing[PLACE]:
             found.standing[PLACE].add(place)
-            ahead += self._at[place]
+            ahead |= self._at[place]
 
-    def _extend(self, found: Reach, variable: int, value: int, ahead: list[int]) -> None:
+    def _extend(self, found: Reach, variable: int, value: int, ahead: set[int]) -> None:
         rooms = found.standing.get(variable)
         entered = rooms is not None and value not in rooms
         if rooms is not None:
@@ -224,7 +224,7 @@ class Relaxed:
             found.high[variable] = value
         elif not entered:
             return
-        ahead += self._watching[higher].get(variable, ())
+        ahead |= self._watching[higher].get(variable, set())
 
 
 def _sides(expression: Expression) -> frozenset[tuple[int, bool]]:

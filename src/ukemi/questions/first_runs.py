@@ -99,7 +99,7 @@ class FirstRuns:
         if not self.finishing and self.stuck is None:
             self._find_finish(self._rules, MORE_PLANS, limits.share(3))
         if self.stuck is None:
-            self._find_stuck(limits.share(8))
+            self._find_stuck(limits.share(12))
         if self.finishing:
             relaxed = Relaxed(self._rules, self._limits)
             self._find_rewards(relaxed, limits.share(3))
