@@ -25,6 +25,7 @@ from hypothesis import strategies as st
 import ukemi
 from ukemi.bulk import processes
 from ukemi.checks.check import report_on, unreached_rooms
+from ukemi.facts.find_finish import finishes_by
 from ukemi.facts.guided import find_run
 from ukemi.facts.relaxed import Reach, Relaxed
 from ukemi.facts.relaxed_plan import Planner
@@ -135,6 +136,28 @@ def test_runs_tell_what_a_large_level_asks_for_before_all_its_positions_do() -> 
     assert runs is not None and runs.finishing
     proven = [one for one in (*runs.statuses.values(), *runs.room_statuses.values()) if one.proven]
     assert len(proven) > 20 and {*proven} >= {Answer.REQUIRED, Answer.OPTIONAL}
+
+
+FULL_HANDS = """
+start: quay
+goal: mill
+inventory: {slots: 2, drop: true}
+items: {iron: {}, oak: {}, elm: {}}
+rooms: {quay: {items: [iron, oak]}, shed: {items: [elm]}, mill: {}}
+passages: [quay <-> shed: {lock: iron}, shed <-> mill: {lock: oak and elm}]
+"""
+
+
+@pytest.mark.parametrize(
+    ("level", "plans"),
+    [(hands(1), 2), (hands(3), 2), (hands(2, 14, 20), 2), (ukemi.loads(FULL_HANDS), 1)],
+)
+def test_a_plan_makes_room_by_putting_down_what_it_asks_for_last(
+    level: ukemi.Level, plans: int
+) -> None:
+    rules = compile_level(level)
+    run = find_run(Planner(Relaxed(rules)), rules.start(), plans)
+    assert run is not None and finishes_by(rules, rules.start(), run)
 
 
 @given(plain_levels())

@@ -10,15 +10,15 @@ planning", ICAPS 2004, 150-160. Learning what misleads plans during the search: 
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Collection, Iterable
 from heapq import heappop, heappush
 from math import inf
 
 from ..rules import DEAD, END, FINISHED, PLACE, Move, Position, Rules
-from ..rules.expressions import conjuncts
+from ..rules.expressions import Within, conjuncts
 from ..rules.reads import looked_at, variables
 from ..spaces.limits import CutShortError, Limits
-from .regions import Region, Regions
+from .regions import Region, Regions, Way
 from .relaxed import Relaxed
 from .relaxed_plan import Planner
 
@@ -159,7 +159,7 @@ class _Search:
     ) -> tuple[Position, list[Move]]:
         """Make what can be made of a plan; return the position after that, and what is left of the plan."""
         left = plan
-        while first := self._regions.first_of(region, left):
+        while first := self._regions.first_of(region, left) or self._making_room(here, left):
             move, way, after = first
             helped, after, region = self._regions.helped(after)
             done = {move.number, *(one.number for one in helped)}
@@ -167,6 +167,29 @@ class _Search:
             self._add(here, [*way, *helped], move, after, _cost(left))
             here = after
         return here, left
+
+    def _making_room(self, here: Position, left: Collection[Move]) -> Way | None:
+        """Put down what the rest of a plan asks for last, if another of its moves can be made then."""
+        drops = [move for move in self._rules.moves_at(here[PLACE]) if move.what["do"] == "drop"]
+        asked = [self._asked_by(move) for move in left] if drops else []
+
+        def first_asked(drop: Move) -> int:
+            among = (
+                number for number, some in enumerate(asked) if not some.isdisjoint(drop.changes)
+            )
+            return next(among, len(asked))
+
+        for drop in sorted(drops, key=first_asked, reverse=True):
+            after = self._rules.after(here, drop)
+            if after is not None and self._regions.first_of(self._regions.helped(after)[2], left):
+                return drop, [drop], after
+        return None
+
+    @staticmethod
+    def _asked_by(move: Move) -> set[int]:
+        """The variables that a move asks for, but for what bounds the inventory."""
+        parts = (part for part in conjuncts(move.guard) if not isinstance(part, Within))
+        return {one for part in parts for one in variables(part)}
 
     def _blamed(self, here: Position, left: Iterable[Move]) -> set[int]:
         """The variables that plans do not follow and that keep what is left of a plan from being made."""
