@@ -95,30 +95,21 @@ def _one_for_each(site: Site) -> Iterator[Correction]:
         return
     edits: list[Edit] = []
     said: list[str] = []
-    document = site.document
+    document, units = site.document, 0
     for item in site.items:
+        giving = [one for one in sources(site.level) if item in one.gives]
         more = len(site.level.players) - site.placed(item)
-        places = [
-            one.room if one.kind == "item" else one.name
-            for one in sources(site.level)
-            if item in one.gives
-        ]
-        put = (
-            LevelDocument(site.level, document).with_more(places[0], item, more)
-            if places and more > 0
-            else None
-        )
+        if not giving or more <= 0:
+            continue
+        where = giving[0].room if giving[0].kind == "item" else giving[0].name
+        put = LevelDocument(site.level, document).with_more(where, item, more)
         if put:
             edits += put
-            said.append(f"{more} more {item} in {places[0]}")
-            document = edited(document, put)
-    if said:
-        yield Correction(
-            f"put {in_list(said)}, so that each player can have one",
-            "one for each",
-            LIKELY,
-            tuple(edits),
-        )
+            said.append(f"{more} more {item} in {where}")
+            document, units = edited(document, put), units + more
+    if units > 1:  # one more of one item is a correction of its own
+        say = f"put {in_list(said)}, so that each player can have one"
+        yield Correction(say, "one for each", LIKELY, tuple(edits))
 
 
 def _swapped(site: Site) -> Iterator[Correction]:
