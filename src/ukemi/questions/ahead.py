@@ -50,7 +50,8 @@ def what_comes(context: Context[S], position: Position) -> Ahead:
         here = sets.space.only(position)
         if not here:  # it was found in another way than by the search
             return Ahead(None, False)
-        after = sets.space.after(here)
+        at_start = sets.space.start <= here
+        after = sets.space.reachable if at_start else sets.space.after(here)
         if not sets.complete and after & sets.space.unexplored:
             return Ahead(None, False)
         return Ahead(sets.rooms(after), bool(after & sets.space.ended(DEAD)))
