@@ -200,6 +200,40 @@ def test_what_is_allowed_is_a_note(claim: str, severity: str) -> None:
     }
 
 
+ODD_WATER = """
+start: quay
+goal: at mill
+rooms: {quay: {switches: {sluice: {flips: low-water}}}, race: {}, pit: {}, mill: {}}
+passages:
+  - quay <-> race: {gate: not low-water, name: ferry}
+  - race <-> pit: {name: bank, gate: not low-water}
+"""
+
+
+@pytest.mark.parametrize(
+    ("ways", "why"),
+    [
+        (
+            "  - pit <-> mill: {gate: low-water, name: ford}\n",
+            "low-water is never on in pit, where ford asks for that: ferry and bank ask for it off",
+        ),
+        (  # a second such gate keeps the first from being the reason
+            "  - pit -> yard: {gate: low-water, name: ford}\n  - yard <-> mill: {gate: not low-water}\n",
+            "From there only pit, quay and race can be reached. low-water is never on in pit, where"
+            " ford asks for that: ferry and bank ask for it off. The goal asks for `at mill`",
+        ),
+        (  # it can be on there, after all: the hatch is what is in the way
+            "  - quay -> pit: {gate: low-water}\n  - pit <-> mill: {gate: low-water and hatch, name: ford}\n",
+            "hatch is off, and nothing within reach turns it on (ford asks for it)",
+        ),
+    ],
+)
+def test_a_flag_that_is_never_as_a_gate_asks_is_the_reason(ways: str, why: str) -> None:
+    rooms = ODD_WATER.replace("mill: {}}", "mill: {}, yard: {}}\nflags: [hatch]")
+    (finding,) = of(rooms + ways, "cannot-finish")
+    assert finding.why == why
+
+
 # -- rewards ----------------------------------------------------------------------------------
 
 

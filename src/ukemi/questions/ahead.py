@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import NamedTuple
 
 from ..rules import DEAD, Position
+from ..spaces import Route
 from ..spaces.space import S
 from .context import Context
 from .named_sets import Sets
@@ -41,6 +42,18 @@ def hopeless(context: Context[S], position: Position) -> bool:
     if context.free is not None or not context.sets.space.by_position:
         return False
     return context.sets.space.contains(context.sets.lost, position)
+
+
+def runs_into(context: Context[S], room: str, variable: int) -> dict[int, Route]:
+    """Return a run into a room for each value that a variable of two values has there; none if that is undecided."""
+
+    def by_sets(sets: Sets[S]) -> dict[int, Route]:
+        sets.must_be_complete()
+        there = sets.at(room)
+        runs = (sets.route_to(sets.space.having(variable, value, there)) for value in (0, 1))
+        return {run.positions[-1][variable]: run for run in runs if run is not None}
+
+    return context.decide({}, free=lambda free: {}, sets=by_sets)
 
 
 def what_comes(context: Context[S], position: Position) -> Ahead:

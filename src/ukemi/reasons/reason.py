@@ -14,7 +14,7 @@ from ..facts.find_finish import finishes_by
 from ..facts.one_each import too_few
 from ..facts.supply_and_demand import most_asked
 from ..level import ALWAYS, At, Has, Level, Lock, Passage
-from ..level.conditions import And, SomeoneAt, atoms
+from ..level.conditions import And, SomeoneAt, atoms, signed_atoms
 from ..level.joined import Joined
 from ..level.names import in_list
 from ..level.sense import all_effects
@@ -108,6 +108,9 @@ class Reasons:
         self._way_back(position, route, found)
         if not found.why:
             self._plate_behind_its_gate(within, found)
+        never: list[str] = []
+        if not found.why and not route.moves:
+            never = self._never_so_there(within, found)
         if not found.why:
             self._no_way_to(position, within, found)
         if dies and not found.cause:
@@ -116,7 +119,7 @@ class Reasons:
             why = "The rooms that can be reached from there are undecided: the search was cut short"
             found.add("rest:", why, LOOK_FURTHER)
         elif not found.cause:
-            self._what_remains(position, within, found)
+            self._what_remains(position, within, never, found)
         cause = tuple(sorted(found.cause))
         return Reason(". ".join(found.why), "; or ".join(found.mend), cause)
 
@@ -399,6 +402,48 @@ class Reasons:
                     )
                     return
 
+    def _never_so_there(self, within: set[str], found: _Findings) -> list[str]:
+        """Find a gate at the end of what is in reach whose flag is never as it asks, and say so of all such gates.
+
+        If the level could be finished were the flag so, that is the reason.
+        """
+        gates = [
+            (passage.thing, here, atom.name, int(on))
+            for passage in self.level.passages
+            for here, there in passage.walks()
+            if here in within and there not in within
+            for atom, on in signed_atoms(And((passage.gate, self.level.rooms[there].gate)))
+            if isinstance(atom, Has) and atom.name in self.level.all_flags()
+        ]
+        said = []
+        for name, here, flag, wanted in gates[:MOST_TURNED]:
+            variable, word = self.rules.index["flag", flag], ("off", "on")
+            runs = ahead.runs_into(self.context, here, variable)
+            if [*runs] != [1 - wanted]:
+                continue
+            others = self._asking(flag, 1 - wanted, within)
+            why = f"{flag} is never {word[wanted]} in {here}, where {name} asks for that"
+            if others:
+                why += f": {in_list(others[:3])} {_ask(others[:3])} for it {word[1 - wanted]}"
+            said.append(why)
+            values = list(runs[1 - wanted].positions[-1])
+            values[variable] = wanted
+            if self.runs.finishes_from(values):
+                mend = f"put something that turns {flag} {word[wanted]} within reach of {here}"
+                found.add(f"flag:{flag}", why, mend)
+                break
+        return said
+
+    def _asking(self, flag: str, on: int, within: set[str]) -> list[str]:
+        """The passages between some rooms whose gates ask that a flag is on, or off."""
+        return [
+            passage.thing
+            for passage in self.level.passages
+            if within.issuperset(passage.ends)
+            for atom, wanted in signed_atoms(passage.gate)
+            if isinstance(atom, Has) and atom.name == flag and wanted == on
+        ]
+
     def _no_way_to(self, position: Position, within: set[str], found: _Findings) -> None:
         """Find a one-way passage that leads only out of where the player would have to go."""
         tried = 0
@@ -465,16 +510,18 @@ class Reasons:
         )
         found.add("full", full, "allow more slots, or let things be put down (`drop: true`)")
 
-    def _what_remains(self, position: Position, within: set[str], found: _Findings) -> None:
+    def _what_remains(
+        self, position: Position, within: set[str], never: list[str], found: _Findings
+    ) -> None:
         shut = []
         for passage, lock in self.level.doors():
             unopened = not position[self.rules.index["opened", passage.thing]]
-            if unopened and within.intersection(passage.ends):
+            if unopened and len(within.intersection(passage.ends)) == 1:
                 shut.append(f"{passage.thing} ({_what_it_needs(lock)})")
         why = f"From there only {some(sorted(within))} can be reached"
         if shut:
             why += f"; still shut: {some(shut)}"
-        why += f". The goal asks for `{self.level.goal}`"
+        why = ". ".join([why, *never, f"The goal asks for `{self.level.goal}`"])
         found.add("rest:" + in_list(sorted(within)), why, "open a way from there to the goal")
 
 
