@@ -37,6 +37,8 @@ def too_few(level: Level, relaxed: Relaxed) -> list[TooFew]:
         return []
     rules, begun = relaxed.rules, {item for start in level.starts() for item in start}
     found: list[TooFew] = []
+    if not relaxed.reach(rules.initial).finishes:
+        return found  # for another reason
     asked = most_asked(level).keys() - begun
     for item, count in units(level).items():
         if item not in asked or count is None:
