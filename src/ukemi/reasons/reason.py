@@ -152,7 +152,7 @@ class Reasons:
         known = self.context.runs
         few = too_few(self.level, self.runs.relaxed) if known is None else known.too_few
         for players, of_them in groupby(few, key=lambda one: one.players):
-            items = [f"{one.item} ({one.units or 'none'} in the level)" for one in of_them]
+            items = [f"{one.item} ({one.units} in the level)" for one in of_them]
             found.why.append(f"{in_list(players)} must each carry {in_list(items)} at some time")
         if few:
             found.cause.append("item:" + ",".join(one.item for one in few))
