@@ -157,7 +157,7 @@ class Reasons:
         if few:
             found.cause.append("item:" + ",".join(one.item for one in few))
             items = [one.item for one in few]
-            found.mend.append(f"place as many of {in_list(items)} as players need them")
+            found.mend.append(f"place {in_list(items)} once for each of them")
 
     # -- the candidates -----------------------------------------------------------------------
 
