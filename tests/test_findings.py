@@ -214,7 +214,9 @@ passages:
     ("ways", "why"),
     [
         (
-            "  - pit <-> mill: {gate: low-water, name: ford}\n",
+            "  - pit <-> mill: {gate: low-water, name: ford}\n"
+            "  - quay <-> race: {gate: not low-water or hatch, name: plank}\n"  # it asks for neither
+            "  - race <-> yard: {gate: low-water or hatch}\n",
             "low-water is never on in pit, where ford asks for that: ferry and bank ask for it off",
         ),
         (  # a second such gate keeps the first from being the reason

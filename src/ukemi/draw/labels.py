@@ -11,7 +11,6 @@ from textwrap import wrap
 from ..level import (
     ALWAYS,
     Act,
-    And,
     At,
     Chest,
     Condition,
@@ -23,7 +22,7 @@ from ..level import (
     Passage,
     Room,
 )
-from ..level.conditions import EveryoneAt, PlayerAt, SomeoneAt, atoms, signed_atoms
+from ..level.conditions import EveryoneAt, PlayerAt, SomeoneAt, atoms, required_parts, signed_atoms
 from ..level.joined import Joined
 from ..level.remarks import remarks
 from ..values import dataclass
@@ -228,7 +227,7 @@ def goal_text(level: Level, room: str) -> str:
 
 def _goal_text(goal: Condition, room: str) -> str:
     here = At | EveryoneAt | SomeoneAt | PlayerAt
-    parts = goal.parts if isinstance(goal, And) else (goal,)
+    parts = [*required_parts(goal)]
     own = [one for one in parts if isinstance(one, here) and one.room == room]
     if own:
         who = {EveryoneAt: " of everyone", SomeoneAt: " of anyone"}.get(type(own[0]), "")

@@ -205,6 +205,21 @@ def signed_atoms(condition: Condition, positive: bool = True) -> Iterator[tuple[
             yield condition, positive  # type: ignore[misc]
 
 
+def required_parts(condition: Condition) -> Iterator[Condition]:
+    """The parts of a condition that must all hold, from left to right.
+
+    Example:
+        >>> from ukemi.level import parse_condition
+        >>> [str(part) for part in required_parts(parse_condition("lamp and (oar or peg) and not low"))]
+        ['lamp', 'oar or peg', 'not low']
+    """
+    if isinstance(condition, And):
+        for part in condition.parts:
+            yield from required_parts(part)
+    else:
+        yield condition
+
+
 def alternatives(condition: Condition) -> list[tuple[Condition, ...]]:
     """The disjunctive normal form: each alternative is a tuple of atoms and negated atoms.
 

@@ -99,7 +99,7 @@ def _one_for_each(site: Site) -> Iterator[Correction]:
     for item in site.items:
         giving = [one for one in sources(site.level) if item in one.gives]
         more = len(site.level.players) - site.placed(item)
-        if not giving or more <= 0:
+        if item not in site.words or not giving or more <= 0:
             continue
         where = giving[0].room if giving[0].kind == "item" else giving[0].name
         put = LevelDocument(site.level, document).with_more(where, item, more)

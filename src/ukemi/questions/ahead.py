@@ -44,16 +44,15 @@ def hopeless(context: Context[S], position: Position) -> bool:
     return context.sets.space.contains(context.sets.lost, position)
 
 
-def runs_into(context: Context[S], room: str, variable: int) -> dict[int, Route]:
-    """Return a run into a room for each value that a variable of two values has there; none if that is undecided."""
+def run_where_never(context: Context[S], room: str, variable: int, value: int) -> Route | None:
+    """Return a run into a room, if it is proven that a variable never has some value there."""
 
-    def by_sets(sets: Sets[S]) -> dict[int, Route]:
+    def by_sets(sets: Sets[S]) -> Route | None:
         sets.must_be_complete()
         there = sets.at(room)
-        runs = (sets.route_to(sets.space.having(variable, value, there)) for value in (0, 1))
-        return {run.positions[-1][variable]: run for run in runs if run is not None}
+        return None if sets.space.having(variable, value, there) else sets.route_to(there)
 
-    return context.decide({}, free=lambda free: {}, sets=by_sets)
+    return context.decide(None, free=lambda free: None, sets=by_sets)
 
 
 def what_comes(context: Context[S], position: Position) -> Ahead:

@@ -80,7 +80,7 @@ class FirstRuns:
     def look(self) -> None:
         """Look for a run that finishes, for a short time, or for a simple reason why none does."""
         plans = PLANS // max(1, len(self._rules.players)) ** 2
-        if not self._find_finish(self._rules, plans, self._limits.share(3)):
+        if not self._find_finish(self._rules, plans, self._limits.share(3)) and self._level.several:
             self.too_few = too_few(self._level, Relaxed(self._rules, self._limits.share(3)))
             if self.too_few:
                 self.cannot_finish()

@@ -14,7 +14,7 @@ from ..facts.find_finish import finishes_by
 from ..facts.one_each import too_few
 from ..facts.supply_and_demand import most_asked
 from ..level import ALWAYS, At, Has, Level, Lock, Passage
-from ..level.conditions import And, SomeoneAt, atoms, signed_atoms
+from ..level.conditions import Condition, Not, SomeoneAt, atoms, required_parts
 from ..level.joined import Joined
 from ..level.names import in_list
 from ..level.sense import all_effects
@@ -393,7 +393,7 @@ class Reasons:
                     into.setdefault(there, []).append(passage)
         for there, ways in into.items():
             for passage in ways if len(ways) == 1 else ():
-                parts = passage.gate.parts if isinstance(passage.gate, And) else (passage.gate,)
+                parts = required_parts(passage.gate)
                 if any(isinstance(one, At | SomeoneAt) and one.room == there for one in parts):
                     name = passage.thing
                     why = f"{name} asks for somebody at {there}, and leads there itself"
@@ -408,25 +408,25 @@ class Reasons:
         If the level could be finished were the flag so, that is the reason.
         """
         gates = [
-            (passage.thing, here, atom.name, int(on))
+            (passage.thing, here, flag, on)
             for passage in self.level.passages
             for here, there in passage.walks()
             if here in within and there not in within
-            for atom, on in signed_atoms(And((passage.gate, self.level.rooms[there].gate)))
-            if isinstance(atom, Has) and atom.name in self.level.all_flags()
+            for gate in (passage.gate, self.level.rooms[there].gate)
+            for flag, on in _flags_asked(self.level, gate)
         ]
         said = []
         for name, here, flag, wanted in gates[:MOST_TURNED]:
             variable, word = self.rules.index["flag", flag], ("off", "on")
-            runs = ahead.runs_into(self.context, here, variable)
-            if [*runs] != [1 - wanted]:
+            run = ahead.run_where_never(self.context, here, variable, wanted)
+            if run is None:
                 continue
             others = self._asking(flag, 1 - wanted, within)
             why = f"{flag} is never {word[wanted]} in {here}, where {name} asks for that"
             if others:
                 why += f": {in_list(others[:3])} {_ask(others[:3])} for it {word[1 - wanted]}"
             said.append(why)
-            values = list(runs[1 - wanted].positions[-1])
+            values = list(run.positions[-1])
             values[variable] = wanted
             if self.runs.finishes_from(values):
                 mend = f"put something that turns {flag} {word[wanted]} within reach of {here}"
@@ -440,8 +440,7 @@ class Reasons:
             passage.thing
             for passage in self.level.passages
             if within.issuperset(passage.ends)
-            for atom, wanted in signed_atoms(passage.gate)
-            if isinstance(atom, Has) and atom.name == flag and wanted == on
+            if (flag, on) in _flags_asked(self.level, passage.gate)
         ]
 
     def _no_way_to(self, position: Position, within: set[str], found: _Findings) -> None:
@@ -523,6 +522,14 @@ class Reasons:
             why += f"; still shut: {some(shut)}"
         why = ". ".join([why, *never, f"The goal asks for `{self.level.goal}`"])
         found.add("rest:" + in_list(sorted(within)), why, "open a way from there to the goal")
+
+
+def _flags_asked(level: Level, gate: Condition) -> list[tuple[str, int]]:
+    """The flags that a gate asks for whatever else holds, each with whether it must be on."""
+    parts = ((part, 1) for part in required_parts(gate))
+    asked = ((part.part, 0) if isinstance(part, Not) else (part, on) for part, on in parts)
+    flags = level.all_flags()
+    return [(one.name, on) for one, on in asked if isinstance(one, Has) and one.name in flags]
 
 
 def _ask(names: Sequence[str]) -> str:
