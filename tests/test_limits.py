@@ -32,7 +32,7 @@ from ukemi.facts.relaxed_plan import Planner
 from ukemi.facts.remaining_cost import remaining_cost
 from ukemi.mends import add_mends
 from ukemi.playing import Play
-from ukemi.questions import evidence, get_stuck
+from ukemi.questions import ahead, evidence, get_stuck
 from ukemi.questions.answers import RewardAnswer
 from ukemi.questions.context import Context
 from ukemi.questions.evidence import gather
@@ -389,6 +389,22 @@ def test_what_lies_ahead_is_told_only_where_it_is_settled(monkeypatch: pytest.Mo
     unsettled = Reasons(context).explain(walked)
     assert unsettled.why.endswith("are undecided: the search was cut short")
     assert "raise --max-positions" in unsettled.mend
+
+
+def test_a_flag_is_never_so_only_if_all_positions_show_it() -> None:
+    rules = compile_level(
+        level := ukemi.loads(
+            "{start: quay, goal: mill, rooms: {quay: {switches: {sluice: {flips: low}}}, race: {},"
+            " mill: {}}, passages: [quay <-> race: {gate: not low}, race <-> mill: {gate: low}]}"
+        )
+    )
+    low = rules.index["flag", "low"]
+    for most, never in ((1_000, True), (2, False)):
+        space = ExplicitSpace(rules, Limits(most).begin())
+        assert space.complete == never
+        context = Context(level, rules, space.limits, space)
+        assert (ahead.run_where_never(context, "race", low, 1) is not None) == never
+        assert ahead.run_where_never(context, "quay", low, 1) is None  # it can be on there
 
 
 def test_a_late_choice_is_told_with_its_mistake() -> None:
